@@ -1,0 +1,312 @@
+"""The command line: the same work as on the screens, for scripts and terminals.
+
+Exit codes: 0 done, 2 bad input with one clear sentence on standard error, 1 our fault.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+import tempfile
+import uuid
+from pathlib import Path
+from typing import Any
+
+import click
+
+from . import __version__
+from .core.curve import rates_to_rehearse, survival_curve
+from .core.errors import BadInput, HardyParcelError, NameTaken
+from .core.facts import Excerpt, MasterFacts
+from .core.framing import FramingMode
+from .core.naming import file_stem
+from .core.packing_slip import packing_slip
+from .core.plan import Choices, Effort, Plan, RateControl
+from .core.planning import make_plan, whole_excerpt
+from .core.rehearsal import Rehearsal, Station
+from .core.screens import Screen, ViewerLine
+from .core.values import mbps_text, rate_text, seconds_text, size_text
+from .docks.catalogue import destination
+from .media.inspect import inspect as read_facts
+from .media.pack import Progress
+from .work.packing import choose_name, pack_parcel
+from .work.rehearse import Parcel, perfect_upload, plan_reel
+from .work.rehearse import rehearse as run_rehearsal
+
+
+class Commands(click.Group):
+    """Maps our errors to exit codes and one sentence; a stack trace is never shown."""
+
+    def main(self, *args: Any, **kwargs: Any) -> Any:
+        try:
+            return super().main(*args, **kwargs)
+        except BadInput as error:
+            click.echo(str(error), err=True)
+            sys.exit(2)
+        except HardyParcelError as error:
+            click.echo(str(error), err=True)
+            sys.exit(1)
+        except (KeyboardInterrupt, click.exceptions.Abort):
+            click.echo("Stopped; nothing half-written was kept.", err=True)
+            sys.exit(1)
+        except Exception as error:
+            click.echo(f"Something went wrong on our side ({type(error).__name__}). Nothing was changed.", err=True)
+            sys.exit(1)
+
+
+@click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, prog_name="hardy-parcel")
+def main() -> None:
+    """Pack a finished edit so that it survives each platform's own re-encoding."""
+
+
+file_argument = click.argument("file", type=click.Path(path_type=Path))
+to_option = click.option("--to", "destination_id", required=True, metavar="DEST", help="orrery-wide or sprigg-upright.")
+json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+
+
+def plan_options(command):
+    """Options that shape a plan, the same for every command that makes one."""
+    for option in (
+        click.option("--framing", type=click.Choice([m.value for m in FramingMode]), default="fit", show_default=True),
+        click.option("--effort", type=click.Choice([e.value for e in Effort]), help="How hard the encoder tries."),
+        click.option("--one-pass", is_flag=True, help="One pass instead of two."),
+        click.option("--in", "in_s", metavar="SECONDS", help="In point."),
+        click.option("--out-point", "out_s", metavar="SECONDS", help="Out point."),
+    ):
+        command = option(command)
+    return command
+
+
+def _excerpt(facts: MasterFacts, in_s: str | None, out_s: str | None) -> Excerpt:
+    whole = whole_excerpt(facts)
+    try:
+        return Excerpt(in_s=in_s or whole.in_s, out_s=out_s or whole.out_s)
+    except ValueError as error:
+        raise BadInput("In and out points are seconds, such as 2.5.", "Correct them.") from error
+
+
+def _choices(options: dict[str, Any], kbps: int | None = None) -> Choices:
+    return Choices(
+        video_bitrate_bps=None if kbps is None else kbps * 1000,
+        framing=FramingMode(options["framing"]),
+        effort=Effort(options["effort"]) if options["effort"] else None,
+        rate_control=RateControl.ONE_PASS if options["one_pass"] else None,
+    )
+
+
+def _parcel(file: Path, destination_id: str, options: dict[str, Any], kbps: int | None = None) -> Parcel:
+    place = destination(destination_id)
+    facts = read_facts(file)
+    plan = make_plan(facts, place, _choices(options, kbps), _excerpt(facts, options["in_s"], options["out_s"]))
+    return Parcel(master=file, facts=facts, plan=plan, destination=place)
+
+
+def _at_rate(parcel: Parcel, options: dict[str, Any], bps: int) -> Parcel:
+    choices = _choices(options).model_copy(update={"video_bitrate_bps": bps})
+    plan = make_plan(parcel.facts, parcel.destination, choices, parcel.plan.excerpt)
+    return Parcel(master=parcel.master, facts=parcel.facts, plan=plan, destination=parcel.destination)
+
+
+class _Line:
+    """Progress on one line of standard error, only when a person can see it."""
+
+    def __init__(self) -> None:
+        self._shown = ""
+
+    def say(self, doing: str, share: float) -> None:
+        text = f"{doing}: {share:.0%}"
+        if text != self._shown and sys.stderr.isatty():
+            click.echo(f"\r\033[K{text}", nl=False, err=True)
+            self._shown = text
+
+    def end(self) -> None:
+        if self._shown:
+            click.echo("\r\033[K", nl=False, err=True)
+
+
+def _print_json(value: Any) -> None:
+    click.echo(json.dumps(value, indent=2, ensure_ascii=False))
+
+
+@main.command()
+@file_argument
+@json_option
+def inspect(file: Path, as_json: bool) -> None:
+    """Show the facts of a master."""
+    facts = read_facts(file)
+    if as_json:
+        _print_json(facts.model_dump(mode="json"))
+        return
+    video, sound = facts.video, facts.audio
+    variable = ", variable" if video.variable_rate else ""
+    click.echo(f"{facts.name}: {facts.container}, {size_text(facts.size_bytes)}, {seconds_text(facts.duration_s)}")
+    click.echo(
+        f"picture  {video.display_width}×{video.display_height}, {rate_text(video.frame_rate)} frames/s{variable}, "
+        f"{video.codec} {video.profile or ''} {video.level or ''}, {video.bit_depth} bit {video.chroma}, {video.scan}"
+    )
+    tags = video.colour
+    click.echo(f"colour   {'untagged' if tags.untagged else f'{tags.primaries}, {tags.transfer}, {tags.matrix}, {tags.range}'}")
+    if sound is None:
+        click.echo("sound    none")
+    else:
+        level = "silent" if sound.integrated_lufs is None else f"{sound.integrated_lufs} LUFS, peak {sound.true_peak_dbtp} dBTP"
+        click.echo(f"sound    {sound.codec}, {sound.sample_rate_hz} Hz, {sound.layout}, {level}")
+
+
+def _arrivals_json(rehearsal: Rehearsal) -> list[dict[str, Any]]:
+    return [a.model_dump(mode="json") for a in rehearsal.arrivals if a.station is Station.ARRIVED]
+
+
+def _rehearsal_json(parcel: Parcel, rehearsal: Rehearsal) -> dict[str, Any]:
+    return {
+        "destination": parcel.destination.id,
+        "master": parcel.facts.name,
+        "video_kbps": rehearsal.target_bps / 1000,
+        "achieved_kbps": round(rehearsal.achieved_bps / 1000, 1),
+        "whole": rehearsal.whole,
+        "pictures_packed": rehearsal.pictures_packed,
+        "pictures_measured": rehearsal.pictures_measured,
+        "pack_pictures_per_s": rehearsal.pack_pictures_per_s,
+        "packed": [a.model_dump(mode="json") for a in rehearsal.arrivals if a.station is Station.PACKED],
+        "arrivals": _arrivals_json(rehearsal),
+        "renditions": [r.model_dump(mode="json") for r in rehearsal.renditions],
+    }
+
+
+def _print_arrivals(rehearsal: Rehearsal) -> None:
+    for arrival in rehearsal.arrivals:
+        if arrival.station is Station.SCALED or (arrival.station is Station.ARRIVED and arrival.line is None):
+            continue
+        line = "" if arrival.station is Station.PACKED else f"{arrival.line} line, {arrival.rendition}"
+        click.echo(
+            f"  {arrival.station:8} {arrival.screen:7} {arrival.condition:5.1f}  {arrival.xpsnr_db:6.2f} dB  {line}"
+        )
+
+
+@main.command()
+@file_argument
+@to_option
+@click.option("--video-kbps", type=click.IntRange(50, 400_000), required=True, help="Video bit rate of the upload.")
+@click.option("--whole", is_flag=True, help="Use every frame of the film instead of windows.")
+@plan_options
+@json_option
+def rehearse(file: Path, destination_id: str, video_kbps: int, whole: bool, as_json: bool, **options: Any) -> None:
+    """Pack with exactly this rate, re-encode as the platform would, and measure what arrives."""
+    parcel = _parcel(file, destination_id, options, video_kbps)
+    line = _Line()
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
+        reel = plan_reel(parcel, whole=whole)
+        perfect = perfect_upload(parcel, reel, line.say)
+        found = run_rehearsal(parcel, reel, perfect, Path(scratch), line.say, all_renditions=True)
+    line.end()
+    if as_json:
+        _print_json(_rehearsal_json(parcel, found))
+        return
+    kind = "every frame" if whole else "windows"
+    click.echo(f"{parcel.facts.name} → {parcel.plan.destination_name}, {mbps_text(found.target_bps)}, rehearsed on {kind}")
+    _print_arrivals(found)
+
+
+@main.command()
+@file_argument
+@to_option
+@click.option("--video-kbps", type=click.IntRange(50, 400_000), multiple=True, help="A rate to rehearse; may be repeated.")
+@plan_options
+@json_option
+def forecast(file: Path, destination_id: str, video_kbps: tuple[int, ...], as_json: bool, **options: Any) -> None:
+    """The survival curve: condition on arrival at several upload rates. For now every point is rehearsed."""
+    parcel = _parcel(file, destination_id, options)
+    guidance = parcel.plan.guidance
+    rates = sorted({kbps * 1000 for kbps in video_kbps} or rates_to_rehearse(guidance.low_bps, guidance.high_bps))
+    line = _Line()
+    reel = plan_reel(parcel, whole=False)
+    perfect = perfect_upload(parcel, reel, line.say)
+    found = []
+    for rate in rates:
+        with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
+            found.append(run_rehearsal(_at_rate(parcel, options, rate), reel, perfect, Path(scratch), line.say))
+    line.end()
+    curves = {
+        (screen, viewer): survival_curve(
+            found, perfect, screen=screen, line=viewer,
+            guidance_low_bps=guidance.low_bps, guidance_high_bps=guidance.high_bps,
+        )  # fmt: skip
+        for screen in Screen
+        for viewer in ViewerLine
+    }
+    if as_json:
+        _print_json({
+            "method": "rehearsed at each rate; nothing is modelled yet",
+            "destination": parcel.destination.id,
+            "master": parcel.facts.name,
+            "guidance": guidance.model_dump(mode="json"),
+            "points": [_rehearsal_json(parcel, rehearsal) for rehearsal in found],
+            "curves": [
+                {"screen": screen, "line": viewer, **curve.model_dump(mode="json", exclude={"line"})}
+                for (screen, viewer), curve in curves.items()
+            ],
+        })  # fmt: skip
+        return
+    click.echo(f"{parcel.facts.name} → {parcel.plan.destination_name}; every point is rehearsed, none is modelled")
+    click.echo(f"guidance {guidance.sentence}")
+    for rehearsal in found:
+        click.echo(mbps_text(rehearsal.target_bps))
+        _print_arrivals(rehearsal)
+    for (screen, viewer), curve in curves.items():
+        if viewer is ViewerLine.GOOD:
+            enough = mbps_text(curve.enough_bps) if curve.enough_bps else "beyond what was rehearsed"
+            click.echo(f"enough on a {screen}: {enough}")
+
+
+@main.command()
+@file_argument
+@to_option
+@click.option("--out", "folder", type=click.Path(path_type=Path), required=True, help="Folder to write to.")
+@click.option("--name", help="File name without extension; the default says master, destination, size and rate.")
+@click.option("--numbered", is_flag=True, help="If the name is taken, number the new file.")
+@click.option("--video-kbps", type=click.IntRange(50, 400_000), help="Video bit rate; the plan's own when left out.")
+@plan_options
+@json_option
+def pack(
+    file: Path, destination_id: str, folder: Path, name: str | None, numbered: bool, video_kbps: int | None,
+    as_json: bool, **options: Any,
+) -> None:  # fmt: skip
+    """Pack one parcel, verify it, and print its receipt."""
+    parcel = _parcel(file, destination_id, options, video_kbps)
+    plan: Plan = parcel.plan
+    file_name = f"{name or file_stem(parcel.facts.name, plan)}.{plan.container.value}"
+    if (folder / file_name).exists():
+        if not numbered:
+            raise NameTaken(f"{folder} already has a file {file_name}.", "Give another --name, or --numbered.")
+        file_name = choose_name(folder, file_name.rsplit(".", 1)[0], plan.container.value, set())
+    line = _Line()
+
+    def report(progress: Progress) -> None:
+        line.say("packing", progress.done / progress.total)
+
+    receipt = pack_parcel(
+        file, parcel.facts, plan, folder=folder, file_name=file_name, job_id=uuid.uuid4().hex[:12], report=report
+    )
+    line.end()
+    if as_json:
+        _print_json({
+            "plan": plan.model_dump(mode="json"),
+            "slip": [row.model_dump(mode="json") for row in packing_slip(plan)],
+            "receipt": receipt.model_dump(mode="json"),
+        })  # fmt: skip
+        return
+    click.echo(f"{folder / file_name}: {size_text(receipt.size_bytes)}, sha256 {receipt.sha256}")
+    for row in receipt.rows:
+        click.echo(f"  {row.setting:14} {row.planned:24} {row.measured:24} {row.match}{f' ({row.note})' if row.note else ''}")
+
+
+@main.command()
+@click.option("--data", type=click.Path(path_type=Path), default=Path("parcel-data"), show_default=True, help="Data folder.")
+@click.option("--port", type=click.IntRange(1, 65535), default=8640, show_default=True)
+@click.option("--demo", is_flag=True, help="Make the Skerry Point masters while serving.")
+def serve(data: Path, port: int, demo: bool) -> None:
+    """Serve the screens on this machine only."""
+    from .serve import run
+
+    run(data=data, port=port, demo=demo)

@@ -1,0 +1,1 @@
+"""The rules of the job and its computation. Imports the standard library, NumPy and Pydantic only."""

@@ -1,0 +1,90 @@
+"""The errors of the program. Each has a code, what happened and what to do.
+
+    HardyParcelError                 our fault unless it is one of the following
+    ├── BadInput                     what the creator gave cannot be used (exit code 2, HTTP 4xx)
+    │   ├── NotFound                 no such file, master, destination or job
+    │   ├── UnreadableMaster         not a film, damaged, or without a picture
+    │   ├── PlanHeld                 the plan is held, so it cannot be packed
+    │   ├── NameTaken                a file of that name is already there
+    │   ├── FolderUnusable           missing, not writable or outside the configured folders
+    │   └── BadChoice                a choice that no plan can follow
+    ├── DiskFull                     no room for what was asked
+    ├── EncoderTrouble               an encoder refused a setting or dropped one in silence
+    ├── PackedFileWrong              what came out is not what was planned
+    ├── Cancelled                    stopped on request; nothing is left behind
+    └── StoreTrouble                 the database could not be read or written
+"""
+
+from __future__ import annotations
+
+
+class HardyParcelError(Exception):
+    """Root of the tree. `str(error)` is one or two sentences fit to be shown."""
+
+    code = "trouble"
+
+    def __init__(self, what: str, todo: str = "", *, code: str | None = None) -> None:
+        super().__init__(f"{what} {todo}".strip())
+        self.what = what
+        self.todo = todo
+        if code:
+            self.code = code
+
+
+class BadInput(HardyParcelError):
+    code = "bad_input"
+
+
+class NotFound(BadInput):
+    code = "not_found"
+
+
+class UnreadableMaster(BadInput):
+    code = "unreadable_master"
+
+
+class PlanHeld(BadInput):
+    code = "plan_held"
+
+
+class NameTaken(BadInput):
+    code = "name_taken"
+
+
+class FolderUnusable(BadInput):
+    code = "folder_unusable"
+
+
+class BadChoice(BadInput):
+    code = "bad_choice"
+
+
+class DiskFull(HardyParcelError):
+    code = "disk_full"
+
+
+class EncoderTrouble(HardyParcelError):
+    code = "encoder_trouble"
+
+
+class PackedFileWrong(HardyParcelError):
+    code = "packed_file_wrong"
+
+
+class Cancelled(HardyParcelError):
+    code = "cancelled"
+
+
+class StoreTrouble(HardyParcelError):
+    code = "store_trouble"
+
+
+def error_classes() -> dict[str, type[HardyParcelError]]:
+    """Every class of the tree by its code, so that an error can cross a process border."""
+    found: dict[str, type[HardyParcelError]] = {}
+    todo: list[type[HardyParcelError]] = [HardyParcelError]
+    while todo:
+        cls = todo.pop()
+        found[cls.code] = cls
+        todo.extend(cls.__subclasses__())
+    return found

@@ -1,0 +1,128 @@
+"""Facts of a master: what its header says and what was measured on it."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from fractions import Fraction
+
+from .values import Model, Ratio
+
+
+class Scan(StrEnum):
+    """How the header says the picture was scanned."""
+
+    PROGRESSIVE = "progressive"
+    TOP_FIRST = "interlaced, top field first"
+    BOTTOM_FIRST = "interlaced, bottom field first"
+    UNKNOWN = "not stated"
+
+
+class ColourTags(Model):
+    """Colour tags by their H.273 names; None where the file is untagged."""
+
+    primaries: str | None = None
+    transfer: str | None = None
+    matrix: str | None = None
+    range: str | None = None
+
+    @property
+    def untagged(self) -> bool:
+        return self.primaries is None and self.transfer is None and self.matrix is None
+
+    @property
+    def hdr(self) -> bool:
+        """True for the two HDR transfers of BT.2100, PQ and HLG."""
+        return self.transfer in ("smpte2084", "arib-std-b67")
+
+
+class VideoFacts(Model):
+    """The picture stream. Sizes in pixels, `display_*` after pixel shape and rotation."""
+
+    codec: str
+    profile: str | None = None
+    level: str | None = None
+    coded_width: int
+    coded_height: int
+    sample_aspect_ratio: Ratio = Fraction(1)
+    rotation_deg: int = 0
+    display_width: int
+    display_height: int
+    frame_rate: Ratio
+    variable_rate: bool = False
+    lowest_rate: float | None = None
+    highest_rate: float | None = None
+    scan: Scan = Scan.UNKNOWN
+    pixel_format: str
+    bit_depth: int = 8
+    chroma: str = "4:2:0"
+    colour: ColourTags = ColourTags()
+    bitrate_bps: int | None = None
+    start_s: Ratio = Fraction(0)
+
+
+class AudioFacts(Model):
+    """The first sound stream. Loudness per ITU-R BS.1770-5; None where the sound is silent."""
+
+    codec: str
+    sample_rate_hz: int
+    channels: int
+    layout: str
+    bitrate_bps: int | None = None
+    integrated_lufs: float | None = None
+    loudness_range_lu: float | None = None
+    true_peak_dbtp: float | None = None
+    start_s: Ratio = Fraction(0)
+
+
+class MasterFacts(Model):
+    """Everything known of a master's file. `content_id` changes when the file's content does."""
+
+    name: str
+    content_id: str
+    container: str
+    size_bytes: int
+    duration_s: Ratio
+    bitrate_bps: int
+    video: VideoFacts
+    audio: AudioFacts | None = None
+
+
+class Excerpt(Model):
+    """In point (inclusive) to out point (exclusive), seconds from the first picture."""
+
+    in_s: Ratio
+    out_s: Ratio
+
+    @property
+    def duration_s(self) -> Fraction:
+        return self.out_s - self.in_s
+
+
+def display_size(*, width: int, height: int, sample_aspect_ratio: Fraction, rotation_deg: int) -> tuple[int, int]:
+    """Square-pixel size in px as a viewer should see it: pixel shape first, then rotation.
+
+    Pixels are squared by changing the width, so that no scan line is lost or invented.
+    """
+    square = max(1, round(width * sample_aspect_ratio))
+    return (height, square) if rotation_deg % 180 == 90 else (square, height)
+
+
+COMMON_RATES = tuple(
+    Fraction(n, d)
+    for n, d in (
+        (10, 1), (12, 1), (25, 2), (15, 1), (24000, 1001), (24, 1), (25, 1), (30000, 1001), (30, 1),
+        (48, 1), (50, 1), (60000, 1001), (60, 1), (100, 1), (120000, 1001), (120, 1),
+    )
+)  # fmt: skip
+"""Frame rates in 1/s that cameras, editors and SMPTE ST 428-11 / ST 2036-1 use."""
+
+
+def best_constant_rate(measured: float, *, tolerance: float = 0.004) -> Fraction:
+    """The common rate nearest to `measured` (1/s) if within `tolerance`, else the ratio itself.
+
+    A time base in whole milliseconds blurs 24000/1001 to 23.98 or 24.01; the nearest common rate is the exact one.
+    """
+    nearest = min(COMMON_RATES, key=lambda rate: abs(float(rate) - measured))
+    if abs(float(nearest) - measured) <= tolerance * measured:
+        return nearest
+    return Fraction(measured).limit_denominator(1001)

@@ -1,0 +1,67 @@
+"""Base model and exact ratios shared by every value that travels."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Annotated, Any
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, PlainSerializer, WithJsonSchema
+
+
+class Model(BaseModel):
+    """A frozen value with a closed set of fields; its JSON form is what is stored and sent."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+def _to_fraction(value: Any) -> Any:
+    if isinstance(value, str):
+        try:
+            return Fraction(value.replace(":", "/"))
+        except (ValueError, ZeroDivisionError) as error:
+            raise ValueError(f"'{value}' is not a ratio such as 25 or 24000/1001") from error
+    if isinstance(value, bool):
+        raise ValueError("a ratio is a number, not yes or no")
+    if isinstance(value, (int, float)):
+        return Fraction(value).limit_denominator(1_000_000)
+    return value
+
+
+Ratio = Annotated[
+    Fraction,
+    BeforeValidator(_to_fraction),
+    PlainSerializer(str, return_type=str),
+    WithJsonSchema({"type": "string", "description": "an exact ratio, such as 25 or 24000/1001"}),
+]
+"""An exact rational: a frame rate in 1/s, a time in s or a shape. JSON form: '24000/1001'."""
+
+
+def seconds_text(seconds: Fraction | float) -> str:
+    """Minutes, seconds and hundredths, such as '1:02.40'; hours only when there are any."""
+    hundredths = round(float(seconds) * 100)
+    minutes, rest = divmod(hundredths, 6000)
+    hours, minutes = divmod(minutes, 60)
+    tail = f"{rest // 100:02d}.{rest % 100:02d}"
+    return f"{hours}:{minutes:02d}:{tail}" if hours else f"{minutes}:{tail}"
+
+
+def rate_text(rate: Fraction) -> str:
+    """A frame rate for reading: '25', '29.97', '23.976'; the exact ratio stays in the value."""
+    if rate.denominator == 1:
+        return str(rate.numerator)
+    return f"{float(rate):.3f}".rstrip("0").rstrip(".")
+
+
+def mbps_text(bits_per_second: float) -> str:
+    """A bit rate in decimal Mbit/s with the digits a reader needs, such as '13.8 Mbit/s'."""
+    mbps = bits_per_second / 1e6
+    return f"{mbps:.2f} Mbit/s" if mbps < 2 else f"{mbps:.1f} Mbit/s"
+
+
+def size_text(size_bytes: float) -> str:
+    """A file size in decimal units, such as '13.9 MB'."""
+    for unit, scale in (("GB", 1e9), ("MB", 1e6), ("kB", 1e3)):
+        if size_bytes >= scale:
+            amount = size_bytes / scale
+            return f"{amount:.1f} {unit}" if amount < 100 else f"{amount:.0f} {unit}"
+    return f"{int(size_bytes)} bytes"

@@ -1,0 +1,1 @@
+"""The stand-in platforms: their sheets and handling, as data."""

@@ -1,0 +1,1 @@
+"""Everything that touches a media file. The only room that imports PyAV."""

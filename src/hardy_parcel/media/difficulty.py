@@ -1,0 +1,82 @@
+"""How hard each part of an excerpt is to code, from a small quick test encode."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+from ..core.encoder_settings import EncoderSettings
+from ..core.facts import VideoFacts
+from ..core.framing import even
+from ..core.plan import Plan
+from ..core.windows import Stretch
+from .encode import encoder
+from .pictures import Tick, ticks, treated
+
+SMALL_LONG_SIDE = 320
+DECODE_PIXELS = 3e9
+"""Pixels of the master that may be decoded for this; beyond it only every n-th stretch is looked at."""
+SAMPLED_STRETCHES = 48
+SAMPLE_PICTURES = 12
+
+
+def stretches(master: Path, video: VideoFacts, plan: Plan, segment_s: Fraction) -> list[Stretch]:
+    """The excerpt in stretches of `segment_s` with their difficulty, in film order.
+
+    Each stretch starts with a keyframe, so its bits are its own. Long films are sampled evenly: a dozen pictures
+    of up to 48 stretches.
+    """
+    rate = plan.video.frame_rate.value
+    per_stretch = max(1, round(segment_s * rate))
+    every = ticks(plan)
+    groups = [every[i : i + per_stretch] for i in range(0, len(every), per_stretch)]
+    if len(groups) > 1 and len(groups[-1]) < per_stretch:
+        groups.pop()
+    pixels = video.coded_width * video.coded_height * len(every) * plan.video.keep_every
+    if pixels > DECODE_PIXELS and len(groups) > SAMPLED_STRETCHES:
+        step = len(groups) / SAMPLED_STRETCHES
+        groups = [groups[int(i * step)] for i in range(SAMPLED_STRETCHES)]
+    looked_at = [_sample(group) if pixels > DECODE_PIXELS else group for group in groups]
+    bits = _bits(master, video, plan, looked_at)
+    return [
+        Stretch(
+            start_s=plan.excerpt.in_s + Fraction(group[0].index) / rate,
+            end_s=plan.excerpt.in_s + Fraction(group[-1].index + 1) / rate,
+            difficulty=size / (len(seen) / float(rate)),
+        )
+        for group, seen, size in zip(groups, looked_at, bits, strict=True)
+    ]
+
+
+def _sample(group: list[Tick]) -> list[Tick]:
+    start = max(0, (len(group) - SAMPLE_PICTURES) // 2)
+    return group[start : start + SAMPLE_PICTURES]
+
+
+def _bits(master: Path, video: VideoFacts, plan: Plan, groups: list[list[Tick]]) -> list[int]:
+    """Bits of each group in one test encode at about 320 px across; a group always starts with a keyframe."""
+    crop = plan.video.framing.value.crop
+    scale = min(1.0, SMALL_LONG_SIDE / max(crop.width, crop.height))
+    width, height = even(crop.width * scale), even(crop.height * scale)
+    settings = EncoderSettings(
+        library="libx264", width=width, height=height, frame_rate=plan.video.frame_rate.value,
+        options={"preset": "ultrafast", "crf": "26", "g": "100000", "sc_threshold": "0", "bf": "0", "rc-lookahead": "0"},
+    )  # fmt: skip
+    context = encoder(settings)
+    starts, owner, bits = set(), [], [0] * len(groups)
+    for number, group in enumerate(groups):
+        starts.add(len(owner))
+        owner += [number] * len(group)
+
+    def count(packets) -> None:
+        for packet in packets:
+            bits[owner[packet.pts]] += packet.size * 8
+
+    flat = [tick for group in groups for tick in group]
+    for i, picture in enumerate(treated(master, video, plan, flat, frame=False)):
+        small = picture.reformat(width=width, height=height, interpolation="FAST_BILINEAR")
+        small.pts, small.time_base = i, 1 / plan.video.frame_rate.value
+        small.pict_type = "I" if i in starts else "NONE"
+        count(context.encode(small))
+    count(context.encode(None))
+    return bits

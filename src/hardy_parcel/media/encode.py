@@ -1,0 +1,69 @@
+"""Encoders that do what they are told, and say so when they did not."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import av
+
+from ..core.encoder_settings import EncoderSettings
+from ..core.errors import EncoderTrouble
+from ..core.facts import ColourTags
+from .inspect import MATRICES, PRIMARIES, RANGES, TRANSFERS
+
+
+def _code(table: dict[int, str], name: str | None, unspecified: int = 2) -> int:
+    return next((code for code, known in table.items() if known == name), unspecified)
+
+
+def set_up(context: av.VideoCodecContext, settings: EncoderSettings) -> None:
+    """Give an encoder everything it is told, open it, and fail if it left an option unused."""
+    context.width, context.height = settings.width, settings.height
+    context.pix_fmt = settings.pixel_format
+    context.framerate = settings.frame_rate
+    context.time_base = 1 / settings.frame_rate
+    context.sample_aspect_ratio = 1
+    context.thread_count = 0
+    tag_colours(context, settings.colour)
+    context.options = settings.all_options()
+    try:
+        context.open()
+    except (av.FFmpegError, ValueError) as error:
+        raise EncoderTrouble(
+            f"The encoder {settings.library} refused its settings.", "Choose another rate or size."
+        ) from error
+    if context.options:
+        raise EncoderTrouble(f"The encoder {settings.library} did not take: {', '.join(sorted(context.options))}.")
+
+
+def tag_colours(context: av.VideoCodecContext, colour: ColourTags) -> None:
+    """Write the colour tags; an absent one is written as unspecified."""
+    context.color_primaries = _code(PRIMARIES, colour.primaries)
+    context.color_trc = _code(TRANSFERS, colour.transfer)
+    context.colorspace = _code(MATRICES, colour.matrix)
+    context.color_range = _code(RANGES, colour.range, 0)
+
+
+def encoder(settings: EncoderSettings) -> av.VideoCodecContext:
+    """An opened encoder that belongs to no file."""
+    context = av.CodecContext.create(settings.library, "w")
+    set_up(context, settings)
+    return context
+
+
+def add_video(container: av.container.OutputContainer, settings: EncoderSettings) -> av.VideoStream:
+    """An opened video stream of a file that is being written."""
+    stream = container.add_stream(settings.library, rate=settings.frame_rate)
+    stream.time_base = 1 / settings.frame_rate
+    set_up(stream.codec_context, settings)
+    return stream
+
+
+def encoded(stream: av.VideoStream | av.VideoCodecContext, pictures: Iterator[av.VideoFrame]) -> Iterator[tuple[int, list[av.Packet]]]:
+    """Packets as they come, with the number of pictures sent so far; flushed at the end."""
+    sent = 0
+    for picture in pictures:
+        picture.pict_type = 0
+        sent += 1
+        yield sent, stream.encode(picture)
+    yield sent, stream.encode(None)

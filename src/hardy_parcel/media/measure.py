@@ -1,0 +1,143 @@
+"""Compares pictures on viewers' screens: XPSNR (luma) and SSIM per picture."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+import av
+
+from ..core.condition import PERFECT_DB, mean_xpsnr_db
+from ..core.framing import Rect
+from ..core.screens import Screen
+from .pictures import add_source
+
+SCALER = "flags=bicubic+accurate_rnd"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Series:
+    """Per-picture XPSNR in dB and SSIM 0–1, of measured pictures only."""
+
+    xpsnr_db: list[float] = field(default_factory=list)
+    ssim: list[float] = field(default_factory=list)
+
+    @property
+    def mean_db(self) -> float:
+        return mean_xpsnr_db(self.xpsnr_db)
+
+    @property
+    def mean_ssim(self) -> float:
+        return sum(self.ssim) / len(self.ssim)
+
+
+class Comparison:
+    """One screen's comparison of several streams with the same reference, picture by picture.
+
+    The reference is the master's kept picture. Each stream's `picture` rectangle (px in its own frame) is what
+    is compared: bars are cut off first. Both are scaled to `raster` in one step.
+    """
+
+    def __init__(
+        self, raster: tuple[int, int], reference: tuple[int, int], streams: dict[str, tuple[int, int, Rect]], rate: Fraction
+    ) -> None:
+        width, height = raster
+        graph = av.filter.Graph()
+        self._reference = add_source(
+            graph, width=reference[0], height=reference[1], pixel_format="yuv420p", frame_rate=rate
+        )
+        scaled = graph.add("scale", f"w={width}:h={height}:{SCALER}")
+        self._reference.link_to(scaled)
+        split = graph.add("split", f"outputs={2 * len(streams)}")
+        scaled.link_to(split)
+        self._inputs, self._sinks = {}, {}
+        for number, (name, (wide, high, picture)) in enumerate(streams.items()):
+            source = add_source(graph, width=wide, height=high, pixel_format="yuv420p", frame_rate=rate)
+            crop = graph.add("crop", f"w={picture.width}:h={picture.height}:x={picture.x}:y={picture.y}")
+            scale = graph.add("scale", f"w={width}:h={height}:{SCALER}")
+            xpsnr, ssim, sink = graph.add("xpsnr"), graph.add("ssim"), graph.add("buffersink")
+            source.link_to(crop)
+            crop.link_to(scale)
+            scale.link_to(xpsnr, 0, 0)
+            split.link_to(xpsnr, 2 * number, 1)
+            xpsnr.link_to(ssim, 0, 0)
+            split.link_to(ssim, 2 * number + 1, 1)
+            ssim.link_to(sink)
+            self._inputs[name], self._sinks[name] = source, sink
+        graph.configure()
+        self._graph = graph
+
+    def push(self, reference: av.VideoFrame, pictures: dict[str, av.VideoFrame]) -> list[tuple[str, float, float]]:
+        """Send one picture of everything; returns (stream, XPSNR, SSIM) of those that came out."""
+        self._reference.push(reference)
+        for name, picture in pictures.items():
+            self._inputs[name].push(picture)
+        return [row for name in self._sinks for row in self._drain(name)]
+
+    def finish(self) -> list[tuple[str, float, float]]:
+        """End all inputs; returns what was still inside."""
+        self._reference.push(None)
+        for source in self._inputs.values():
+            source.push(None)
+        return [row for name in self._sinks for row in self._drain(name)]
+
+    def _drain(self, name: str) -> Iterator[tuple[str, float, float]]:
+        while True:
+            try:
+                seen = self._sinks[name].pull().metadata
+            except (av.BlockingIOError, av.EOFError):
+                return
+            value = float(seen["lavfi.xpsnr.xpsnr.y"])
+            yield name, (PERFECT_DB if math.isinf(value) else min(value, PERFECT_DB)), float(seen["lavfi.ssim.Y"])
+
+
+def compare(
+    *,
+    rasters: dict[Screen, tuple[int, int]],
+    reference_size: tuple[int, int],
+    references: Iterator[av.VideoFrame],
+    streams: dict[str, tuple[int, int, Rect]],
+    pictures: dict[str, Iterator[av.VideoFrame]],
+    measured: list[bool],
+    rate: Fraction,
+    progress=lambda done: None,
+) -> dict[tuple[str, Screen], Series]:
+    """Series by stream and screen over the measured pictures.
+
+    Pictures marked False are passed through the filters (XPSNR looks back in time) when they stand within the two
+    before a measured one, and are otherwise skipped; their values are thrown away.
+    """
+    fed = [any(measured[i : i + 3]) for i in range(len(measured))]
+    found = {(name, screen): Series() for name in streams for screen in rasters}
+    keep = {(name, screen): 0 for name in streams for screen in rasters}
+    kept_flags = [flag for flag, sent in zip(measured, fed, strict=True) if sent]
+    comparisons = {screen: Comparison(raster, reference_size, streams, rate) for screen, raster in rasters.items()}
+
+    def take(screen: Screen, rows: list[tuple[str, float, float]]) -> None:
+        for name, xpsnr_db, ssim in rows:
+            place = keep[name, screen]
+            if kept_flags[place]:
+                found[name, screen].xpsnr_db.append(xpsnr_db)
+                found[name, screen].ssim.append(ssim)
+            keep[name, screen] = place + 1
+
+    names = list(pictures)
+    sent = 0
+    with ThreadPoolExecutor(max_workers=2) as pool:
+        for i, (reference, *others) in enumerate(zip(references, *(pictures[n] for n in names), strict=True)):
+            if not fed[i]:
+                continue
+            for picture in (reference, *others):
+                picture.pts, picture.time_base = sent, 1 / rate
+            sent += 1
+            row = dict(zip(names, others, strict=True))
+            jobs = {screen: pool.submit(comparison.push, reference, row) for screen, comparison in comparisons.items()}
+            for screen, job in jobs.items():
+                take(screen, job.result())
+            progress(i + 1)
+        for screen, comparison in comparisons.items():
+            take(screen, comparison.finish())
+    return found

@@ -1,0 +1,184 @@
+"""Pictures out of a file at given times, and the treatment that brings them to a packed frame."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import av
+
+from ..core.cadence import source_time_s
+from ..core.errors import UnreadableMaster
+from ..core.facts import VideoFacts
+from ..core.plan import Plan, VideoPlan
+from ..core.windows import Reel, spread, whole_reel
+from .inspect import picture_stream
+from .trouble import reading
+
+SEEK_BEYOND_S = Fraction(3)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tick:
+    """One packed picture: its index, the master time it shows (s), and whether it is measured."""
+
+    index: int
+    master_s: Fraction
+    measured: bool
+
+
+def ticks(plan: Plan, reel: Reel | None = None) -> list[Tick]:
+    """Every packed picture of a plan, of the whole excerpt or of a reel of it."""
+    rate, start = plan.video.frame_rate.value, plan.excerpt.in_s
+    reel = reel or whole_reel(start, plan.excerpt.out_s, measure_all=True)
+    shown: list[tuple[int, bool]] = []
+    for segment in reel.segments:
+        first = math.ceil((segment.start_s - start) * rate)
+        last = plan.video.frames if reel.whole else first + math.floor((segment.end_s - segment.start_s) * rate)
+        shown += [(i, start + i / rate >= segment.measure_from_s) for i in range(first, min(last, plan.video.frames))]
+    eligible = [flag for _, flag in shown]
+    measured = eligible if reel.measure_all else spread(eligible)
+    return [
+        Tick(
+            index=place, measured=flag,
+            master_s=source_time_s(index=i, in_s=start, frame_rate=rate, keep_every=plan.video.keep_every),
+        )
+        for place, ((i, _), flag) in enumerate(zip(shown, measured, strict=True))
+    ]  # fmt: skip
+
+
+def pictures_at(path: Path, times_s: Iterable[Fraction], *, start_s: Fraction) -> Iterator[av.VideoFrame]:
+    """For each time (s from the first picture, rising or jumping) the last picture that starts at or before it.
+
+    Seeks where the next time lies far ahead or behind. The last picture is repeated past the end, at most for one
+    second; after that the file is too short and UnreadableMaster is raised.
+    """
+    with reading(path), av.open(str(path), metadata_errors="replace") as container:
+        stream = picture_stream(container, path)
+        stream.thread_type = "AUTO"
+        reader = _Reader(container, stream, start_s)
+        for at in times_s:
+            yield reader.picture(at, path)
+
+
+class _Reader:
+    """A decode position in one stream: the current picture and the next, each with its time in s."""
+
+    def __init__(self, container, stream, start_s: Fraction) -> None:
+        self._container, self._stream, self._start = container, stream, start_s
+        self._restart()
+
+    def _restart(self) -> None:
+        self._frames = self._container.decode(self._stream)
+        self._now: tuple[Fraction, av.VideoFrame] | None = None
+        self._ahead: tuple[Fraction, av.VideoFrame] | None = None
+        self._ended = False
+
+    def _next(self) -> tuple[Fraction, av.VideoFrame] | None:
+        frame = next(self._frames, None)
+        if frame is None:
+            return None
+        stamp = frame.pts if frame.pts is not None else frame.dts or 0
+        return stamp * (frame.time_base or self._stream.time_base) - self._start, frame
+
+    def picture(self, at: Fraction, path: Path) -> av.VideoFrame:
+        position = self._now[0] if self._now else Fraction(0)
+        if (self._now and at < position) or at > position + SEEK_BEYOND_S:
+            target = int((max(Fraction(0), at) + self._start) / self._stream.time_base)
+            self._container.seek(target, stream=self._stream, backward=True)
+            self._restart()
+        while not self._ended and (self._ahead is None or self._ahead[0] <= at):
+            self._now = self._ahead or self._now
+            self._ahead = self._next()
+            self._ended = self._ahead is None
+        shown = self._now or self._ahead
+        if shown is None or (self._ended and at > shown[0] + 1):
+            raise UnreadableMaster(
+                f"{path.name} ends at {float(shown[0]) if shown else 0:.2f} s, before its stated length.",
+                "Set the out point before that, or export it again.",
+                code="truncated",
+            )
+        return shown[1]
+
+
+class Treatment:
+    """Brings master pictures to one form: turned upright, cropped, scaled once, converted, set between bars."""
+
+    def __init__(self, video: VideoFacts, plan: VideoPlan, *, frame: bool) -> None:
+        """With `frame` the result is the packed frame; without, the kept picture at the master's own size."""
+        self._video, self._plan, self._frame = video, plan, frame
+        self._shape: tuple[int, int, str] | None = None
+        self._source = self._sink = None
+
+    def __call__(self, picture: av.VideoFrame, index: int) -> av.VideoFrame:
+        """The treated picture with `index` as its time stamp in units of one packed picture."""
+        shape = (picture.width, picture.height, picture.format.name)
+        if shape != self._shape:
+            self._build(*shape)
+        picture.pts = index
+        picture.time_base = 1 / self._plan.frame_rate.value
+        self._source.push(picture)
+        done = self._sink.pull()
+        done.pts = index
+        done.time_base = 1 / self._plan.frame_rate.value
+        return done
+
+    def _build(self, width: int, height: int, pixel_format: str) -> None:
+        self._shape = (width, height, pixel_format)
+        framing = self._plan.framing.value
+        crop, picture = framing.crop, framing.picture
+        steps: list[tuple[str, str]] = []
+        turn = {90: ["clock"], 180: ["clock", "clock"], 270: ["cclock"]}.get(self._video.rotation_deg, [])
+        steps += [("transpose", direction) for direction in turn]
+        across = self._video.coded_width / (
+            self._video.display_height if self._video.rotation_deg % 180 == 90 else self._video.display_width
+        )
+        upright_x, upright_y = (1.0, across) if self._video.rotation_deg % 180 == 90 else (across, 1.0)
+        steps.append((
+            "crop",
+            f"w={round(crop.width * upright_x)}:h={round(crop.height * upright_y)}"
+            f":x={round(crop.x * upright_x)}:y={round(crop.y * upright_y)}",
+        ))  # fmt: skip
+        size = (picture.width, picture.height) if self._frame else (crop.width, crop.height)
+        steps.append((
+            "scale",
+            f"w={size[0]}:h={size[1]}:flags={self._plan.scaler.value}+accurate_rnd+full_chroma_int"
+            f":in_color_matrix={_matrix(self._plan.source_matrix)}:out_color_matrix=bt709"
+            f":in_range={self._plan.source_range}:out_range=tv",
+        ))  # fmt: skip
+        steps.append(("format", "pix_fmts=yuv420p"))
+        if self._frame and framing.bars:
+            steps.append(("pad", f"w={framing.width}:h={framing.height}:x={picture.x}:y={picture.y}:color=black"))
+        steps.append(("setsar", "sar=1"))
+        rate = self._plan.frame_rate.value
+        graph = av.filter.Graph()
+        self._source = add_source(graph, width=width, height=height, pixel_format=pixel_format, frame_rate=rate)
+        self._sink = graph.add("buffersink")
+        graph.link_nodes(self._source, *(graph.add(name, args) for name, args in steps), self._sink)
+        graph.configure()
+        self._graph = graph
+
+
+def add_source(graph, *, width: int, height: int, pixel_format: str, frame_rate: Fraction):
+    """A filter-graph source with an exact rate, which filters that look back in time depend on."""
+    return graph.add(
+        "buffer",
+        f"video_size={width}x{height}:pix_fmt={pixel_format}:time_base={frame_rate.denominator}/{frame_rate.numerator}"
+        f":frame_rate={frame_rate.numerator}/{frame_rate.denominator}:pixel_aspect=1/1",
+    )
+
+
+def _matrix(name: str) -> str:
+    return {"bt470bg": "bt601", "smpte170m": "bt601", "bt2020nc": "bt2020", "bt2020c": "bt2020"}.get(
+        name, name if name in ("bt709", "fcc", "smpte240m") else "bt709"
+    )
+
+
+def treated(path: Path, video: VideoFacts, plan: Plan, wanted: list[Tick], *, frame: bool = True) -> Iterator[av.VideoFrame]:
+    """Treated pictures for `wanted`, in order; time stamps count from 0."""
+    treatment = Treatment(video, plan.video, frame=frame)
+    for count, picture in enumerate(pictures_at(path, (tick.master_s for tick in wanted), start_s=video.start_s)):
+        yield treatment(picture, count)

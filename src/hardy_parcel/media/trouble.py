@@ -1,0 +1,49 @@
+"""The border to PyAV: its errors become ours here, with the cause chained and none of its text shown."""
+
+from __future__ import annotations
+
+import errno
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import av
+
+from ..core.errors import DiskFull, EncoderTrouble, FolderUnusable, NotFound, UnreadableMaster
+
+av.logging.set_level(av.logging.PANIC)
+
+
+@contextmanager
+def reading(path: Path) -> Iterator[None]:
+    """Errors while a file is opened or decoded, as UnreadableMaster or NotFound."""
+    try:
+        yield
+    except FileNotFoundError as error:
+        raise NotFound(f"There is no file {path.name}.", "Check the name and the folder.") from error
+    except IsADirectoryError as error:
+        raise UnreadableMaster(f"{path.name} is a folder, not a film.", "Choose a file inside it.") from error
+    except PermissionError as error:
+        raise UnreadableMaster(f"{path.name} may not be read.", "Change its permissions or copy it.") from error
+    except (av.FFmpegError, ValueError, EOFError) as error:
+        raise UnreadableMaster(
+            f"{path.name} cannot be read as a film: it is damaged, incomplete or something else.",
+            "Export it again, or check that the copy finished.",
+        ) from error
+
+
+@contextmanager
+def writing(path: Path) -> Iterator[None]:
+    """Errors while a file is encoded or written, as DiskFull, FolderUnusable or EncoderTrouble."""
+    try:
+        yield
+    except OSError as error:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            raise DiskFull(
+                f"The disk is full, so {path.name} could not be written.", "Free some space; nothing half-written was kept."
+            ) from error
+        if error.errno in (errno.EACCES, errno.EROFS, errno.ENOENT, errno.ENOTDIR, errno.EPERM):
+            raise FolderUnusable(f"{path.parent} cannot be written to.", "Choose another output folder.") from error
+        raise EncoderTrouble(f"Writing {path.name} failed.", "Try again; if it happens again, tell us.") from error
+    except av.FFmpegError as error:
+        raise EncoderTrouble(f"Writing {path.name} failed.", "Try again; if it happens again, tell us.") from error

@@ -1,0 +1,1 @@
+"""What is kept: one SQLite file, plain SQL in .sql files, one module per stored thing."""

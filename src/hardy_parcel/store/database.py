@@ -1,0 +1,136 @@
+"""The SQLite file: connections, migrations, and queries by name."""
+
+from __future__ import annotations
+
+import hashlib
+import sqlite3
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import cache
+from importlib import resources
+from pathlib import Path
+
+from ..core.errors import DiskFull, StoreTrouble
+
+BUSY_MS = 8000
+
+
+@cache
+def queries(name: str) -> dict[str, str]:
+    """The named statements of one .sql file: each follows a line `-- name: …`."""
+    text = (resources.files(__package__) / "queries" / f"{name}.sql").read_text()
+    parts = text.split("-- name: ")[1:]
+    return {part.split("\n", 1)[0].strip(): part.split("\n", 1)[1].strip() for part in parts}
+
+
+@contextmanager
+def _mapped() -> Iterator[None]:
+    try:
+        yield
+    except sqlite3.Error as error:
+        if getattr(error, "sqlite_errorname", "") == "SQLITE_FULL":
+            raise DiskFull("The disk is full, so nothing could be kept.", "Free some space and try again.") from error
+        raise StoreTrouble("What is kept could not be read or written.", "Try again; restart if it goes on.") from error
+
+
+class Database:
+    """One SQLite file. Readers are read-only; writing goes through short immediate transactions."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        path.parent.mkdir(parents=True, exist_ok=True)
+        migrate(path)
+
+    def _connect(self, *, read_only: bool) -> sqlite3.Connection:
+        mode = "ro" if read_only else "rw"
+        uri = f"{self.path.resolve().as_uri()}?mode={mode}"
+        connection = sqlite3.connect(uri, uri=True, isolation_level=None)
+        _prepare(connection)
+        return connection
+
+    @contextmanager
+    def reading(self) -> Iterator[sqlite3.Connection]:
+        """A read-only connection."""
+        with _mapped():
+            connection = self._connect(read_only=True)
+            try:
+                yield connection
+            finally:
+                connection.close()
+
+    @contextmanager
+    def writing(self) -> Iterator[sqlite3.Connection]:
+        """An immediate transaction with a new revision number; committed on leaving, rolled back on an error."""
+        with _mapped():
+            connection = self._connect(read_only=False)
+            try:
+                connection.execute("BEGIN IMMEDIATE")
+                connection.execute("UPDATE revision SET number = number + 1")
+                yield connection
+                connection.execute("COMMIT")
+            except BaseException:
+                if connection.in_transaction:
+                    connection.execute("ROLLBACK")
+                raise
+            finally:
+                connection.close()
+
+    def revision(self) -> int:
+        """The number of the last change."""
+        with self.reading() as connection:
+            return connection.execute("SELECT number FROM revision").fetchone()[0]
+
+
+def _prepare(connection: sqlite3.Connection) -> None:
+    connection.row_factory = sqlite3.Row
+    connection.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
+    connection.execute("PRAGMA foreign_keys = ON")
+    connection.execute("PRAGMA synchronous = NORMAL")
+
+
+def migrate(path: Path) -> list[str]:
+    """Apply the migrations that are pending; returns their names. Raises StoreTrouble for a changed or newer one."""
+    with _mapped():
+        connection = sqlite3.connect(path, isolation_level=None)
+        try:
+            _prepare(connection)
+            connection.execute("PRAGMA journal_mode = WAL")
+            connection.execute(
+                "CREATE TABLE IF NOT EXISTS migrations"
+                " (name TEXT PRIMARY KEY, checksum TEXT NOT NULL, applied_at REAL NOT NULL) STRICT"
+            )
+            files = sorted((resources.files(__package__) / "migrations").iterdir(), key=lambda item: item.name)
+            return [f.name for f in files if f.name.endswith(".sql") and _apply(connection, f.name, f.read_text())]
+        finally:
+            connection.close()
+
+
+def _apply(connection: sqlite3.Connection, name: str, text: str) -> bool:
+    checksum = hashlib.sha256(text.encode()).hexdigest()
+    connection.execute("BEGIN IMMEDIATE")
+    try:
+        row = connection.execute("SELECT checksum FROM migrations WHERE name = ?", (name,)).fetchone()
+        if row is None:
+            for statement in statements(text):
+                connection.execute(statement)
+            connection.execute("INSERT INTO migrations VALUES (?, ?, ?)", (name, checksum, time.time()))
+        elif row["checksum"] != checksum:
+            raise StoreTrouble(f"The stored data was made by a different {name}.", "Use the version that made it.")
+        connection.execute("COMMIT")
+    except BaseException:
+        connection.execute("ROLLBACK")
+        raise
+    return row is None
+
+
+def statements(text: str) -> Iterator[str]:
+    """The statements of a script, one by one."""
+    pending = ""
+    for line in text.splitlines(keepends=True):
+        pending += line
+        if sqlite3.complete_statement(pending):
+            yield pending.strip()
+            pending = ""
+    if pending.strip():
+        raise StoreTrouble("A migration ends in the middle of a statement.")

@@ -1,0 +1,78 @@
+"""Where things are: the data folder with its inbox, outbox and cache, and what may be reached at all."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..core.errors import FolderUnusable
+
+MASTER_ENDINGS = {".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v", ".mxf", ".mts", ".m2ts", ".ts", ".mpg", ".mpeg", ".dv"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Places:
+    """The data folder and the folders, beside it, that may be read and written. All are resolved."""
+
+    data: Path
+    allowed: tuple[Path, ...]
+
+    @classmethod
+    def of(cls, data: Path, *, also: tuple[Path, ...] = ()) -> Places:
+        """Places under `data`, which is made; the creator's home is allowed besides, and whatever is in `also`."""
+        data = data.expanduser().resolve()
+        home = Path(os.path.expanduser("~")).resolve()
+        places = cls(data=data, allowed=(data, home, *(folder.resolve() for folder in also)))
+        for folder in (places.inbox, places.outbox, places.cache):
+            try:
+                folder.mkdir(parents=True, exist_ok=True)
+            except OSError as error:
+                raise FolderUnusable(f"{folder} cannot be made.", "Choose another data folder.") from error
+        return places
+
+    @property
+    def database(self) -> Path:
+        return self.data / "hardy-parcel.sqlite3"
+
+    @property
+    def inbox(self) -> Path:
+        return self.data / "inbox"
+
+    @property
+    def outbox(self) -> Path:
+        return self.data / "outbox"
+
+    @property
+    def cache(self) -> Path:
+        return self.data / "cache"
+
+    def strip(self, content_id: str) -> Path:
+        return self.cache / "strips" / content_id
+
+    def rehearsals(self, picture_key: str) -> Path:
+        return self.cache / "rehearsals" / picture_key
+
+    def within(self, path: Path) -> Path:
+        """`path` resolved, links followed; raises FolderUnusable when it lies outside what is allowed."""
+        resolved = path.expanduser().resolve()
+        if not any(resolved == folder or folder in resolved.parents for folder in self.allowed):
+            raise FolderUnusable(
+                f"{path} lies outside the folders that Hardy Parcel may use.",
+                f"Choose one inside {' or '.join(dict.fromkeys(str(folder) for folder in self.allowed))}.",
+            )
+        return resolved
+
+    def output_folder(self, chosen: str | None) -> Path:
+        """The folder that parcels are written to; raises FolderUnusable when it is missing or not writable."""
+        folder = self.within(Path(chosen)) if chosen else self.outbox
+        return usable_folder(folder)
+
+
+def usable_folder(folder: Path) -> Path:
+    """`folder` if it exists and can be written to, else FolderUnusable."""
+    if not folder.is_dir():
+        raise FolderUnusable(f"There is no folder {folder}.", "Make it, or choose another output folder.")
+    if not os.access(folder, os.W_OK | os.X_OK):
+        raise FolderUnusable(f"{folder} cannot be written to.", "Change its permissions or choose another output folder.")
+    return folder

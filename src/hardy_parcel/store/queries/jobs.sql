@@ -1,0 +1,62 @@
+-- name: add
+INSERT INTO jobs (id, kind, state, title, master_id, destination_id, spec, created_at, revision)
+VALUES (:id, :kind, 'waiting', :title, :master_id, :destination_id, :spec, :created_at, (SELECT number FROM revision));
+
+-- name: one
+SELECT * FROM jobs WHERE id = :id;
+
+-- name: recent
+SELECT * FROM jobs WHERE kind <> 'inspect' ORDER BY
+    CASE state WHEN 'running' THEN 0 WHEN 'waiting' THEN 1 ELSE 2 END,
+    CASE WHEN state IN ('running', 'waiting') THEN created_at ELSE -ended_at END
+LIMIT 100;
+
+-- name: changed
+SELECT * FROM jobs WHERE revision > :revision ORDER BY revision;
+
+-- name: open_like
+SELECT * FROM jobs WHERE kind = :kind AND master_id = :master_id AND destination_id IS :destination_id
+    AND state IN ('waiting', 'running')
+LIMIT 1;
+
+-- name: open_packs
+SELECT spec FROM jobs WHERE kind = 'pack' AND state IN ('waiting', 'running');
+
+-- name: claim
+UPDATE jobs SET state = 'running', lease_owner = :owner, lease_until = :lease_until, attempts = attempts + 1,
+    started_at = coalesce(started_at, :now), revision = (SELECT number FROM revision)
+WHERE id = (
+    SELECT id FROM jobs
+    WHERE kind = :kind AND cancel_asked = 0
+        AND (state = 'waiting' OR (state = 'running' AND lease_until < :now))
+    ORDER BY created_at LIMIT 1
+)
+RETURNING *;
+
+-- name: drop_cancelled
+UPDATE jobs SET state = 'cancelled', ended_at = :now, lease_owner = NULL, revision = (SELECT number FROM revision)
+WHERE cancel_asked = 1 AND (state = 'waiting' OR (state = 'running' AND lease_until < :now))
+RETURNING *;
+
+-- name: renew
+UPDATE jobs SET lease_until = :lease_until WHERE lease_owner = :owner AND state = 'running';
+
+-- name: progress
+UPDATE jobs SET progress = :progress, revision = (SELECT number FROM revision)
+WHERE id = :id AND lease_owner = :owner AND state = 'running';
+
+-- name: end
+UPDATE jobs SET state = :state, result = :result, problem = :problem, ended_at = :now, lease_owner = NULL,
+    revision = (SELECT number FROM revision)
+WHERE id = :id AND lease_owner = :owner AND state = 'running';
+
+-- name: put_back
+UPDATE jobs SET state = 'waiting', lease_owner = NULL, progress = NULL, revision = (SELECT number FROM revision)
+WHERE id = :id AND lease_owner = :owner AND state = 'running';
+
+-- name: ask_cancel
+UPDATE jobs SET cancel_asked = 1, revision = (SELECT number FROM revision)
+WHERE id = :id AND state IN ('waiting', 'running');
+
+-- name: cancel_asked
+SELECT id FROM jobs WHERE cancel_asked = 1 AND state = 'running' AND lease_owner = :owner;

@@ -1,0 +1,85 @@
+"""The application: routers, safety, the built front end, and the worker beside it."""
+
+from __future__ import annotations
+
+import asyncio
+import sys
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager, suppress
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse, PlainTextResponse
+from starlette.staticfiles import StaticFiles
+
+from .. import __version__
+from ..store.database import Database
+from ..store.places import Places
+from . import dispatch, look, machine, masters, parcels, problems
+from .context import Context
+from .security import Guard
+
+STATIC = Path(__file__).parent / "static"
+RESTART_S = 0.5
+
+
+def make_app(places: Places, *, worker: bool = True, static: Path = STATIC) -> FastAPI:
+    """The service over one data folder; with `worker` it keeps a worker process running beside it."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        keeper = asyncio.create_task(_keep_worker(places)) if worker else None
+        yield
+        if keeper:
+            keeper.cancel()
+            with suppress(asyncio.CancelledError):
+                await keeper
+
+    app = FastAPI(
+        title="Hardy Parcel", version=__version__, lifespan=lifespan, responses=problems.PROBLEMS,
+        docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
+    )  # fmt: skip
+    app.state.context = Context(database=Database(places.database), places=places)
+    problems.install(app)
+    for room in (masters, look, parcels, dispatch, machine):
+        app.include_router(room.router)
+    _serve_front_end(app, static)
+    app.add_middleware(Guard)
+    return app
+
+
+async def _keep_worker(places: Places) -> None:
+    """Run the worker; whenever it ends, start another. Closing its input ends it and its children."""
+    while True:
+        child = await asyncio.create_subprocess_exec(
+            sys.executable, "-m", "hardy_parcel.work.worker", str(places.data), stdin=asyncio.subprocess.PIPE
+        )
+        try:
+            await child.wait()
+        except asyncio.CancelledError:
+            child.stdin.close()
+            try:
+                await asyncio.wait_for(child.wait(), timeout=5)
+            except TimeoutError:
+                child.kill()
+            raise
+        await asyncio.sleep(RESTART_S)
+
+
+def _serve_front_end(app: FastAPI, static: Path) -> None:
+    """The built page at every address that is not the API's, since the page does its own routing."""
+    if (static / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=static / "assets"), name="assets")
+
+    @app.get("/api/{rest:path}", include_in_schema=False)
+    def no_such_api(rest: str):
+        return problems.problem(404, "There is no such address.", "not_found")
+
+    @app.get("/{rest:path}", include_in_schema=False)
+    def page(rest: str):
+        index = static / "index.html"
+        if rest == "favicon.svg" and (static / rest).is_file():
+            return FileResponse(static / rest, media_type="image/svg+xml")
+        if not index.is_file():
+            return PlainTextResponse("The page is not built yet. Run 'make setup'.", status_code=503)
+        return FileResponse(index, media_type="text/html", headers={"cache-control": "no-cache"})

@@ -1,0 +1,123 @@
+"""Look: the same picture at every station, on one screen's raster."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Literal
+
+from fastapi import APIRouter
+from fastapi import Path as PathParam
+from fastapi.responses import FileResponse
+from pydantic import BaseModel
+
+from ..core.curve import rates_to_rehearse
+from ..core.errors import BadInput, NotFound, error_classes
+from ..core.plan import Choices
+from ..core.planning import make_plan
+from ..core.rehearsal import Rehearsal
+from ..core.screens import Screen, ViewerLine
+from ..docks.catalogue import destination
+from ..store import masters, results
+from .context import Context, Ctx
+
+router = APIRouter(prefix="/api/masters/{master_id}/parcels/{destination_id}/look", tags=["look"])
+PICTURE_LIMIT_S = 60
+_one_at_a_time = asyncio.Semaphore(2)
+
+
+class LookView(BaseModel):
+    """Every rehearsal of this parcel that can be looked at, with its measured pictures."""
+
+    picture_key: str
+    rehearsals: list[Rehearsal]
+    waiting_rates: list[int]
+
+
+@router.get("")
+def look(master_id: str, destination_id: str, ctx: Ctx) -> LookView:
+    """What there is to look at."""
+    plan, _ = _plan(ctx, master_id, destination_id)
+    found = results.rehearsals(ctx.database, plan.picture_key())
+    done = {r.target_bps for r in found}
+    usual = rates_to_rehearse(plan.guidance.low_bps, plan.guidance.high_bps)
+    return LookView(
+        picture_key=plan.picture_key(), rehearsals=found, waiting_rates=[rate for rate in usual if rate not in done]
+    )
+
+
+@router.get("/{target_bps}/{index}/{screen}/{line}/{station}.png", response_class=FileResponse)
+async def picture(
+    master_id: str,
+    destination_id: str,
+    target_bps: Annotated[int, PathParam(ge=50_000, le=400_000_000)],
+    index: Annotated[int, PathParam(ge=0, lt=10_000_000)],
+    screen: Screen,
+    line: ViewerLine,
+    station: Literal["master", "packed", "arrived"],
+    ctx: Ctx,
+) -> FileResponse:
+    """One measured picture at one station, at the raster of a screen; made on first request."""
+    task, folder = await asyncio.to_thread(_task, ctx, master_id, destination_id, target_bps, index, screen, line)
+    path = folder / f"{station}.png"
+    if not path.is_file():
+        async with _one_at_a_time:
+            if not path.is_file():
+                await _make(task)
+    if not path.is_file():
+        raise NotFound("There is no such picture.", "Choose another station.")
+    return FileResponse(path, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
+
+
+def _plan(ctx: Context, master_id: str, destination_id: str):
+    master, facts = ctx.readable(master_id)
+    place = destination(destination_id)
+    choices = masters.choices(ctx.database, master_id).get(place.id, Choices())
+    return make_plan(facts, place, choices, master.excerpt), master
+
+
+def _task(
+    ctx: Context, master_id: str, destination_id: str, target_bps: int, index: int, screen: Screen, line: ViewerLine
+) -> tuple[dict, Path]:
+    plan, master = _plan(ctx, master_id, destination_id)
+    key = plan.picture_key()
+    found, known = results.rehearsal(ctx.database, key, target_bps), results.perfect(ctx.database, key)
+    if found is None or known is None:
+        raise NotFound("Nothing was rehearsed at this bit rate.", "Rehearse it on the bench first.")
+    files, rehearsal = found
+    if index not in {moment.reel_index for moment in rehearsal.moments}:
+        raise NotFound("This picture was not measured.", "Choose one of the measured moments.")
+    folder = ctx.places.cache / "looks" / key / str(target_bps) / f"{index}-{screen}-{line}"
+    return {
+        "kind": "look", "path": master.path, "facts": master.facts.model_dump(mode="json"),
+        "plan": plan.model_dump(mode="json"), "destination": destination(destination_id).model_dump(mode="json"),
+        "reel": known[0].model_dump(mode="json"), "index": index, "screen": screen, "line": line,
+        "rehearsal_folder": str(files), "folder": str(folder),
+    }, folder  # fmt: skip
+
+
+async def _make(task: dict) -> None:
+    """Decode in a child process, which may crash or hang without harm to the service."""
+    child = await asyncio.create_subprocess_exec(
+        sys.executable, "-m", "hardy_parcel.work.child",
+        stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE, limit=1 << 24,
+    )  # fmt: skip
+    try:
+        child.stdin.write(json.dumps(task).encode() + b"\n")
+        await child.stdin.drain()
+        async with asyncio.timeout(PICTURE_LIMIT_S):
+            async for raw in child.stdout:
+                event = json.loads(raw)
+                if "problem" in event:
+                    told = event["problem"]
+                    raise error_classes().get(told["code"], BadInput)(told["what"], told["todo"])
+                if "result" in event:
+                    return
+    except TimeoutError as error:
+        raise BadInput("Fetching this picture took too long.", "Try another one.", code="too_slow") from error
+    finally:
+        if child.returncode is None:
+            child.kill()
+        await child.wait()

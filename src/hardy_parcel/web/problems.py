@@ -1,0 +1,82 @@
+"""Errors as problem details (RFC 9457), mapped by class. Nobody reads a stack trace or a library's raw text."""
+
+from __future__ import annotations
+
+from http import HTTPStatus
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from starlette.exceptions import HTTPException
+
+from ..core import errors
+
+STATUS: dict[type[errors.HardyParcelError], int] = {
+    errors.HardyParcelError: 500,
+    errors.BadInput: 422,
+    errors.NotFound: 404,
+    errors.UnreadableMaster: 422,
+    errors.PlanHeld: 409,
+    errors.NameTaken: 409,
+    errors.FolderUnusable: 422,
+    errors.BadChoice: 422,
+    errors.DiskFull: 507,
+    errors.EncoderTrouble: 500,
+    errors.PackedFileWrong: 500,
+    errors.Cancelled: 409,
+    errors.StoreTrouble: 503,
+}
+
+
+class ProblemDetails(BaseModel):
+    """RFC 9457 with our code; `detail` says what happened and what to do."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    code: str
+
+
+def problem(status: int, detail: str, code: str) -> JSONResponse:
+    """A problem response."""
+    body = ProblemDetails(title=HTTPStatus(status).phrase, status=status, detail=detail, code=code)
+    return JSONResponse(body.model_dump(), status_code=status, media_type="application/problem+json")
+
+
+def status_of(error: errors.HardyParcelError) -> int:
+    """The HTTP status of an error, by its nearest class."""
+    return next(STATUS[cls] for cls in type(error).__mro__ if cls in STATUS)
+
+
+def install(app: FastAPI) -> None:
+    """Answer every error of the tree, of validation and of routing as a problem."""
+
+    @app.exception_handler(errors.HardyParcelError)
+    async def ours(request: Request, error: errors.HardyParcelError) -> JSONResponse:
+        return problem(status_of(error), str(error), error.code)
+
+    @app.exception_handler(RequestValidationError)
+    async def invalid(request: Request, error: RequestValidationError) -> JSONResponse:
+        faults = "; ".join(
+            f"{'.'.join(str(part) for part in fault['loc'][1:]) or fault['loc'][0]}: {fault['msg']}"
+            for fault in error.errors()
+        )
+        return problem(422, f"This could not be understood: {faults}.", "bad_input")
+
+    @app.exception_handler(HTTPException)
+    async def routing(request: Request, error: HTTPException) -> JSONResponse:
+        response = problem(error.status_code, f"{error.detail}.", "not_found" if error.status_code == 404 else "refused")
+        response.headers.update(error.headers or {})
+        return response
+
+    @app.exception_handler(Exception)
+    async def unexpected(request: Request, error: Exception) -> JSONResponse:
+        return problem(500, "Something went wrong on our side. Try again; the details are in the log.", "trouble")
+
+
+PROBLEMS = {
+    code: {"model": ProblemDetails, "content": {"application/problem+json": {}}, "description": HTTPStatus(code).phrase}
+    for code in (404, 409, 422, 500, 503, 507)
+}

@@ -1,0 +1,93 @@
+"""The child process of one job: its task on standard input, events as JSON lines on standard output.
+
+    python -m hardy_parcel.work.child
+    stdin   first line the task; later "cancel"; its end means that the worker is gone
+    stdout  {"progress": …}, {"point": …}, {"perfect": …}, then {"result": …} or {"problem": …}
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import resource
+import sys
+import threading
+import time
+from collections.abc import Callable
+from typing import Any
+
+from ..core.errors import Cancelled, HardyParcelError
+from ..store.jobs import JobProgress
+from ..store.masters import Problem
+from .tasks import TASKS
+
+EVERY_S = 0.2
+INSPECT_MEMORY = 6 << 30
+
+
+class Voice:
+    """Speaks to the worker: progress a few times a second, everything else at once; notices a wish to stop."""
+
+    def __init__(self) -> None:
+        self._stop = threading.Event()
+        self._lock = threading.Lock()
+        self._last = 0.0
+
+    def listen(self) -> None:
+        """Follow standard input until it ends, which ends this process too."""
+        for line in sys.stdin:
+            if line.strip() == "cancel":
+                self._stop.set()
+        os._exit(3)
+
+    def say(self, kind: str, value: Any) -> None:
+        """Send one event."""
+        with self._lock:
+            sys.stdout.write(json.dumps({kind: value}) + "\n")
+            sys.stdout.flush()
+
+    def progress(self, progress: JobProgress) -> None:
+        """Send progress if it is time; raises Cancelled when a stop was asked for."""
+        if self._stop.is_set():
+            raise Cancelled("Stopped.", "Nothing was kept of the unfinished part.")
+        now = time.monotonic()
+        if now - self._last >= EVERY_S:
+            self._last = now
+            self.say("progress", progress.model_dump(mode="json"))
+
+
+def run(task: dict[str, Any], voice: Voice, tasks: dict[str, Callable] = TASKS) -> int:
+    """Run one task; the exit code is 0 when it ended with a result."""
+    try:
+        if task["kind"] == "inspect":
+            resource.setrlimit(resource.RLIMIT_AS, (INSPECT_MEMORY, INSPECT_MEMORY))
+        else:
+            os.nice(5)
+        voice.say("result", tasks[task["kind"]](task, voice))
+        return 0
+    except HardyParcelError as error:
+        voice.say("problem", Problem(code=error.code, what=error.what, todo=error.todo).model_dump(mode="json"))
+    except MemoryError:
+        voice.say("problem", {"code": "too_large", "what": "This file needs more memory than one job may have.",
+                              "todo": "Export it again at a usual size."})  # fmt: skip
+    except Exception as error:
+        print(f"{type(error).__name__}: {error}", file=sys.stderr)
+        import traceback
+
+        traceback.print_exc()
+        voice.say("problem", {"code": "trouble", "what": "Something went wrong on our side.",
+                              "todo": "Try again; the details are in the worker's log."})  # fmt: skip
+    return 1
+
+
+def main() -> int:
+    task = json.loads(sys.stdin.readline())
+    voice = Voice()
+    threading.Thread(target=voice.listen, daemon=True).start()
+    return run(task, voice)
+
+
+if __name__ == "__main__":
+    code = main()
+    sys.stdout.flush()
+    os._exit(code)

@@ -1,0 +1,89 @@
+"""One parcel packed for real: partial name, verify, checksum, then the final name."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from pathlib import Path
+
+from ..core.carrying import file_size
+from ..core.errors import DiskFull, NameTaken, PackedFileWrong
+from ..core.facts import MasterFacts
+from ..core.naming import free_name
+from ..core.plan import Plan
+from ..core.receipt import Receipt, compare
+from ..core.values import size_text
+from ..media.pack import Report, pack
+from ..media.trouble import writing
+from ..media.verify import read_back, sha256
+from ..store.places import usable_folder
+
+
+def partial_path(folder: Path, job_id: str) -> Path:
+    """The name a parcel has until it is verified; no player or uploader takes its ending for a film."""
+    return folder / f".parcel-{job_id}.partial"
+
+
+def choose_name(folder: Path, stem: str, extension: str, promised: set[str]) -> str:
+    """A name that neither exists in `folder` nor is promised to a waiting job."""
+    return free_name(stem, extension, lambda name: name in promised or (folder / name).exists())
+
+
+def check_room(folder: Path, plan: Plan) -> None:
+    """Raises DiskFull when the worst case does not fit on the disk."""
+    free, worst = shutil.disk_usage(folder).free, file_size(plan).worst_bytes
+    if free < worst * 1.05:
+        raise DiskFull(
+            f"{folder} has {size_text(free)} free and this parcel may need {size_text(worst)}.",
+            "Free some space or choose another output folder.",
+        )
+
+
+def pack_parcel(
+    master: Path, facts: MasterFacts, plan: Plan, *, folder: Path, file_name: str, job_id: str, report: Report
+) -> Receipt:
+    """Pack, verify, and only then give the file its name. Nothing is left behind when it fails or is stopped.
+
+    Raises FolderUnusable, NameTaken, DiskFull, PlanHeld, UnreadableMaster, EncoderTrouble, PackedFileWrong, or what
+    `report` raises.
+    """
+    usable_folder(folder)
+    final = folder / file_name
+    if final.exists():
+        raise NameTaken(f"{folder} already has a file {file_name}.", "Nothing was overwritten; choose another name.")
+    check_room(folder, plan)
+    partial = partial_path(folder, job_id)
+    partial.unlink(missing_ok=True)
+    try:
+        packed = pack(master, facts, plan, partial, report=report)
+        readback = read_back(partial)
+        rows = compare(plan, readback)
+        receipt = Receipt(
+            file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=sha256(partial),
+            encode_s=round(packed.seconds, 3), pictures=packed.pictures, rows=rows,
+        )  # fmt: skip
+        if any(row.code in ("pictures", "codec", "size", "duration") for row in receipt.differing):
+            names = ", ".join(row.setting.lower() for row in receipt.differing)
+            raise PackedFileWrong(f"The packed file is not as planned: {names}.", "It was not kept; try again.")
+        _give_name(partial, final)
+    finally:
+        partial.unlink(missing_ok=True)
+    return receipt
+
+
+def _give_name(partial: Path, final: Path) -> None:
+    """Flush to disk, then link the final name, which fails if it has come to exist meanwhile."""
+    with writing(final):
+        with open(partial, "rb+") as file:
+            os.fsync(file.fileno())
+        try:
+            os.link(partial, final)
+        except FileExistsError as error:
+            raise NameTaken(f"A file {final.name} has appeared meanwhile.", "Nothing was overwritten; pack again.") from error
+        except OSError:  # a file system without links
+            partial.rename(final)
+        directory = os.open(final.parent, os.O_RDONLY)
+        try:
+            os.fsync(directory)
+        finally:
+            os.close(directory)

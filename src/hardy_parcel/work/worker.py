@@ -1,0 +1,317 @@
+"""The worker: watches the inbox, takes jobs from the queue, runs each in a child process, keeps what comes back.
+
+    python -m hardy_parcel.work.worker DATA_FOLDER
+
+It ends when its standard input ends, so it never outlives the program that started it. Killed, it leaves leases
+that run out within seconds; whoever comes next takes its jobs up again.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import queue
+import shutil
+import subprocess
+import sys
+import threading
+import time
+import uuid
+from contextlib import suppress
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from ..core.errors import HardyParcelError
+from ..core.facts import MasterFacts
+from ..core.plan import Plan
+from ..core.receipt import Receipt
+from ..core.rehearsal import PerfectUpload, Rehearsal
+from ..core.windows import Reel
+from ..docks.catalogue import shipped_destinations
+from ..store import jobs, masters, results
+from ..store.database import Database
+from ..store.jobs import Job, JobKind, JobProgress, JobState
+from ..store.masters import MasterState, Problem
+from ..store.places import MASTER_ENDINGS, Places
+from .packing import partial_path
+
+TICK_S = 0.15
+SCAN_S = 1.0
+RENEW_S = 2.0
+INSPECT_LIMIT_S = 180
+CANCEL_GRACE_S = 4.0
+MOST_ATTEMPTS = 4
+
+
+@dataclass(slots=True, kw_only=True)
+class Running:
+    """A job under way in a child process."""
+
+    job: Job
+    spec: dict[str, Any]
+    child: subprocess.Popen
+    events: queue.Queue = field(default_factory=queue.Queue)
+    began: float = field(default_factory=time.monotonic)
+    outcome: dict[str, Any] | None = None
+    stop_sent: float | None = None
+    ended: bool = False
+
+
+class Worker:
+    """One worker: at most one job of each kind at a time, so that a long one never blocks the others."""
+
+    def __init__(self, places: Places) -> None:
+        self._places = places
+        self._database = Database(places.database)
+        self._owner = f"worker-{os.getpid()}-{uuid.uuid4().hex[:6]}"
+        self._running: dict[JobKind, Running] = {}
+        self._last_scan = self._last_renew = 0.0
+        self._sizes: dict[str, tuple[int, int]] = {}
+        self.stopping = threading.Event()
+
+    def run(self) -> None:
+        """Work until told to stop, then end every child; their jobs wait for the next worker."""
+        try:
+            while not self.stopping.is_set():
+                try:
+                    self.step()
+                except HardyParcelError as error:  # a busy or full store must not end the worker
+                    print(f"worker: {error}", file=sys.stderr)
+                self.stopping.wait(TICK_S)
+        finally:
+            for running in self._running.values():
+                running.child.kill()
+                jobs.put_back(self._database, running.job.id, self._owner)
+
+    def step(self) -> None:
+        """One round: scan, take jobs, follow children, keep leases."""
+        now = time.monotonic()
+        if now - self._last_scan >= SCAN_S:
+            self._last_scan = now
+            self.scan_inbox()
+            for job, spec in jobs.drop_cancelled(self._database) if self._has_cancelled() else []:
+                self._clean(job, spec)
+        for kind in JobKind:
+            if kind not in self._running and jobs.has_work(self._database, kind):
+                self._take(kind)
+        for kind, running in list(self._running.items()):
+            self._follow(running)
+            if running.ended:
+                del self._running[kind]
+        if self._running and now - self._last_renew >= RENEW_S:
+            self._last_renew = now
+            jobs.renew(self._database, self._owner)
+            for job_id in jobs.asked_to_stop(self._database, self._owner):
+                self._stop(job_id)
+
+    def _has_cancelled(self) -> bool:
+        return any(job.cancel_asked for job in jobs.recent(self._database) if job.state in ("waiting", "running"))
+
+    def scan_inbox(self) -> None:
+        """Notice files that came, changed or went. A file is taken once its size has stood still for a scan."""
+        known = masters.known(self._database)
+        seen: dict[str, tuple[int, int]] = {}
+        for path in sorted(self._places.inbox.iterdir()):
+            if path.suffix.lower() in MASTER_ENDINGS and not path.name.startswith(".") and path.is_file():
+                with suppress(OSError):
+                    stat = path.stat()
+                    seen[str(path)] = (stat.st_size, stat.st_mtime_ns)
+        for name, state in seen.items():
+            row = known.get(name)
+            same = row is not None and (row["size_bytes"], row["modified_ns"]) == state
+            if self._sizes.get(name) == state and (not same or row["state"] == MasterState.GONE):
+                self.open_master(Path(name))
+        self._sizes = seen
+        for name, row in known.items():
+            if row["state"] != MasterState.GONE and not Path(name).exists():
+                masters.set_gone(self._database, row["id"])
+
+    def open_master(self, path: Path) -> None:
+        """Put a file on the shelf and queue its reading."""
+        queue_inspect(self._database, masters.add(self._database, path), path)
+
+    def _take(self, kind: JobKind) -> None:
+        claimed = jobs.claim(self._database, kind, self._owner)
+        if claimed is None:
+            return
+        job, spec = claimed
+        if job.attempts > MOST_ATTEMPTS:
+            self._fail(job, Problem(
+                code="keeps_dying", what="This job ended without a word several times.",
+                todo="The master may be damaged, or memory may be short; export it again or close other programs.",
+            ))  # fmt: skip
+            return
+        self._clean(job, spec)
+        task = {**spec, "kind": str(kind), "job_id": job.id}
+        if kind is JobKind.INSPECT:
+            task["strips"] = str(self._places.cache / "strips")
+            task["destination"] = next(iter(shipped_destinations().values())).model_dump(mode="json")
+        if kind is JobKind.CURVE and not self._complete_curve(task):
+            jobs.end(self._database, job.id, self._owner, JobState.DONE, result={"rehearsed": 0})
+            return
+        running = Running(job=job, spec=spec, child=start_child(task, self._scratch(job)))
+        threading.Thread(target=_read, args=(running,), daemon=True).start()
+        self._running[kind] = running
+
+    def _complete_curve(self, task: dict[str, Any]) -> bool:
+        """Add what is already known, so that only missing points are rehearsed; False when nothing is missing."""
+        key = Plan.model_validate(task["plan"]).picture_key()
+        done = {r.target_bps for r in results.rehearsals(self._database, key)}
+        task["rates"] = [rate for rate in task["rates"] if rate not in done]
+        task["folder"] = str(self._places.rehearsals(key))
+        known = results.perfect(self._database, key)
+        if known:
+            task["reel"], task["perfect"] = (part.model_dump(mode="json") for part in known)
+        return bool(task["rates"]) or not known
+
+    def _follow(self, running: Running) -> None:
+        latest: JobProgress | None = None
+        ended = running.child.poll() is not None
+        while True:
+            try:
+                event = running.events.get(timeout=1.0) if ended and not running.ended else running.events.get_nowait()
+            except queue.Empty:
+                break
+            if event is None:
+                running.ended = True
+                break
+            if "progress" in event:
+                latest = JobProgress.model_validate(event["progress"])
+            else:
+                self._keep(running, event)
+        if latest and not running.ended:
+            jobs.set_progress(self._database, running.job.id, self._owner, latest)
+        if running.stop_sent and time.monotonic() - running.stop_sent > CANCEL_GRACE_S:
+            running.child.kill()
+        if running.job.kind is JobKind.INSPECT and time.monotonic() - running.began > INSPECT_LIMIT_S:
+            running.outcome = {"problem": {
+                "code": "too_slow", "what": "Reading this file took too long.", "todo": "Export it again.",
+            }}  # fmt: skip
+            running.child.kill()
+        if running.ended:
+            running.child.wait()
+            self._end(running)
+            shutil.rmtree(self._scratch(running.job), ignore_errors=True)
+
+    def _keep(self, running: Running, event: dict[str, Any]) -> None:
+        if "point" in event:
+            found = Rehearsal.model_validate(event["point"]["rehearsal"])
+            results.keep_rehearsal(self._database, found, Path(event["point"]["folder"]))
+        elif "perfect" in event:
+            perfect = PerfectUpload.model_validate(event["perfect"]["perfect"])
+            results.keep_perfect(self._database, Reel.model_validate(event["perfect"]["reel"]), perfect)
+        elif "facts" in event:
+            self._keep_facts(running.job, event["facts"])
+        else:
+            running.outcome = event
+
+    def _keep_facts(self, job: Job, found: dict[str, Any]) -> None:
+        facts = MasterFacts.model_validate(found["facts"])
+        masters.set_ready(self._database, job.master_id, facts, found["strip_pictures"])
+
+    def _end(self, running: Running) -> None:
+        job, outcome = running.job, running.outcome or {}
+        if "result" in outcome:
+            self._succeed(running, outcome["result"])
+        elif outcome.get("problem", {}).get("code") == "cancelled" or running.stop_sent:
+            jobs.end(self._database, job.id, self._owner, JobState.CANCELLED)
+            self._clean(job, running.spec)
+        elif "problem" in outcome:
+            self._fail(job, Problem.model_validate(outcome["problem"]))
+            self._clean(job, running.spec)
+        else:  # the child died without a word: killed, out of memory, or a crash inside a codec
+            self._clean(job, running.spec)
+            jobs.put_back(self._database, job.id, self._owner)
+
+    def _succeed(self, running: Running, result: dict[str, Any]) -> None:
+        job = running.job
+        if job.kind is JobKind.INSPECT:
+            self._keep_facts(job, result)
+            jobs.end(self._database, job.id, self._owner, JobState.DONE)
+        elif job.kind is JobKind.PACK:
+            receipt = Receipt.model_validate(result["receipt"])
+            plan = Plan.model_validate(running.spec["plan"])
+            results.keep_receipt(
+                self._database, job_id=job.id, master_id=job.master_id, plan=plan, receipt=receipt,
+                master_name=running.spec["facts"]["name"],
+            )  # fmt: skip
+            results.keep_speed(self._database, plan, receipt.pictures / max(0.001, receipt.encode_s))
+            jobs.end(self._database, job.id, self._owner, JobState.DONE, result={"file_name": receipt.file_name})
+        else:
+            jobs.end(self._database, job.id, self._owner, JobState.DONE, result=result)
+
+    def _fail(self, job: Job, problem: Problem) -> None:
+        if job.kind is JobKind.INSPECT:
+            masters.set_unreadable(self._database, job.master_id, problem)
+        jobs.end(self._database, job.id, self._owner, JobState.FAILED, problem=problem)
+
+    def _scratch(self, job: Job) -> Path:
+        return self._places.cache / "scratch" / job.id
+
+    def _clean(self, job: Job, spec: dict[str, Any]) -> None:
+        """Remove what an earlier try of this job may have left."""
+        shutil.rmtree(self._scratch(job), ignore_errors=True)
+        if job.kind is JobKind.PACK:
+            with suppress(OSError):
+                partial_path(Path(spec["folder"]), job.id).unlink(missing_ok=True)
+        if job.kind is JobKind.CURVE:
+            key = Plan.model_validate(spec["plan"]).picture_key()
+            done = {str(r.target_bps) for r in results.rehearsals(self._database, key)}
+            folder = self._places.rehearsals(key)
+            for part in folder.iterdir() if folder.is_dir() else ():
+                if part.is_dir() and part.name.isdigit() and part.name not in done:
+                    shutil.rmtree(part, ignore_errors=True)
+
+    def _stop(self, job_id: str) -> None:
+        for running in self._running.values():
+            if running.job.id == job_id and running.stop_sent is None:
+                running.stop_sent = time.monotonic()
+                with suppress(OSError):
+                    running.child.stdin.write("cancel\n")
+                    running.child.stdin.flush()
+
+
+def queue_inspect(database: Database, master_id: str, path: Path) -> None:
+    """Queue the reading of a master."""
+    jobs.add(database, JobKind.INSPECT, title=f"Reading {path.name}", spec={"path": str(path)}, master_id=master_id)
+
+
+def start_child(task: dict[str, Any], scratch: Path) -> subprocess.Popen:
+    """A child process with its task; its standard input stays open and is its life line.
+
+    Its temporary files go to `scratch`, so that they can be removed when it was killed.
+    """
+    scratch.mkdir(parents=True, exist_ok=True)
+    child = subprocess.Popen(
+        [sys.executable, "-m", "hardy_parcel.work.child"],
+        stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, encoding="utf-8",
+        env={**os.environ, "TMPDIR": str(scratch)},
+    )  # fmt: skip
+    with suppress(OSError):
+        child.stdin.write(json.dumps(task) + "\n")
+        child.stdin.flush()
+    return child
+
+
+def _read(running: Running) -> None:
+    for line in running.child.stdout:
+        with suppress(json.JSONDecodeError):
+            running.events.put(json.loads(line))
+    running.events.put(None)
+
+
+def main() -> int:
+    worker = Worker(Places.of(Path(sys.argv[1])))
+
+    def watch() -> None:
+        sys.stdin.read()
+        worker.stopping.set()
+
+    threading.Thread(target=watch, daemon=True).start()
+    worker.run()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
