@@ -1,0 +1,104 @@
+<script setup lang="ts">
+import { RouterLink, RouterView, useRoute } from 'vue-router'
+
+import { useEvents } from './data/events'
+import DispatchStrip from './parts/DispatchStrip.vue'
+
+const route = useRoute()
+const events = useEvents()
+const links = [
+  { to: { name: 'shelf' }, text: 'Shelf', marks: ['shelf', 'lanes', 'bench', 'look'] },
+  { to: { name: 'dispatch' }, text: 'Dispatch', marks: ['dispatch'] },
+  { to: { name: 'receipts' }, text: 'Receipts', marks: ['receipts'] },
+  { to: { name: 'machine' }, text: 'Line & machine', marks: ['machine'] },
+]
+</script>
+
+<template>
+  <a class="skip" href="#main">To the content</a>
+  <header class="kraft">
+    <RouterLink :to="{ name: 'shelf' }" class="brand">Hardy Parcel</RouterLink>
+    <nav aria-label="Screens">
+      <RouterLink
+        v-for="link in links"
+        :key="link.text"
+        :to="link.to"
+        :class="{ here: link.marks.includes(String(route.name)) }"
+        :aria-current="link.marks.includes(String(route.name)) ? 'page' : undefined"
+        >{{ link.text }}</RouterLink
+      >
+    </nav>
+    <span v-if="events.status === 'CLOSED'" class="lost" role="status">No connection; trying again</span>
+  </header>
+  <main id="main" tabindex="-1"><RouterView /></main>
+  <DispatchStrip />
+</template>
+
+<style scoped>
+.kraft {
+  display: flex;
+  align-items: center;
+  gap: 26px;
+  height: 46px;
+  padding: 0 28px;
+  background: var(--kraft);
+  color: var(--kraft-ink);
+}
+
+.brand {
+  font: 600 20px var(--slab);
+  text-decoration: none;
+}
+
+nav {
+  display: flex;
+  gap: 22px;
+  height: 100%;
+}
+
+nav a {
+  display: flex;
+  align-items: center;
+  border-bottom: 4px solid transparent;
+  border-top: 4px solid transparent;
+  text-decoration: none;
+}
+
+nav a:hover {
+  border-bottom-color: color-mix(in srgb, var(--kraft-ink) 40%, transparent);
+}
+
+nav a.here {
+  border-bottom-color: var(--kraft-ink);
+  font-weight: 700;
+}
+
+.kraft :focus-visible {
+  outline-color: var(--kraft-ink);
+  outline-offset: -2px;
+}
+
+.lost {
+  margin-left: auto;
+  font-weight: 700;
+}
+
+main {
+  min-height: calc(100% - 46px);
+  padding-bottom: 44px;
+  outline: none;
+}
+
+.skip {
+  position: absolute;
+  left: -999px;
+}
+
+.skip:focus {
+  left: 8px;
+  top: 8px;
+  padding: 4px 10px;
+  background: var(--sheet);
+  z-index: 10;
+}
+</style>

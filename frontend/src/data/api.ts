@@ -1,0 +1,80 @@
+import type { components } from './generated'
+
+type Schemas = components['schemas']
+export type Master = Schemas['Master']
+export type Shelf = Schemas['Shelf']
+export type ParcelView = Schemas['ParcelView']
+export type Parcel = Schemas['Parcel']
+export type Seen = Schemas['Seen']
+export type Choices = Schemas['Choices']
+export type Job = Schemas['Job']
+export type KeptReceipt = Schemas['KeptReceipt']
+export type MachineView = Schemas['MachineView']
+export type LookView = Schemas['LookView']
+export type Rehearsal = Schemas['Rehearsal']
+export type Framing = Schemas['Framing']
+export type Screen = Schemas['Screen']
+export type ViewerLine = Schemas['ViewerLine']
+
+/** What the service answered instead of what was asked: one or two sentences and a code. */
+export class Trouble extends Error {
+  constructor(
+    message: string,
+    readonly code: string,
+    readonly status: number,
+  ) {
+    super(message)
+  }
+}
+
+async function ask<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
+  let response: Response
+  try {
+    response = await fetch(`/api${path}`, {
+      method,
+      signal,
+      headers: body === undefined ? undefined : { 'content-type': 'application/json' },
+      body: body === undefined ? undefined : JSON.stringify(body),
+    })
+  } catch (error) {
+    if (signal?.aborted) throw error
+    throw new Trouble('Hardy Parcel does not answer. Start it again; what you made is kept.', 'no_answer', 0)
+  }
+  if (response.ok) return (await response.json()) as T
+  const told = await response.json().catch(() => null)
+  throw new Trouble(told?.detail ?? 'Something went wrong on our side. Try again.', told?.code ?? 'trouble', response.status)
+}
+
+const get = <T>(path: string, signal?: AbortSignal) => ask<T>('GET', path, undefined, signal)
+const parcelPath = (master: string, destination: string) => `/masters/${master}/parcels/${destination}`
+
+export const api = {
+  shelf: (signal?: AbortSignal) => get<Shelf>('/masters', signal),
+  master: (id: string, signal?: AbortSignal) => get<Master>(`/masters/${id}`, signal),
+  open: (path: string) => ask<Master>('POST', '/masters', { path }),
+  setExcerpt: (id: string, excerpt: { in_s: string; out_s: string } | null) =>
+    ask<Master>('PUT', `/masters/${id}/excerpt`, { excerpt }),
+  parcels: (id: string, signal?: AbortSignal) => get<ParcelView[]>(`/masters/${id}/parcels`, signal),
+  parcel: (id: string, destination: string, preview: Partial<Choices> = {}, signal?: AbortSignal) => {
+    const query = new URLSearchParams()
+    for (const [name, value] of Object.entries(preview)) if (value != null) query.set(name, String(value))
+    return get<ParcelView>(`${parcelPath(id, destination)}?${query}`, signal)
+  },
+  choose: (id: string, destination: string, choices: Choices) =>
+    ask<ParcelView>('PUT', `${parcelPath(id, destination)}/choices`, choices),
+  rehearse: (id: string, destination: string, rates: number[] = []) =>
+    ask<Job>('POST', `${parcelPath(id, destination)}/curve`, { rates }),
+  pack: (id: string, destination: string, fileName: string | null) =>
+    ask<Job>('POST', `${parcelPath(id, destination)}/pack`, { file_name: fileName }),
+  look: (id: string, destination: string, signal?: AbortSignal) =>
+    get<LookView>(`${parcelPath(id, destination)}/look`, signal),
+  lookPicture: (id: string, destination: string, bps: number, index: number, screen: string, line: string, station: string) =>
+    `/api${parcelPath(id, destination)}/look/${bps}/${index}/${screen}/${line}/${station}.png`,
+  stripPicture: (master: Master, number: number) => `/api/masters/${master.id}/strip/${number}.jpg`,
+  jobs: (signal?: AbortSignal) => get<Job[]>('/jobs', signal),
+  cancel: (id: string) => ask<Job>('POST', `/jobs/${id}/cancel`),
+  receipts: (signal?: AbortSignal) => get<KeptReceipt[]>('/receipts', signal),
+  machine: (signal?: AbortSignal) => get<MachineView>('/machine', signal),
+  saveMachine: (line: MachineView['line'], folder: string | null) =>
+    ask<MachineView>('PUT', '/machine', { line, output_folder: folder }),
+}

@@ -1,0 +1,44 @@
+import { useDebounceFn, useEventSource } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, ref, watch } from 'vue'
+
+import { api, type Job } from './api'
+
+/** What happens in the service as it happens: jobs by id, and a count of changes to watch. */
+export const useEvents = defineStore('events', () => {
+  const jobs = ref(new Map<string, Job>())
+  const changes = ref(0)
+  const { event, data, status } = useEventSource('/api/events', ['hello', 'job', 'changed'] as const, {
+    autoReconnect: { retries: -1, delay: 1000 },
+  })
+  const bump = useDebounceFn(() => changes.value++, 120, { maxWait: 600 })
+
+  async function reload(): Promise<void> {
+    const found = await api.jobs().catch(() => [])
+    jobs.value = new Map(found.map((job) => [job.id, job]))
+    changes.value++
+  }
+
+  watch(
+    [event, data],
+    ([kind, text]) => {
+      if (kind === 'hello') void reload()
+      else if (kind === 'job' && text) {
+        const job = JSON.parse(text) as Job
+        const before = jobs.value.get(job.id)
+        if (job.kind !== 'inspect') jobs.value.set(job.id, job)
+        if (before?.state !== job.state || job.kind === 'inspect') void bump()
+      } else if (kind === 'changed') void bump()
+    },
+    { flush: 'sync' },
+  )
+
+  const list = computed(() => [...jobs.value.values()])
+  const open = computed(() =>
+    list.value.filter((job) => job.state === 'running' || job.state === 'waiting').sort((a, b) => a.created_at - b.created_at),
+  )
+  const of = (master: string, destination: string, kind: Job['kind']) =>
+    open.value.find((job) => job.master_id === master && job.destination_id === destination && job.kind === kind)
+
+  return { jobs, list, open, changes, status, of, reload }
+})

@@ -1,0 +1,35 @@
+import { onScopeDispose, ref, shallowRef, watch, type WatchSource } from 'vue'
+
+import { Trouble } from './api'
+
+/**
+ * One answer of the service: its value, whether it is awaited, and what went wrong.
+ * Asks again when `sources` change; answers that were overtaken are dropped.
+ */
+export function useAnswer<T>(ask: (signal: AbortSignal) => Promise<T>, sources: WatchSource[] = []) {
+  const value = shallowRef<T>()
+  const trouble = shallowRef<Trouble>()
+  const waiting = ref(false)
+  let running: AbortController | undefined
+
+  async function again(): Promise<void> {
+    running?.abort()
+    const mine = (running = new AbortController())
+    waiting.value = true
+    try {
+      const found = await ask(mine.signal)
+      if (mine !== running) return
+      value.value = found
+      trouble.value = undefined
+    } catch (error) {
+      if (mine !== running || mine.signal.aborted) return
+      trouble.value = error instanceof Trouble ? error : new Trouble('Something went wrong on this page. Reload it.', 'page', 0)
+    } finally {
+      if (mine === running) waiting.value = false
+    }
+  }
+
+  watch(sources, again, { immediate: true })
+  onScopeDispose(() => running?.abort())
+  return { value, trouble, waiting, again }
+}

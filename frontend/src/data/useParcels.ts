@@ -1,0 +1,22 @@
+import { api, Trouble } from './api'
+import { useEvents } from './events'
+import { useAnswer } from './useAnswer'
+import { ref } from 'vue'
+
+/** A master with its parcels, kept fresh, and the way to change its excerpt. */
+export function useMaster(masterId: () => string) {
+  const events = useEvents()
+  const master = useAnswer((signal) => api.master(masterId(), signal), [masterId, () => events.changes])
+  const refused = ref('')
+
+  async function setExcerpt(excerpt: { in_s: string; out_s: string } | null): Promise<void> {
+    refused.value = ''
+    try {
+      master.value.value = await api.setExcerpt(masterId(), excerpt)
+    } catch (error) {
+      refused.value = error instanceof Trouble ? error.message : 'The excerpt could not be set.'
+    }
+  }
+
+  return { master: master.value, trouble: master.trouble, again: master.again, refused, setExcerpt }
+}

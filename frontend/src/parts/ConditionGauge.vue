@@ -1,0 +1,59 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import type { Seen } from '../data/api'
+
+/** Condition is length: what arrives is solid; each loss has its own hatch, in the order in which it was lost. */
+const props = defineProps<{ at: NonNullable<Seen['at']> }>()
+
+const losses = computed(() =>
+  [
+    { name: 'scaling', points: props.at.lost_scaling, hatch: 'url(#hatch-scaling)' },
+    { name: 'packing', points: props.at.lost_packing, hatch: 'url(#hatch-packing)' },
+    { name: 'platform', points: props.at.lost_platform, hatch: 'url(#hatch-platform)' },
+  ].filter((loss) => loss.points >= 0.5),
+)
+/** Drawn from the arriving end: the platform's loss stands next to what is left. */
+const parts = computed(() => {
+  let from = props.at.condition
+  return [...losses.value].reverse().map((loss) => {
+    const part = { ...loss, from, width: loss.points }
+    from += loss.points
+    return part
+  })
+})
+const lost = computed(() => losses.value.map((loss) => `${loss.name} −${loss.points.toFixed(0)}`).join(' · ') || 'nothing lost')
+</script>
+
+<template>
+  <div class="gauge">
+    <svg viewBox="0 0 100 5" preserveAspectRatio="none" role="img" :aria-label="`Condition ${at.condition.toFixed(0)} of 100; ${lost}`">
+      <rect class="left" x="0" y="0" :width="at.condition" height="5" />
+      <rect v-for="part in parts" :key="part.name" :x="part.from" y="0" :width="part.width" height="5" :fill="part.hatch" />
+    </svg>
+    <div class="words tiny">
+      <span>{{ at.words }}</span><span class="quiet">{{ lost }}</span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+svg {
+  display: block;
+  width: 100%;
+  height: 15px;
+}
+
+.left {
+  fill: var(--airmail);
+  transition: width 150ms;
+}
+
+.words {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+  margin-top: 3px;
+  white-space: nowrap;
+}
+</style>

@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
+
+import type { Master } from '../data/api'
+import { bytes, mbps, place, rate, ratio, signed, stem } from '../data/words'
+import ExcerptStrip from './ExcerptStrip.vue'
+
+/** The master's label, with an airmail edge; the strip on it carries the in and out points. */
+const props = defineProps<{ master: Master }>()
+const emit = defineEmits<{ excerpt: [value: { in_s: string; out_s: string } | null] }>()
+const facts = computed(() => props.master.facts!)
+const video = computed(() => facts.value.video)
+const codecs: Record<string, string> = { h264: 'H.264', hevc: 'HEVC', vp9: 'VP9', av1: 'AV1', mpeg2video: 'MPEG-2' }
+</script>
+
+<template>
+  <section class="sheet master" aria-label="Master">
+    <div class="what">
+      <h1 class="cut" :title="master.name">
+        <RouterLink :to="{ name: 'lanes', params: { masterId: master.id } }">{{ stem(master.name) }}</RouterLink>
+      </h1>
+      <p class="mono cut">
+        {{ video.display_width }}×{{ video.display_height }} · {{ rate(video.frame_rate) }} frames/s · {{ codecs[video.codec] ?? video.codec }}
+        {{ video.profile ?? '' }} {{ video.level ?? '' }}
+      </p>
+      <p class="mono cut">
+        {{ place(ratio(facts.duration_s)) }} · {{ bytes(facts.size_bytes) }} · {{ mbps(facts.bitrate_bps) }} ·
+        <template v-if="!facts.audio">no sound</template>
+        <template v-else-if="facts.audio.integrated_lufs == null">silent</template>
+        <template v-else>{{ signed(facts.audio.integrated_lufs) }} LUFS</template>
+      </p>
+    </div>
+    <ExcerptStrip :master="master" @change="emit('excerpt', $event)" />
+  </section>
+</template>
+
+<style scoped>
+.master {
+  display: flex;
+  gap: 26px;
+  padding: 12px 18px 16px;
+  border-bottom: none;
+  position: relative;
+}
+
+.master::after {
+  content: '';
+  position: absolute;
+  inset: auto 0 0;
+  height: 5px;
+  background: repeating-linear-gradient(
+    115deg,
+    var(--stamp-red) 0 16px,
+    var(--sheet) 16px 26px,
+    var(--airmail) 26px 42px,
+    var(--sheet) 42px 52px
+  );
+}
+
+.what {
+  flex: 0 0 370px;
+  min-width: 0;
+}
+
+.what a {
+  text-decoration: none;
+}
+</style>

@@ -1,0 +1,25 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'shelf', component: () => import('./screens/shelf/ShelfScreen.vue') },
+    { path: '/masters/:masterId', name: 'lanes', component: () => import('./screens/lanes/LanesScreen.vue'), props: true },
+    {
+      path: '/masters/:masterId/:destinationId',
+      name: 'bench',
+      component: () => import('./screens/bench/BenchScreen.vue'),
+      props: true,
+    },
+    {
+      path: '/masters/:masterId/:destinationId/look',
+      name: 'look',
+      component: () => import('./screens/look/LookScreen.vue'),
+      props: true,
+    },
+    { path: '/dispatch', name: 'dispatch', component: () => import('./screens/dispatch/DispatchScreen.vue') },
+    { path: '/receipts', name: 'receipts', component: () => import('./screens/receipts/ReceiptsScreen.vue') },
+    { path: '/machine', name: 'machine', component: () => import('./screens/machine/MachineScreen.vue') },
+    { path: '/:rest(.*)', name: 'nowhere', component: () => import('./screens/NowhereScreen.vue') },
+  ],
+})

@@ -1,0 +1,64 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import type { Choices, Master, Parcel } from '../../data/api'
+import FramedPicture from '../../parts/FramedPicture.vue'
+
+/** Where the destination shows another shape than the master's: bars around all of it, or its centre. */
+const props = defineProps<{ master: Master; parcel: Parcel }>()
+const emit = defineEmits<{ choose: [mode: Choices['framing']] }>()
+const framing = computed(() => props.parcel.plan.video.framing.value)
+const because = computed(() => props.parcel.plan.video.framing.because.sentence)
+const modes = [
+  { mode: 'fit' as const, name: 'Fit', text: 'the whole picture between bars' },
+  { mode: 'fill' as const, name: 'Fill', text: 'the centre, to the edges' },
+]
+</script>
+
+<template>
+  <section v-if="framing.mode" class="framing sheet" aria-label="Framing">
+    <FramedPicture :master="master" :framing="framing" :height="118" />
+    <div>
+      <h2>Framing</h2>
+      <p class="quiet">{{ because }}.</p>
+      <div class="row" role="radiogroup" aria-label="Framing">
+        <button
+          v-for="{ mode, name, text } in modes"
+          :key="mode"
+          type="button"
+          role="radio"
+          :aria-checked="framing.mode === mode"
+          :class="{ chosen: framing.mode === mode }"
+          @click="emit('choose', mode)"
+        >
+          <span class="slab">{{ name }}</span> {{ text }}
+        </button>
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.framing {
+  display: flex;
+  gap: 18px;
+  align-items: center;
+  padding: 12px 16px;
+}
+
+button {
+  margin-top: 8px;
+  padding: 6px 12px;
+  border: 1px solid var(--second-ink);
+  border-radius: var(--corner);
+  background: var(--sheet);
+  color: inherit;
+  font: inherit;
+  cursor: pointer;
+}
+
+button.chosen {
+  background: var(--ink);
+  color: var(--sheet);
+}
+</style>

@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import { ElButton, ElDialog, ElInput } from 'element-plus'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { api, Trouble, type ParcelView } from '../../data/api'
+import { bytes, seconds } from '../../data/words'
+
+/** The last look before packing: the name it gets, where it goes, what wants care. */
+const props = defineProps<{ view: ParcelView; masterId: string }>()
+const open = defineModel<boolean>({ required: true })
+const router = useRouter()
+
+const extension = computed(() => `.${props.view.parcel.plan.container.value}`)
+const name = ref(props.view.final_name.replace(/\.[^.]+$/, ''))
+const care = computed(() => props.view.parcel.plan.stamps.filter((stamp) => stamp.outcome === 'handle with care'))
+const refused = ref('')
+const sending = ref(false)
+
+async function pack(): Promise<void> {
+  refused.value = ''
+  sending.value = true
+  try {
+    await api.pack(props.masterId, props.view.parcel.destination.id, name.value.trim() + extension.value)
+    open.value = false
+    await router.push({ name: 'dispatch' })
+  } catch (error) {
+    refused.value = error instanceof Trouble ? error.message : 'Packing could not be started.'
+  } finally {
+    sending.value = false
+  }
+}
+</script>
+
+<template>
+  <ElDialog v-model="open" title="Pack this parcel" width="620" align-center>
+    <form id="pack-form" @submit.prevent="pack">
+      <label for="pack-name">File name</label>
+      <ElInput id="pack-name" v-model="name" class="mono"
+        ><template #append>{{ extension }}</template></ElInput
+      >
+      <p v-if="view.name_taken" class="quiet tiny">The usual name is taken; this one is free.</p>
+      <p class="where">
+        into <span class="mono">{{ view.output_folder }}</span>
+      </p>
+      <p>
+        {{ view.parcel.packed_phrase }}, about {{ bytes(view.parcel.figures.size.expected_bytes) }}, some
+        {{ seconds(view.parcel.figures.encode.seconds) }} of encoding.
+      </p>
+      <ul v-if="care.length" class="care">
+        <li v-for="stamp in care" :key="stamp.code">
+          <strong>{{ stamp.matter }}</strong>: {{ stamp.sentence }}
+        </li>
+      </ul>
+      <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
+    </form>
+    <template #footer>
+      <div class="row end">
+        <ElButton @click="open = false">Not yet</ElButton>
+        <ElButton class="sends" native-type="submit" form="pack-form" :disabled="!name.trim() || sending">
+          {{ care.length ? 'Pack with care' : 'Pack it' }}
+        </ElButton>
+      </div>
+    </template>
+  </ElDialog>
+</template>
+
+<style scoped>
+.where {
+  margin: 10px 0;
+  overflow-wrap: anywhere;
+}
+
+.care {
+  margin: 12px 0 0;
+  padding: 10px 12px 10px 28px;
+  background: var(--care-ground);
+  border: 1px solid var(--care);
+}
+
+.refused {
+  margin-top: 10px;
+  font-weight: 700;
+}
+
+.end {
+  justify-content: flex-end;
+}
+</style>

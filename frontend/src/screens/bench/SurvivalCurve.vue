@@ -1,0 +1,150 @@
+<script setup lang="ts">
+import { LineChart, ScatterChart } from 'echarts/charts'
+import { GridComponent, MarkAreaComponent, MarkLineComponent } from 'echarts/components'
+import { use } from 'echarts/core'
+import { CanvasRenderer } from 'echarts/renderers'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import VChart from 'vue-echarts'
+
+import type { Parcel, Seen } from '../../data/api'
+import { mbps } from '../../data/words'
+import { curveOption, floorOf, GRID, type CurveColours } from './curveOption'
+
+use([LineChart, ScatterChart, GridComponent, MarkAreaComponent, MarkLineComponent, CanvasRenderer])
+
+/** The survival curve is the control: its round handle is the upload bit rate. */
+const props = defineProps<{ parcel: Parcel; seen: Seen; bitrate: number }>()
+const emit = defineEmits<{ drag: [bps: number]; drop: [bps: number] }>()
+
+const holder = ref<HTMLElement>()
+const { width, height } = useElementSize(holder)
+const style = getComputedStyle(document.documentElement)
+const token = (name: string) => style.getPropertyValue(name).trim()
+const colours: CurveColours = {
+  ink: token('--ink'), second: token('--second-ink'), line: token('--line'), airmail: token('--airmail'),
+  band: token('--band'), guidance: token('--guidance'), twine: token('--twine-ink'), cleared: token('--cleared'),
+  sheet: token('--sheet'),
+}
+const option = computed(() => curveOption(props.parcel, props.seen, colours))
+
+const span = computed(() => Math.log(props.parcel.highest_bps / props.parcel.lowest_bps))
+const plotWidth = computed(() => Math.max(1, width.value - GRID.left - GRID.right))
+const plotHeight = computed(() => Math.max(1, height.value - GRID.top - GRID.bottom))
+const handle = computed(() => {
+  const share = Math.log(props.bitrate / props.parcel.lowest_bps) / span.value
+  const floor = floorOf(props.seen)
+  const value = props.seen.at?.condition ?? floor
+  return {
+    x: GRID.left + Math.min(1, Math.max(0, share)) * plotWidth.value,
+    y: GRID.top + (1 - (value - floor) / (100 - floor)) * plotHeight.value,
+  }
+})
+
+/** The rate under a place on the chart, in steps fine enough for the eye and plain enough to read. */
+function rateAt(x: number): number {
+  const share = Math.min(1, Math.max(0, (x - GRID.left) / plotWidth.value))
+  return tidy(props.parcel.lowest_bps * Math.exp(share * span.value))
+}
+
+function tidy(bps: number): number {
+  const step = bps < 2e6 ? 1e4 : 1e5
+  const bounded = Math.min(props.parcel.highest_bps, Math.max(props.parcel.lowest_bps, bps))
+  return Math.max(50_000, Math.round(bounded / step) * step)
+}
+
+function grab(event: PointerEvent): void {
+  const box = holder.value!.getBoundingClientRect()
+  const target = event.currentTarget as HTMLElement
+  target.setPointerCapture(event.pointerId)
+  const at = (moved: PointerEvent) => rateAt(moved.clientX - box.left)
+  emit('drag', at(event))
+  target.onpointermove = (moved) => emit('drag', at(moved))
+  target.onpointerup = (moved) => {
+    target.onpointermove = target.onpointerup = null
+    emit('drop', at(moved))
+  }
+}
+
+function nudge(event: KeyboardEvent): void {
+  const factors: Record<string, number> = { ArrowLeft: 1 / 1.02, ArrowRight: 1.02, ArrowDown: 1 / 1.02, ArrowUp: 1.02, PageDown: 1 / 1.2, PageUp: 1.2 }
+  const next =
+    event.key === 'Home' ? props.parcel.lowest_bps
+    : event.key === 'End' ? props.parcel.highest_bps
+    : event.key in factors ? props.bitrate * factors[event.key]
+    : undefined
+  if (next === undefined) return
+  event.preventDefault()
+  const tidied = tidy(next)
+  const step = props.bitrate < 2e6 ? 1e4 : 1e5
+  const moved = tidied === props.bitrate && event.key in factors ? props.bitrate + Math.sign(factors[event.key] - 1) * step : tidied
+  emit('drop', tidy(moved))
+}
+</script>
+
+<template>
+  <div ref="holder" class="curve sheet">
+    <VChart class="chart" :option="option" :update-options="{ notMerge: true }" autoresize aria-hidden="true" />
+    <div class="surface" @pointerdown.prevent="grab" />
+    <span class="stem" :style="{ left: `${handle.x}px`, top: `${handle.y}px`, height: `${GRID.top + plotHeight - handle.y}px` }" />
+    <span
+      class="handle"
+      role="slider"
+      tabindex="0"
+      aria-label="Upload bit rate"
+      :aria-valuemin="parcel.lowest_bps"
+      :aria-valuemax="parcel.highest_bps"
+      :aria-valuenow="bitrate"
+      :aria-valuetext="mbps(bitrate)"
+      :style="{ left: `${handle.x}px`, top: `${handle.y}px` }"
+      @pointerdown.prevent="grab"
+      @keydown="nudge"
+    />
+    <div v-if="!seen.curve.points.length" class="over"><slot name="empty" /></div>
+  </div>
+</template>
+
+<style scoped>
+.curve {
+  position: relative;
+  height: 100%;
+  touch-action: none;
+}
+
+.chart,
+.surface {
+  position: absolute;
+  inset: 0;
+}
+
+.surface {
+  cursor: ew-resize;
+}
+
+.stem {
+  position: absolute;
+  width: 1.5px;
+  background: var(--ink);
+  pointer-events: none;
+}
+
+.handle {
+  position: absolute;
+  width: 20px;
+  height: 20px;
+  margin: -10px 0 0 -10px;
+  border: 3.5px solid var(--ink);
+  border-radius: 50%;
+  background: var(--sheet);
+  cursor: ew-resize;
+}
+
+.over {
+  position: absolute;
+  inset: 22% 20% auto;
+  padding: 18px 22px;
+  text-align: center;
+  background: color-mix(in srgb, var(--sheet) 92%, transparent);
+  border: 1px solid var(--line);
+}
+</style>

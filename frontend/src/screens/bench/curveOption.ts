@@ -1,0 +1,121 @@
+import type { EChartsCoreOption } from 'echarts/core'
+
+import type { Parcel, Seen } from '../../data/api'
+
+export interface CurveColours {
+  ink: string
+  second: string
+  line: string
+  airmail: string
+  band: string
+  guidance: string
+  twine: string
+  cleared: string
+  sheet: string
+}
+
+export const GRID = { left: 46, right: 22, top: 24, bottom: 42 }
+const LABEL = { fontFamily: 'Zilla Slab', fontWeight: 600 as const, fontSize: 13 }
+const TICK = { fontFamily: 'Atkinson Hyperlegible Mono Variable', fontSize: 12 }
+
+/** Lowest condition worth showing: a whole ten below everything drawn, at most 50. */
+export function floorOf(seen: Seen): number {
+  const values = seen.curve.points.flatMap((point) => [point.condition, point.packed])
+  const lowest = Math.min(60, ...values)
+  return Math.max(0, Math.floor((lowest - 4) / 10) * 10)
+}
+
+function names(curve: Seen['curve']): { enough: string; side: 'left' | 'right' } {
+  return { enough: curve.enough_bps ? `enough ▸ ${(curve.enough_bps / 1e6).toFixed(1)}` : '', side: 'left' }
+}
+
+/** The chart: guidance band, enough mark, what a perfect upload would reach, packed and arrived, rehearsed points. */
+export function curveOption(parcel: Parcel, seen: Seen, colours: CurveColours): EChartsCoreOption {
+  const { curve } = seen
+  const low = curve.line.map(([bps, value]) => [bps / 1e6, Math.max(0, value - curve.band)])
+  const width = curve.line.map(([bps, value]) => [bps / 1e6, Math.min(100, value + curve.band) - Math.max(0, value - curve.band)])
+  const guidance = parcel.plan.guidance
+  const label = names(curve)
+  const upper = seen.curve.perfect
+  return {
+    animationDuration: 150,
+    animationDurationUpdate: 150,
+    grid: GRID,
+    textStyle: TICK,
+    xAxis: {
+      type: 'log',
+      logBase: 2,
+      min: parcel.lowest_bps / 1e6,
+      max: parcel.highest_bps / 1e6,
+      name: 'upload bit rate, Mbit/s',
+      nameLocation: 'middle',
+      nameGap: 24,
+      nameTextStyle: { ...TICK, color: colours.second },
+      axisLabel: { ...TICK, color: colours.second, formatter: (value: number) => String(Number(value.toPrecision(2))), hideOverlap: true },
+      splitLine: { show: false },
+      axisLine: { lineStyle: { color: colours.second } },
+    },
+    yAxis: {
+      type: 'value',
+      min: floorOf(seen),
+      max: 100,
+      interval: 10,
+      axisLabel: { ...TICK, color: colours.second },
+      splitLine: { lineStyle: { color: colours.line } },
+    },
+    series: [
+      {
+        name: 'band low', type: 'line', data: low, stack: 'band', symbol: 'none', silent: true,
+        lineStyle: { opacity: 0 }, smooth: false,
+      },
+      {
+        name: 'band', type: 'line', data: width, stack: 'band', symbol: 'none', silent: true,
+        lineStyle: { opacity: 0 }, areaStyle: { color: colours.band },
+      },
+      {
+        name: 'packed', type: 'line', silent: true, symbol: 'none',
+        data: curve.points.map((point) => [point.bitrate_bps / 1e6, point.packed]),
+        lineStyle: { color: colours.second, width: 1.5, type: 'dashed' },
+        endLabel: { show: curve.points.length > 1, formatter: 'as packed', ...LABEL, color: colours.second, align: 'right', offset: [-8, -12] },
+      },
+      {
+        name: 'arrived', type: 'line', silent: true, symbol: 'none',
+        data: curve.line.map(([bps, value]) => [bps / 1e6, value]),
+        lineStyle: { color: colours.airmail, width: 3.5 },
+        endLabel: { show: curve.points.length > 1, formatter: 'arrives, this parcel', ...LABEL, color: colours.airmail, align: 'right', offset: [-8, 16] },
+        markArea: {
+          silent: true,
+          itemStyle: { color: colours.guidance },
+          label: { position: 'insideBottom', ...LABEL, color: colours.twine, distance: 6 },
+          data: [[{ name: 'guidance', xAxis: guidance.low_bps / 1e6 }, { xAxis: guidance.high_bps / 1e6 }]],
+        },
+        markLine: {
+          silent: true,
+          symbol: 'none',
+          data: [
+            ...(curve.enough_bps
+              ? [{
+                  xAxis: curve.enough_bps / 1e6,
+                  lineStyle: { color: colours.cleared, width: 2, type: 'dotted' as const },
+                  label: { formatter: label.enough, position: 'end' as const, distance: 4, ...LABEL, color: colours.cleared },
+                }]
+              : []),
+            ...(upper != null
+              ? [{
+                  yAxis: upper,
+                  lineStyle: { color: colours.second, width: 1, type: 'solid' as const },
+                  label: { formatter: 'a perfect upload', position: 'insideStartTop' as const, ...LABEL, color: colours.second },
+                }]
+              : []),
+          ],
+        },
+      },
+      {
+        name: 'rehearsed', type: 'scatter', silent: true, symbol: 'diamond', symbolSize: 8,
+        data: curve.points.map((point) => [point.bitrate_bps / 1e6, point.condition]),
+        itemStyle: { color: colours.sheet, borderColor: colours.airmail, borderWidth: 2 },
+        z: 4,
+      },
+    ],
+  }
+}

@@ -1,0 +1,87 @@
+import { computed, ref, shallowRef, watch } from 'vue'
+
+import { api, Trouble, type Choices, type ParcelView } from '../../data/api'
+import { useEvents } from '../../data/events'
+import { useAnswer } from '../../data/useAnswer'
+
+/** One parcel on the bench: what is kept, what is tried while the handle moves, and undo. */
+export function useBench(masterId: () => string, destinationId: () => string, excerpt: () => unknown) {
+  const events = useEvents()
+  const kept = useAnswer(
+    (signal) => api.parcel(masterId(), destinationId(), {}, signal),
+    [masterId, destinationId, () => events.changes, excerpt],
+  )
+  const tried = shallowRef<ParcelView>()
+  const bitrate = ref(0)
+  const dragging = ref(false)
+  const refused = ref('')
+  const past = ref<Choices[]>([])
+  const future = ref<Choices[]>([])
+
+  const view = computed(() => tried.value ?? kept.value.value)
+  watch(
+    () => kept.value.value,
+    (value) => {
+      if (value && !dragging.value) bitrate.value = value.parcel.plan.video.target_bps.value
+    },
+  )
+
+  let asked: AbortController | undefined
+  let next: number | undefined
+  /** Show the plan at another rate without keeping it; asks one at a time and always ends at the latest. */
+  async function tryRate(bps: number): Promise<void> {
+    dragging.value = true
+    bitrate.value = bps
+    if (asked) {
+      next = bps
+      return
+    }
+    asked = new AbortController()
+    try {
+      const found = await api.parcel(masterId(), destinationId(), { video_bitrate_bps: bps }, asked.signal)
+      if (dragging.value) tried.value = found
+    } catch {
+      /* the kept plan stays on show; dropping the handle reports what is wrong */
+    } finally {
+      asked = undefined
+      if (next !== undefined && dragging.value) {
+        const again = next
+        next = undefined
+        void tryRate(again)
+      }
+    }
+  }
+
+  async function keep(choices: Choices, remember = true): Promise<void> {
+    const before = kept.value.value?.parcel.choices
+    dragging.value = false
+    next = undefined
+    refused.value = ''
+    try {
+      kept.value.value = await api.choose(masterId(), destinationId(), choices)
+      if (remember && before) {
+        past.value.push(before)
+        future.value = []
+      }
+    } catch (error) {
+      refused.value = error instanceof Trouble ? error.message : 'This could not be kept.'
+      if (kept.value.value) bitrate.value = kept.value.value.parcel.plan.video.target_bps.value
+    }
+    tried.value = undefined
+  }
+
+  const change = (part: Partial<Choices>) => keep({ ...(kept.value.value?.parcel.choices as Choices), ...part })
+
+  async function step(from: typeof past, to: typeof past): Promise<void> {
+    const choices = from.value.pop()
+    const now = kept.value.value?.parcel.choices
+    if (!choices || !now) return
+    to.value.push(now)
+    await keep(choices, false)
+  }
+
+  return {
+    view, bitrate, refused, trouble: kept.trouble, again: kept.again, tryRate, change,
+    undo: () => step(past, future), redo: () => step(future, past), past, future,
+  }
+}

@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import { ElButton } from 'element-plus'
+import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
+
+import { api, type Job } from '../../data/api'
+import { bytes, seconds } from '../../data/words'
+
+const props = defineProps<{ job: Job }>()
+const active = computed(() => props.job.state === 'running' || props.job.state === 'waiting')
+const progress = computed(() => props.job.progress)
+const states: Record<string, string> = {
+  waiting: 'waits', running: 'under way', done: 'done', failed: 'could not be done', cancelled: 'stopped',
+}
+const took = computed(() => (props.job.started_at && props.job.ended_at ? seconds(props.job.ended_at - props.job.started_at) : ''))
+</script>
+
+<template>
+  <div class="job" :class="job.state">
+    <div class="what cut">
+      <p class="slab cut">{{ job.title }}</p>
+      <p class="quiet">
+        {{ job.kind === 'pack' ? 'packing' : 'rehearsal' }} · {{ states[job.state]
+        }}<template v-if="took && job.state === 'done'"> in {{ took }}</template
+        ><template v-if="job.attempts > 1 && active"> · taken up again after an interruption</template>
+      </p>
+    </div>
+    <template v-if="active">
+      <div class="middle">
+        <div class="bar" role="progressbar" :aria-valuenow="Math.round((progress?.share ?? 0) * 100)" aria-valuemin="0" aria-valuemax="100" :aria-label="job.title">
+          <span :style="{ width: `${(progress?.share ?? 0) * 100}%` }" />
+        </div>
+        <p class="mono cut">
+          <template v-if="progress?.of_pictures">
+            {{ progress.doing }}, {{ progress.pictures }} of {{ progress.of_pictures }} frames
+            <template v-if="progress.pictures_per_s"> · {{ progress.pictures_per_s.toFixed(1) }} frames/s</template>
+            <template v-if="progress.bytes"> · {{ bytes(progress.bytes) }} so far</template>
+          </template>
+          <template v-else>{{ progress?.doing || (job.state === 'waiting' ? 'waiting for its turn' : 'starting') }}</template>
+          <template v-if="progress?.left_s != null"> · {{ seconds(progress.left_s) }} left</template>
+        </p>
+      </div>
+      <ElButton size="small" :disabled="job.cancel_asked" @click="api.cancel(job.id)">{{ job.cancel_asked ? 'Stopping' : 'Stop' }}</ElButton>
+    </template>
+    <template v-else>
+      <p v-if="job.problem" class="middle">{{ job.problem.what }} {{ job.problem.todo }}</p>
+      <p v-else-if="job.kind === 'pack' && job.state === 'done'" class="middle mono cut">{{ job.result?.file_name }}</p>
+      <span v-else class="middle" />
+      <RouterLink v-if="job.kind === 'pack' && job.state === 'done'" :to="{ name: 'receipts', hash: `#${job.id}` }">Receipt</RouterLink>
+      <RouterLink v-else-if="job.destination_id" :to="{ name: 'bench', params: { masterId: job.master_id!, destinationId: job.destination_id } }">Bench</RouterLink>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.job {
+  display: grid;
+  grid-template-columns: minmax(260px, 1fr) minmax(320px, 1.3fr) 96px;
+  gap: 22px;
+  align-items: center;
+  min-height: 58px;
+  padding: 8px 0;
+  border-bottom: 1px dashed var(--line);
+}
+
+.job > :last-child {
+  justify-self: end;
+}
+
+.middle {
+  min-width: 0;
+}
+
+.bar {
+  height: 10px;
+  border: 1px solid var(--second-ink);
+  background: var(--sheet);
+}
+
+.bar span {
+  display: block;
+  height: 100%;
+  background: var(--ink);
+}
+
+.failed .middle {
+  font-weight: 700;
+}
+</style>

@@ -1,0 +1,114 @@
+<script setup lang="ts">
+import { ElButton, ElInput, ElInputNumber } from 'element-plus'
+import { computed, reactive, ref, watch } from 'vue'
+
+import { api, Trouble, type MachineView } from '../../data/api'
+import { useAnswer } from '../../data/useAnswer'
+import TroubleNote from '../../parts/TroubleNote.vue'
+
+const { value: machine, trouble, again } = useAnswer((signal) => api.machine(signal))
+const form = reactive({ uplink: 9.6, steadiness: 80, price: 0, currency: '', allowance: undefined as number | undefined, folder: '' })
+const said = ref('')
+const refused = ref('')
+
+function show(view: MachineView): void {
+  form.uplink = view.line.uplink_mbps ?? 9.6
+  form.steadiness = Math.round((view.line.steadiness ?? 0.8) * 100)
+  form.price = view.line.price_per_gb ?? 0
+  form.currency = view.line.currency ?? ''
+  form.allowance = view.line.allowance_gb ?? undefined
+  form.folder = view.output_folder
+}
+watch(machine, (view) => view && show(view))
+
+const hour = computed(() => (form.uplink * 0.93 * 3600) / 8 / 1000)
+
+async function save(): Promise<void> {
+  said.value = refused.value = ''
+  try {
+    machine.value = await api.saveMachine(
+      {
+        uplink_mbps: form.uplink, steadiness: form.steadiness / 100, price_per_gb: form.price,
+        currency: form.currency, allowance_gb: form.allowance ?? null,
+      },
+      form.folder.trim() || null,
+    )
+    said.value = 'Kept. Every figure follows from now on.'
+  } catch (error) {
+    refused.value = error instanceof Trouble ? error.message : 'This could not be kept.'
+  }
+}
+</script>
+
+<template>
+  <div class="page">
+    <h1>Line &amp; machine</h1>
+    <TroubleNote v-if="trouble" :trouble="trouble" @again="again" />
+    <template v-if="machine">
+      <p class="first-sentence">Your line carries about {{ hour.toFixed(1) }} GB an hour; upload times and data costs are reckoned with it.</p>
+      <form class="sheet" @submit.prevent="save">
+        <fieldset>
+          <legend>Line</legend>
+          <label for="uplink">Uplink</label>
+          <div><ElInputNumber id="uplink" v-model="form.uplink" :min="0.05" :max="100000" :step="1" :controls="false" /> Mbit/s</div>
+          <label for="steadiness">At bad times</label>
+          <div><ElInputNumber id="steadiness" v-model="form.steadiness" :min="1" :max="100" :controls="false" /> % of it is there</div>
+          <label for="price">Price</label>
+          <div>
+            <ElInputNumber id="price" v-model="form.price" :min="0" :max="1000" :controls="false" />
+            <ElInput v-model="form.currency" class="currency" maxlength="8" placeholder="£" aria-label="Currency" /> a GB
+          </div>
+          <label for="allowance">Allowance left</label>
+          <div><ElInputNumber id="allowance" v-model="form.allowance" :min="0.001" :controls="false" placeholder="none" /> GB this month</div>
+        </fieldset>
+        <fieldset>
+          <legend>Folders</legend>
+          <label for="folder">Parcels go to</label>
+          <ElInput id="folder" v-model="form.folder" class="mono" />
+          <span>Masters come from</span>
+          <span class="mono wrap">{{ machine.inbox }}</span>
+        </fieldset>
+        <div class="row">
+          <ElButton native-type="submit">Keep</ElButton>
+          <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
+          <p v-else-if="said" role="status">{{ said }}</p>
+        </div>
+      </form>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+form {
+  max-width: 860px;
+  margin-top: 16px;
+  padding: 20px 24px;
+}
+
+fieldset {
+  display: grid;
+  grid-template-columns: 150px 1fr;
+  gap: 10px 16px;
+  align-items: center;
+  margin: 0 0 22px;
+  padding: 0;
+  border: none;
+}
+
+legend {
+  padding: 0 0 8px;
+  font: 600 var(--lead) var(--slab);
+}
+
+.currency {
+  width: 70px;
+}
+
+.wrap {
+  overflow-wrap: anywhere;
+}
+
+.refused {
+  font-weight: 700;
+}
+</style>

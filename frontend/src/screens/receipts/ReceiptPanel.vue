@@ -1,0 +1,97 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
+
+import type { KeptReceipt } from '../../data/api'
+import { bytes, seconds, stem } from '../../data/words'
+import StampMark from '../../parts/StampMark.vue'
+
+const props = defineProps<{ kept: KeptReceipt }>()
+const receipt = computed(() => props.kept.receipt)
+const differing = computed(() => receipt.value.rows.filter((row) => row.match === 'differs').length)
+const when = computed(() => new Date(props.kept.made_at * 1000).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' }))
+</script>
+
+<template>
+  <section class="sheet receipt" :aria-label="receipt.file_name">
+    <div class="row">
+      <h2 class="cut" :title="receipt.file_name">{{ receipt.file_name }}</h2>
+      <StampMark v-if="differing" outcome="handle with care" :text="differing === 1 ? '1 value differs' : `${differing} values differ`" />
+      <StampMark v-else outcome="cleared" text="as planned" />
+      <span class="grow" />
+      <span class="quiet">{{ when }}</span>
+    </div>
+    <p class="quiet">
+      from
+      <RouterLink :to="{ name: 'bench', params: { masterId: kept.master_id, destinationId: kept.destination_id } }">{{ stem(kept.master_name) }}</RouterLink>
+      · {{ bytes(receipt.size_bytes) }} · {{ receipt.pictures }} frames packed in {{ seconds(receipt.encode_s) }} · in
+      <span class="mono">{{ receipt.folder }}</span>
+    </p>
+    <table>
+      <thead>
+        <tr><th>Setting</th><th>Planned</th><th>Measured on the file</th><th></th></tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in receipt.rows" :key="row.code" :class="row.match.split(' ')[0]">
+          <th scope="row">{{ row.setting }}</th>
+          <td class="mono">{{ row.planned }}</td>
+          <td class="mono">{{ row.measured }}</td>
+          <td><span class="verdict">{{ row.match === 'as planned' ? '✓ as planned' : row.match === 'explained' ? '≈ explained' : '≠ differs' }}</span> <span v-if="row.note" class="quiet tiny">{{ row.note }}</span></td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="mono tiny sum">SHA-256 {{ receipt.sha256 }}</p>
+  </section>
+</template>
+
+<style scoped>
+.receipt {
+  margin-top: 14px;
+  padding: 14px 18px;
+}
+
+table {
+  width: 100%;
+  margin-top: 8px;
+  border-collapse: collapse;
+}
+
+th {
+  padding: 2px 10px 2px 0;
+  text-align: left;
+  font-weight: 400;
+}
+
+thead th {
+  color: var(--second-ink);
+  font-family: var(--slab);
+  font-weight: 600;
+  border-bottom: 1px solid var(--ink);
+}
+
+td {
+  padding: 2px 10px 2px 0;
+}
+
+tbody tr {
+  border-bottom: 1px solid var(--line);
+}
+
+.as .verdict {
+  color: var(--cleared);
+}
+
+.explained .verdict {
+  color: var(--care);
+}
+
+.differs .verdict {
+  font-weight: 700;
+}
+
+.sum {
+  margin-top: 8px;
+  overflow-wrap: anywhere;
+  color: var(--second-ink);
+}
+</style>

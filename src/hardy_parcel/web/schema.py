@@ -1,0 +1,20 @@
+"""python -m hardy_parcel.web.schema: print the OpenAPI document, from which the front end's types are made."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+from pathlib import Path
+
+from ..store.places import Places
+from .app import make_app
+
+
+def document() -> dict:
+    """The OpenAPI document of the service."""
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
+        return make_app(Places.of(Path(scratch)), worker=False).openapi()
+
+
+if __name__ == "__main__":
+    print(json.dumps(document(), indent=1))
