@@ -6,8 +6,13 @@ defineProps<{ slip: Parcel['slip'] }>()
 
 <template>
   <section class="slip" aria-labelledby="slip-title">
-    <h2 id="slip-title">Packing slip</h2>
-    <p class="quiet tiny">every value, and why</p>
+    <header>
+      <div>
+        <h2 id="slip-title">Packing slip</h2>
+        <p class="quiet tiny">every value, and why</p>
+      </div>
+      <slot />
+    </header>
     <dl>
       <div v-for="row in slip" :key="row.setting">
         <dt>{{ row.setting }}</dt>
@@ -17,7 +22,6 @@ defineProps<{ slip: Parcel['slip'] }>()
         </dd>
       </div>
     </dl>
-    <slot />
   </section>
 </template>
 
@@ -28,16 +32,22 @@ defineProps<{ slip: Parcel['slip'] }>()
   border: 1px solid var(--declaration-line);
 }
 
+header {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+}
+
 dl {
-  margin: 4px 0 10px;
+  margin: 6px 0 0;
 }
 
 dl > div {
   display: grid;
   grid-template-columns: 92px 1fr;
   gap: 10px;
-  padding: 4px 0;
-  border-bottom: 1px solid var(--declaration-line);
+  padding: 4px 0 3px;
+  border-top: 1px solid var(--declaration-line);
 }
 
 dt {

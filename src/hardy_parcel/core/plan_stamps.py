@@ -60,7 +60,7 @@ def _picture(plan: Plan, facts: MasterFacts) -> list[Stamp]:
     if video.colour.untagged:
         found.append(_stamp(
             "untagged_colour", CARE, "untagged colour",
-            f"The master does not say its colours; {plan.video.colour.because.sentence}.",
+            f"The {plan.video.colour.because.sentence}.",
         ))  # fmt: skip
     framing = plan.video.framing.value
     if framing.enlargement() > 1.25:

@@ -14,7 +14,7 @@ from .guidance import GuidanceUse, look_up
 from .levels import lowest_level
 from .plan import AudioPlan, Because, Choices, Chosen, Effort, Plan, RateControl, Source, VideoPlan
 from .sheets import AudioRule, Destination
-from .values import mbps_text
+from .values import level_text, mbps_text, rate_text
 
 CEILING_FACTOR = 1.5
 """Ceiling over target: room for a hard second without leaving the class of line a platform reads at."""
@@ -65,7 +65,7 @@ def make_plan(
         codec=_chosen("h264", "codec_accepted", f"taken by {destination.sheet_name} and made everywhere", Source.SHEET),
         profile=_chosen("high", "profile_high", "plays wherever H.264 of this size plays", Source.STANDARD),
         level=_chosen(
-            level.name, "lowest_level", f"lowest that carries {float(rate):g} frames/s of this size and rate",
+            level.name, "lowest_level", f"lowest that carries {rate_text(rate)} frames/s at this size and rate",
             Source.STANDARD,
         ),
         framing=Chosen(value=framing, because=_framing_because(framing, video, destination)),
@@ -101,7 +101,7 @@ def make_plan(
         excerpt=excerpt,
         container=_chosen("mp4", "container_accepted", f"taken by {destination.sheet_name}", Source.SHEET),
         fast_start=_chosen(
-            True, "fast_start", "the index stands first, so reading can begin before all has arrived", Source.PROGRAM
+            True, "fast_start", "the index stands first, so playing can begin early", Source.PROGRAM
         ),
         video=video_plan,
         audio=audio,
@@ -191,7 +191,7 @@ def _colour(video: VideoFacts) -> tuple[Chosen[ColourTags], str, str]:
     colour_range = video.colour.range or "tv"
     if video.colour.untagged:
         name = "BT.601" if sd else "BT.709"
-        said = f"master was untagged; {'SD' if sd else 'HD'} taken as {name}, a guess"
+        said = f"master is untagged; {'SD' if sd else 'HD'} taken as {name}, a guess"
         code = "colour_guessed"
     elif matrix in ("smpte170m", "bt470bg"):
         said, code = "matrix converted from the master's BT.601", "colour_converted"
@@ -247,9 +247,11 @@ def _gain(sound: AudioFacts, rule: AudioRule, name: str) -> tuple[float, str, st
     room = rule.true_peak_limit_dbtp - sound.true_peak_dbtp
     gain = min(wanted, room)
     if rule.turns == "down" and gain > 0:
-        return 0.0, "gain_only_down", f"quieter than {name}'s {rule.target_lufs:g} LUFS, and {name} never turns up"
+        return 0.0, "gain_only_down", f"quieter than {name}'s {level_text(rule.target_lufs)} LUFS, and {name} never turns up"
     if room < wanted:
         return round(gain, 2), "gain_peak_limited", (
-            f"towards {rule.target_lufs:g} LUFS as far as the {rule.true_peak_limit_dbtp:g} dBTP limit lets it"
+            f"towards {level_text(rule.target_lufs)} LUFS as far as the {level_text(rule.true_peak_limit_dbtp)} dBTP limit lets it"
         )
-    return round(gain, 2), "gain_to_target", f"to {name}'s {rule.target_lufs:g} LUFS, below {rule.true_peak_limit_dbtp:g} dBTP"
+    return round(gain, 2), "gain_to_target", (
+        f"to {name}'s {level_text(rule.target_lufs)} LUFS, below {level_text(rule.true_peak_limit_dbtp)} dBTP"
+    )

@@ -65,3 +65,8 @@ def size_text(size_bytes: float) -> str:
             amount = size_bytes / scale
             return f"{amount:.1f} {unit}" if amount < 100 else f"{amount:.0f} {unit}"
     return f"{int(size_bytes)} bytes"
+
+
+def level_text(level: float) -> str:
+    """A level in LUFS or dB with a real minus sign, such as '−13' or '−1.5'."""
+    return f"{level:g}".replace("-", "−")

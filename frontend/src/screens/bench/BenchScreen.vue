@@ -112,10 +112,7 @@ onKeyStroke('z', (event) => {
         <FramingChoice :master="master" :parcel="view.parcel" @choose="bench.change({ framing: $event })" />
       </div>
       <PackingSlip :slip="view.parcel.slip">
-        <div class="row actions">
-          <ElButton class="sends" :disabled="held || !!packing" @click="asking = true">{{ packing ? 'Being packed' : 'Pack this parcel' }}</ElButton>
-        </div>
-        <p v-if="held" class="tiny">{{ view.parcel.plan.stamps[0].sentence }}</p>
+        <ElButton class="sends" :disabled="held || !!packing" @click="asking = true">{{ packing ? 'Being packed' : 'Pack this parcel' }}</ElButton>
       </PackingSlip>
       <PackDialog v-if="asking" v-model="asking" :view="view" :master-id="masterId" />
     </template>

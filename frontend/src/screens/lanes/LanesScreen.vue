@@ -120,7 +120,7 @@ const unrehearsed = computed(() => views.value.some((view) => !view.rehearsing &
 .lanes :deep(.lane-grid),
 .lane-grid {
   display: grid;
-  grid-template-columns: minmax(250px, 1.15fr) minmax(200px, 0.9fr) 120px minmax(330px, 1.7fr) 128px;
+  grid-template-columns: minmax(262px, 1.15fr) minmax(236px, 0.9fr) 108px minmax(310px, 1.7fr) 118px;
   gap: 20px;
 }
 </style>

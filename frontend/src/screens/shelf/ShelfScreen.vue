@@ -22,6 +22,7 @@ const sentence = computed(() => {
   const reading = found.filter((master) => master.state === 'reading').length
   const bad = found.filter((master) => master.state === 'unreadable').length
   const total = bytes(ready.reduce((sum, master) => sum + master.size_bytes, 0))
+  if (!ready.length) return reading ? `${reading === 1 ? 'One master is' : `${reading} masters are`} being read.` : 'No master could be read.'
   const count = ready.length === 1 ? 'One master stands' : `${ready.length} masters stand`
   return (
     `${count} ready to be packed, ${total} in all` +
