@@ -231,7 +231,7 @@ def forecast(file: Path, destination_id: str, video_kbps: tuple[int, ...], as_js
         (screen, viewer): survival_curve(
             found, perfect, screen=screen, line=viewer,
             guidance_low_bps=guidance.low_bps, guidance_high_bps=guidance.high_bps,
-        )  # fmt: skip
+        )
         for screen in Screen
         for viewer in ViewerLine
     }
@@ -246,7 +246,7 @@ def forecast(file: Path, destination_id: str, video_kbps: tuple[int, ...], as_js
                 {"screen": screen, "line": viewer, **curve.model_dump(mode="json", exclude={"line"})}
                 for (screen, viewer), curve in curves.items()
             ],
-        })  # fmt: skip
+        })
         return
     click.echo(f"{parcel.facts.name} → {parcel.plan.destination_name}; every point is rehearsed, none is modelled")
     click.echo(f"guidance {guidance.sentence}")
@@ -271,7 +271,7 @@ def forecast(file: Path, destination_id: str, video_kbps: tuple[int, ...], as_js
 def pack(
     file: Path, destination_id: str, folder: Path, name: str | None, numbered: bool, video_kbps: int | None,
     as_json: bool, **options: Any,
-) -> None:  # fmt: skip
+) -> None:
     """Pack one parcel, verify it, and print its receipt."""
     parcel = _parcel(file, destination_id, options, video_kbps)
     plan: Plan = parcel.plan
@@ -294,19 +294,8 @@ def pack(
             "plan": plan.model_dump(mode="json"),
             "slip": [row.model_dump(mode="json") for row in packing_slip(plan)],
             "receipt": receipt.model_dump(mode="json"),
-        })  # fmt: skip
+        })
         return
     click.echo(f"{folder / file_name}: {size_text(receipt.size_bytes)}, sha256 {receipt.sha256}")
     for row in receipt.rows:
         click.echo(f"  {row.setting:14} {row.planned:24} {row.measured:24} {row.match}{f' ({row.note})' if row.note else ''}")
-
-
-@main.command()
-@click.option("--data", type=click.Path(path_type=Path), default=Path("parcel-data"), show_default=True, help="Data folder.")
-@click.option("--port", type=click.IntRange(1, 65535), default=8640, show_default=True)
-@click.option("--demo", is_flag=True, help="Make the Skerry Point masters while serving.")
-def serve(data: Path, port: int, demo: bool) -> None:
-    """Serve the screens on this machine only."""
-    from .serve import run
-
-    run(data=data, port=port, demo=demo)

@@ -1,4 +1,4 @@
-"""Starts the service on loopback, with its worker and, if asked, the maker of the demo masters beside it."""
+"""`hardy-parcel serve` and the program's entry point: the commands, and the screens with their worker, on loopback."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from pathlib import Path
 import click
 import uvicorn
 
+from .cli import main
 from .core.errors import BadInput
 from .store.places import Places
 from .web.app import make_app
@@ -43,3 +44,16 @@ def run(*, data: Path, port: int, demo: bool) -> None:
             maker.terminate()
             with suppress(subprocess.TimeoutExpired):
                 maker.wait(timeout=5)
+
+
+@main.command()
+@click.option("--data", type=click.Path(path_type=Path), default=Path("parcel-data"), show_default=True, help="Data folder.")
+@click.option("--port", type=click.IntRange(1, 65535), default=8640, show_default=True)
+@click.option("--demo", is_flag=True, help="Make the Skerry Point masters while serving.")
+def serve(data: Path, port: int, demo: bool) -> None:
+    """Serve the screens on this machine only."""
+    run(data=data, port=port, demo=demo)
+
+
+if __name__ == "__main__":
+    main()

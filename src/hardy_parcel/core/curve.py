@@ -67,13 +67,13 @@ def monotone_line(x: np.ndarray, y: np.ndarray, at: np.ndarray) -> np.ndarray:
         if reach > 3:
             tangents[i], tangents[i + 1] = 3 / reach * a * slope, 3 / reach * b * slope
     at = np.clip(at, x[0], x[-1])
-    i = np.clip(np.searchsorted(x, at, side="right") - 1, 0, len(steps) - 1)
-    h, t = steps[i], (at - x[i]) / steps[i]
+    k = np.clip(np.searchsorted(x, at, side="right") - 1, 0, len(steps) - 1)
+    h, t = steps[k], (at - x[k]) / steps[k]
     return (
-        y[i] * (1 + 2 * t) * (1 - t) ** 2
-        + tangents[i] * h * t * (1 - t) ** 2
-        + y[i + 1] * t**2 * (3 - 2 * t)
-        + tangents[i + 1] * h * t**2 * (t - 1)
+        y[k] * (1 + 2 * t) * (1 - t) ** 2
+        + tangents[k] * h * t * (1 - t) ** 2
+        + y[k + 1] * t**2 * (3 - 2 * t)
+        + tangents[k + 1] * h * t**2 * (t - 1)
     )
 
 
@@ -100,7 +100,7 @@ def survival_curve(
         return SurvivalCurve(
             points=(), line=(), band=band, perfect=ceiling, enough_bps=None, enough_low_bps=None,
             enough_high_bps=None, enough_beyond=False, guidance_side=None,
-        )  # fmt: skip
+        )
     x = np.log([p.bitrate_bps for p in points])
     y = np.maximum.accumulate([p.condition for p in points])
     grid = np.linspace(x[0], x[-1], samples) if len(points) > 1 else x
@@ -119,7 +119,7 @@ def survival_curve(
     return SurvivalCurve(
         points=tuple(points), line=drawn, band=band, perfect=ceiling, enough_bps=enough, enough_low_bps=low,
         enough_high_bps=high, enough_beyond=beyond, guidance_side=side,
-    )  # fmt: skip
+    )
 
 
 def _points(rehearsals: list[Rehearsal], screen: Screen, line: ViewerLine) -> list[CurvePoint]:
@@ -131,7 +131,7 @@ def _points(rehearsals: list[Rehearsal], screen: Screen, line: ViewerLine) -> li
             points.append(CurvePoint(
                 bitrate_bps=rehearsal.target_bps, condition=arrived.condition, packed=packed.condition,
                 achieved_bps=rehearsal.achieved_bps,
-            ))  # fmt: skip
+            ))
     return points
 
 

@@ -72,7 +72,7 @@ def packing_settings(plan: Plan, *, encode_pass: int, stats_path: str | None = N
     return EncoderSettings(
         library="libx264", width=framing.width, height=framing.height, frame_rate=video.frame_rate.value,
         options=options, pixel_format=video.pixel_format.value, colour=video.colour.value, params=params,
-    )  # fmt: skip
+    )
 
 
 def rendition_settings(rendition: Rendition) -> EncoderSettings:
@@ -91,14 +91,14 @@ def rendition_settings(rendition: Rendition) -> EncoderSettings:
             "crf": str(rendition.quality), "b": str(rendition.ceiling_bps),
             "maxrate": str(rendition.ceiling_bps), "bufsize": str(rendition.buffer_bits),
             "g": str(rendition.keyframe_interval_frames),
-        }  # fmt: skip
+        }
         library, params = "libvpx-vp9", {}
     else:
         raise EncoderTrouble(f"No handling encoder for {rendition.codec}.")
     return EncoderSettings(
         library=library, width=rendition.width, height=rendition.height, frame_rate=rendition.frame_rate,
         options=options, params=params,
-    )  # fmt: skip
+    )
 
 
 def yardstick_settings(*, width: int, height: int, frame_rate: Fraction, quality: int) -> EncoderSettings:
@@ -109,4 +109,4 @@ def yardstick_settings(*, width: int, height: int, frame_rate: Fraction, quality
     return EncoderSettings(
         library="libx264", width=width, height=height, frame_rate=frame_rate, options=options,
         params={"open-gop": "0", "nal-hrd": "none"},
-    )  # fmt: skip
+    )

@@ -42,13 +42,13 @@ def look_up(placement: Placement, *, width: int, height: int, frame_rate: Fracti
         rows = _rows(placement, other, codec)
         borrowed = f", from the {other} rates as the sheet has no {wanted} ones"
     exact = next((row for row in rows if row.short_side_px == side), None)
+    used: tuple[GuidanceRow, ...]
     if exact or len(rows) == 1:
         row = exact or rows[0]
         how, used, low, high = ("row" if exact else "only row"), (row,), float(row.low_bps), float(row.high_bps)
     else:
-        used, how = _neighbours(rows, side)
-        low = _log_line(side, used, "low_bps")
-        high = _log_line(side, used, "high_bps")
+        ends, how = _neighbours(rows, side)
+        used, low, high = ends, _log_line(side, ends, "low_bps"), _log_line(side, ends, "high_bps")
     names = " and ".join(str(row.short_side_px) for row in used)
     verb = {"row": f"row {names}", "only row": f"its only row, {names}", "between": f"between rows {names}"}.get(
         how, f"extended from rows {names}"

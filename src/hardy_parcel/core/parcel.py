@@ -68,7 +68,7 @@ def assemble(
             curve = survival_curve(
                 rehearsals, perfect, screen=screen, line=viewer,
                 guidance_low_bps=plan.guidance.low_bps, guidance_high_bps=plan.guidance.high_bps,
-            )  # fmt: skip
+            )
             at = condition_at(target, rehearsals, screen=screen, line=viewer)
             seen.append(
                 Seen(screen=screen, line=viewer, at=at, curve=curve, sentence=first_sentence(plan, curve, at, screen))

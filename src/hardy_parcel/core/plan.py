@@ -144,7 +144,7 @@ class Plan(Model):
             video.codec.value, video.framing.value.model_dump_json(), video.frame_rate.value, video.keep_every,
             video.rate_control.value, video.keyframe_interval_frames.value, video.effort.value,
             video.colour.value.model_dump_json(), video.source_matrix, video.source_range, video.scaler.value,
-        )  # fmt: skip
+        )
         return hashlib.sha256("|".join(map(str, parts)).encode()).hexdigest()[:20]
 
 

@@ -122,13 +122,13 @@ def _target(choices: Choices, guidance: GuidanceUse, destination: Destination) -
         return _chosen(
             guidance.high_bps, "guidance_top",
             f"top of {destination.sheet_name}'s {rows} row, {guidance.frame_rate_class} rates", Source.SHEET,
-        )  # fmt: skip
+        )
     multiple = choices.video_bitrate_bps / math.sqrt(guidance.low_bps * guidance.high_bps)
     return _chosen(
         choices.video_bitrate_bps, "creator_rate",
         f"your choice, {multiple:.1f} × guidance ({mbps_text(guidance.low_bps)} to {mbps_text(guidance.high_bps)})",
         Source.CREATOR,
-    )  # fmt: skip
+    )
 
 
 def _rate_control(choices: Choices) -> Chosen[RateControl]:
@@ -137,7 +137,7 @@ def _rate_control(choices: Choices) -> Chosen[RateControl]:
     return _chosen(
         RateControl.TWO_PASSES, "two_passes", "the first pass finds the hard moments, so the size comes out as planned",
         Source.MEASURED,
-    )  # fmt: skip
+    )
 
 
 def _effort(choices: Choices) -> Chosen[Effort]:
@@ -234,7 +234,7 @@ def _audio(
             expected_peak_dbtp=None if sound.true_peak_dbtp is None else round(sound.true_peak_dbtp + gain, 1),
         ),
         None,
-    )  # fmt: skip
+    )
 
 
 def _gain(sound: AudioFacts, rule: AudioRule, name: str) -> tuple[float, str, str]:
@@ -243,15 +243,12 @@ def _gain(sound: AudioFacts, rule: AudioRule, name: str) -> tuple[float, str, st
         return 0.0, "gain_silent", "the sound is silent, so nothing is turned"
     if rule.target_lufs is None or rule.true_peak_limit_dbtp is None:
         return 0.0, "gain_none", f"{name} leaves the level alone"
+    target, limit = f"{level_text(rule.target_lufs)} LUFS", f"{level_text(rule.true_peak_limit_dbtp)} dBTP"
     wanted = rule.target_lufs - sound.integrated_lufs
     room = rule.true_peak_limit_dbtp - sound.true_peak_dbtp
     gain = min(wanted, room)
     if rule.turns == "down" and gain > 0:
-        return 0.0, "gain_only_down", f"quieter than {name}'s {level_text(rule.target_lufs)} LUFS, and {name} never turns up"
+        return 0.0, "gain_only_down", f"quieter than {name}'s {target}, and {name} never turns up"
     if room < wanted:
-        return round(gain, 2), "gain_peak_limited", (
-            f"towards {level_text(rule.target_lufs)} LUFS as far as the {level_text(rule.true_peak_limit_dbtp)} dBTP limit lets it"
-        )
-    return round(gain, 2), "gain_to_target", (
-        f"to {name}'s {level_text(rule.target_lufs)} LUFS, below {level_text(rule.true_peak_limit_dbtp)} dBTP"
-    )
+        return round(gain, 2), "gain_peak_limited", f"towards {target} as far as the {limit} limit lets it"
+    return round(gain, 2), "gain_to_target", f"to {name}'s {target}, below {limit}"

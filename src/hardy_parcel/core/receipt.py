@@ -69,7 +69,7 @@ def compare(plan: Plan, packed: PackedFacts) -> tuple[ReceiptRow, ...]:
         _same("colour", "Colour", _colour(video.colour.value), _colour(facts.colour)),
         _same("fast_start", "Fast start", "index first", "index first" if packed.index_first else "index last"),
         _duration(plan, packed),
-    ]  # fmt: skip
+    ]
     sound = packed.facts.audio
     if plan.audio is None:
         rows.append(_same("sound", "Sound", "none", "none" if sound is None else sound.codec))
@@ -108,7 +108,7 @@ def _bit_rate(plan: Plan, measured_bps: int) -> ReceiptRow:
     return ReceiptRow(
         code="bitrate", setting="Video bit rate", planned=mbps_text(target), measured=mbps_text(measured_bps),
         match=match, note=note,
-    )  # fmt: skip
+    )
 
 
 def _keyframes(plan: Plan, longest: int) -> ReceiptRow:
@@ -118,7 +118,7 @@ def _keyframes(plan: Plan, longest: int) -> ReceiptRow:
     return ReceiptRow(
         code="keyframes", setting="Keyframes", planned=f"at most {planned} apart", measured=f"at most {longest} apart",
         match=match, note=note,
-    )  # fmt: skip
+    )
 
 
 def _duration(plan: Plan, packed: PackedFacts) -> ReceiptRow:
@@ -127,7 +127,7 @@ def _duration(plan: Plan, packed: PackedFacts) -> ReceiptRow:
     return ReceiptRow(
         code="duration", setting="Duration", planned=f"{float(planned):.2f} s", measured=f"{float(measured):.2f} s",
         match=Match.AS_PLANNED if near else Match.DIFFERS,
-    )  # fmt: skip
+    )
 
 
 def _loudness(expected: float | None, measured: float | None) -> ReceiptRow:
@@ -138,4 +138,4 @@ def _loudness(expected: float | None, measured: float | None) -> ReceiptRow:
     return ReceiptRow(
         code="loudness", setting="Loudness", planned=text(expected), measured=text(measured),
         match=Match.AS_PLANNED if near else Match.DIFFERS,
-    )  # fmt: skip
+    )

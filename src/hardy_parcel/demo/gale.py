@@ -33,7 +33,7 @@ def _skerry() -> paint.Layer:
 
     def draw(d: ImageDraw.ImageDraw, k: float) -> None:
         outline = [(820, 800), (870, 706), (930, 676), (985, 628), (1060, 606), (1150, 590), (1330, 588),
-                   (1400, 610), (1470, 655), (1560, 690), (1620, 742), (1690, 800)]  # fmt: skip
+                   (1400, 610), (1470, 655), (1560, 690), (1620, 742), (1690, 800)]
         d.polygon([(x * k, y * k) for x, y in outline], fill=paint.rgb("#2c3238"))
         for _ in range(420):
             x, y = rng.uniform(850, 1660), rng.uniform(596, 800)
@@ -58,9 +58,9 @@ def _tower(d: ImageDraw.ImageDraw, k: float) -> None:
         ya, yb = base + (top - base) * a, base + (top - base) * b
         x = LAMP_X
         d.polygon([(x * k - half(a) * k, ya * k), (x * k + half(a) * k, ya * k),
-                   (x * k + half(b) * k, yb * k), (x * k - half(b) * k, yb * k)], fill=paint.rgb(left))  # fmt: skip
+                   (x * k + half(b) * k, yb * k), (x * k - half(b) * k, yb * k)], fill=paint.rgb(left))
         d.polygon([(x * k + half(a) * 0.25 * k, ya * k), (x * k + half(a) * k, ya * k),
-                   (x * k + half(b) * k, yb * k), (x * k + half(b) * 0.25 * k, yb * k)], fill=paint.rgb(right))  # fmt: skip
+                   (x * k + half(b) * k, yb * k), (x * k + half(b) * 0.25 * k, yb * k)], fill=paint.rgb(right))
 
     for number in range(5):
         light, shade = ("#efe9da", "#cfc9bd") if number % 2 == 0 else ("#b13a2b", "#8c2c22")
@@ -110,7 +110,7 @@ class _Sea:
             (HORIZON - 6 + 50 * i + 5 * i * i, 5 + 9 * i, 900 / (1 + 0.55 * i), 2.2 + 1.5 * i,
              paint.to_ycbcr(np.array([[paint.rgb(c)]]))[0, 0])
             for i, c in enumerate(colours)
-        ]  # fmt: skip
+        ]
 
     def crest(self, number: int, at_s: float) -> np.ndarray:
         """Upper edge of one row in px by column."""
@@ -201,7 +201,8 @@ def pictures() -> Iterator[paint.Planes]:
     clouds = _Field(paint.cloud(21, 1024, 2048, slope=1.75, stretch=2.4))
     scud = _Field(paint.cloud(22, 1024, 2048, slope=1.5, stretch=3))
     skerry, sea, spray, grain = _skerry(), _Sea(), _Spray(), paint.Grain(5, HEIGHT, WIDTH, 2.6)
-    rain = ((_Field(_rain(61, count=2600, length=46, light=30)), 26, 71), (_Field(_rain(62, count=900, length=92, light=44)), 44, 121))
+    near = _Field(_rain(62, count=900, length=92, light=44))
+    rain = ((_Field(_rain(61, count=2600, length=46, light=30)), 26, 71), (near, 44, 121))
     across, down = np.meshgrid(np.arange(0, WIDTH, 4, dtype=np.float32), np.arange(0, HEIGHT, 4, dtype=np.float32))
     fade = np.linspace(1, 0.25, HORIZON)[:, None]
     for number in range(int(SECONDS * RATE)):
@@ -209,7 +210,7 @@ def pictures() -> Iterator[paint.Planes]:
         luma, blue, red = luma0.copy(), blue0.copy(), red0.copy()
         sky = 15 * clouds.cut(90, int(at_s * 46), HORIZON) + 8 * scud.cut(300, int(at_s * 118), HORIZON)
         luma[:HORIZON] += sky * fade
-        sea.paint(luma, blue, red, at_s, range(0, 2))
+        sea.paint(luma, blue, red, at_s, range(2))
         luma += np.asarray(
             Image.fromarray(_beam(at_s, across, down).astype(np.float32)).resize((WIDTH, HEIGHT), Image.Resampling.BILINEAR)
         )

@@ -19,7 +19,8 @@ PANELS = 6
 def _room() -> Image.Image:
     """Night behind the panes, brass and floor in front of it; the lens itself is painted picture by picture."""
     rows = np.linspace(0, 1, HEIGHT)
-    bands = [np.interp(rows, (0, 0.55, 0.72, 1), [paint.rgb(c)[i] for c in ("#101a2e", "#2b3a58", "#594a4c", "#2a2019")]) for i in range(3)]
+    shades = [paint.rgb(c) for c in ("#101a2e", "#2b3a58", "#594a4c", "#2a2019")]
+    bands = [np.interp(rows, (0, 0.55, 0.72, 1), [shade[i] for shade in shades]) for i in range(3)]
     picture = Image.fromarray(np.repeat(np.stack(bands, -1)[:, None, :], WIDTH, 1).astype(np.uint8))
     rng = np.random.default_rng(3)
 
@@ -28,7 +29,7 @@ def _room() -> Image.Image:
             x, y, r = rng.uniform(0, WIDTH), rng.uniform(60, 1080), rng.uniform(0.6, 2.0)
             d.ellipse([(x - r) * k, (y - r) * k, (x + r) * k, (y + r) * k], fill=(226, 226, 214, int(rng.uniform(60, 200))))
         d.polygon([(0, 1210 * k), (260 * k, 1176 * k), (430 * k, 1198 * k), (700 * k, 1184 * k), (1080 * k, 1204 * k),
-                   (1080 * k, 1330 * k), (0, 1330 * k)], fill=(22, 32, 44, 255))  # fmt: skip
+                   (1080 * k, 1330 * k), (0, 1330 * k)], fill=(22, 32, 44, 255))
         for x in (40, 392, 688, 1040):
             d.line([x * k, 0, (540 + (x - 540) * 1.06) * k, 1400 * k], fill=(30, 28, 30, 255), width=int(20 * k))
             d.line([(x + 5) * k, 0, (545 + (x - 540) * 1.06) * k, 1400 * k], fill=(96, 82, 66, 255), width=int(4 * k))
@@ -125,4 +126,5 @@ def sound() -> np.ndarray:
     """The clockwork, the wind outside, and the horn far away."""
     drive = sounds.clockwork(SECONDS, per_s=4)
     horn = sounds.foghorn(SECONDS, at_s=2.6, long_s=1.6) * 0.02
-    return sounds.stereo(drive + 0.05 * sounds.wind(51, SECONDS) + horn, drive * 0.9 + 0.05 * sounds.wind(53, SECONDS) + horn, peak=0.33)
+    left, right = (0.05 * sounds.wind(seed, SECONDS) + horn for seed in (51, 53))
+    return sounds.stereo(drive + left, drive * 0.9 + right, peak=0.33)

@@ -31,7 +31,7 @@ class Film:
         write_film(
             path, width=self.width, height=self.height, frame_rate=self.frame_rate, pictures=self.pictures(),
             sound=self.sound(), quality=self.quality,
-        )  # fmt: skip
+        )
         return path
 
 
@@ -48,7 +48,7 @@ FILMS = (
         name="Gale over the skerry.mp4", width=gale.WIDTH, height=gale.HEIGHT, frame_rate=gale.RATE, quality=17,
         pictures=gale.pictures, sound=gale.sound,
     ),
-)  # fmt: skip
+)
 
 
 def make_missing(folder: Path, say: Callable[[str], None] = print) -> None:

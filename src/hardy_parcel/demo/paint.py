@@ -71,7 +71,9 @@ class Grain:
         return self._field[y : y + self._size[0], x : x + self._size[1]]
 
 
-def painted(width: int, height: int, draw: Callable[[ImageDraw.ImageDraw, float], None], *, ground: str | None = None) -> Image.Image:
+def painted(
+    width: int, height: int, draw: Callable[[ImageDraw.ImageDraw, float], None], *, ground: str | None = None
+) -> Image.Image:
     """An antialiased drawing: `draw` works at twice the size, with that factor given."""
     image = Image.new("RGBA", (width * 2, height * 2), (*rgb(ground), 255) if ground else (0, 0, 0, 0))
     draw(ImageDraw.Draw(image), 2.0)
@@ -102,6 +104,6 @@ class Layer:
         h, w = self._alpha.shape
         for plane, own, alpha, f in (
             (luma, self._luma, self._alpha, 1), (blue, self._blue, self._half_alpha, 2), (red, self._red, self._half_alpha, 2),
-        ):  # fmt: skip
+        ):
             part = plane[y // f : y // f + h // f, x // f : x // f + w // f]
             part += (own - part) * alpha

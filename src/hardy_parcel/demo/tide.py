@@ -28,7 +28,8 @@ DAYS = (
 
 
 def _lighthouse(draw: ImageDraw.ImageDraw, x: float, y: float, s: float) -> None:
-    draw.polygon([(x - 26 * s, y), (x + 26 * s, y), (x + 17 * s, y - 150 * s), (x - 17 * s, y - 150 * s)], fill=paint.rgb("#fbf8f0"))
+    tower = [(x - 26 * s, y), (x + 26 * s, y), (x + 17 * s, y - 150 * s), (x - 17 * s, y - 150 * s)]
+    draw.polygon(tower, fill=paint.rgb("#fbf8f0"))
     for k in (0, 2):
         low, high = k / 4, (k + 1) / 4
         def half(share: float) -> float:
@@ -36,7 +37,7 @@ def _lighthouse(draw: ImageDraw.ImageDraw, x: float, y: float, s: float) -> None
         draw.polygon(
             [(x - half(low), y - 150 * s * low), (x + half(low), y - 150 * s * low),
              (x + half(high), y - 150 * s * high), (x - half(high), y - 150 * s * high)], fill=paint.rgb(RED),
-        )  # fmt: skip
+        )
     draw.rectangle([x - 24 * s, y - 158 * s, x + 24 * s, y - 150 * s], fill=paint.rgb(INK))
     draw.rectangle([x - 12 * s, y - 186 * s, x + 12 * s, y - 158 * s], fill=paint.rgb("#f4cf7a"))
     draw.polygon([(x - 17 * s, y - 186 * s), (x + 17 * s, y - 186 * s), (x, y - 208 * s)], fill=paint.rgb(INK))
@@ -46,7 +47,7 @@ def _table() -> Image.Image:
     def draw(d: ImageDraw.ImageDraw, k: float) -> None:
         d.text((70 * k, 44 * k), "Tide table explained", font=paint.font(46 * k), fill=paint.rgb(INK))
         d.text((72 * k, 104 * k), "Skerry Point harbour wall · heights in metres above chart datum",
-               font=paint.font(17 * k), fill=paint.rgb(MUTED))  # fmt: skip
+               font=paint.font(17 * k), fill=paint.rgb(MUTED))
         d.line([70 * k, 152 * k, 900 * k, 152 * k], fill=paint.rgb(INK), width=int(2 * k))
         heads = ("", "time", "m", "time", "m", "time", "m", "time", "m")
         for column, head in enumerate(heads):
@@ -56,11 +57,12 @@ def _table() -> Image.Image:
             d.line([70 * k, (y - 17) * k, 900 * k, (y - 17) * k], fill=paint.rgb("#d8cfba"), width=int(k))
             for column, text in enumerate(day):
                 d.text((_column(column) * k, y * k), text, font=paint.font((21 if column == 0 else 19) * k),
-                       fill=paint.rgb(INK if column % 2 == 0 else DEEP))  # fmt: skip
+                       fill=paint.rgb(INK if column % 2 == 0 else DEEP))
         d.text((72 * k, 640 * k), "Times are local. Wind from the north-west adds up to 0.3 m; add one hour in summer.",
-               font=paint.font(13 * k), fill=paint.rgb(MUTED))  # fmt: skip
+               font=paint.font(13 * k), fill=paint.rgb(MUTED))
         d.ellipse([930 * k, 430 * k, 1330 * k, 830 * k], fill=paint.rgb(SEA))
-        d.polygon([(985 * k, 560 * k), (1030 * k, 500 * k), (1180 * k, 492 * k), (1250 * k, 560 * k)], fill=paint.rgb("#47525a"))
+        skerry = [(985 * k, 560 * k), (1030 * k, 500 * k), (1180 * k, 492 * k), (1250 * k, 560 * k)]
+        d.polygon(skerry, fill=paint.rgb("#47525a"))
         _lighthouse(d, 1110 * k, 500 * k, 1.5 * k)
 
     return paint.painted(WIDTH, HEIGHT, draw, ground=CREAM)

@@ -61,7 +61,7 @@ def _bits(master: Path, video: VideoFacts, plan: Plan, groups: list[list[Tick]])
     settings = EncoderSettings(
         library="libx264", width=width, height=height, frame_rate=plan.video.frame_rate.value,
         options={"preset": "ultrafast", "crf": "26", "g": "100000", "sc_threshold": "0", "bf": "0", "rc-lookahead": "0"},
-    )  # fmt: skip
+    )
     context = encoder(settings)
     starts, owner, bits = set(), [], [0] * len(groups)
     for number, group in enumerate(groups):

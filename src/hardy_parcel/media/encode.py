@@ -59,7 +59,9 @@ def add_video(container: av.container.OutputContainer, settings: EncoderSettings
     return stream
 
 
-def encoded(stream: av.VideoStream | av.VideoCodecContext, pictures: Iterator[av.VideoFrame]) -> Iterator[tuple[int, list[av.Packet]]]:
+def encoded(
+    stream: av.VideoStream | av.VideoCodecContext, pictures: Iterator[av.VideoFrame]
+) -> Iterator[tuple[int, list[av.Packet]]]:
     """Packets as they come, with the number of pictures sent so far; flushed at the end."""
     sent = 0
     for picture in pictures:

@@ -21,7 +21,7 @@ SOUND_BLOCK = 1024
 def write_film(
     path: Path, *, width: int, height: int, frame_rate: Fraction, pictures: Iterator[Planes], sound: np.ndarray | None,
     quality: int, sample_rate_hz: int = 48000,
-) -> None:  # fmt: skip
+) -> None:
     """An MP4 of high-quality H.264 and AAC; `sound` is channels × samples, float32 in −1…1.
 
     Written under a partial name that no inbox takes for a film, then renamed.
@@ -29,7 +29,7 @@ def write_film(
     settings = EncoderSettings(
         library="libx264", width=width, height=height, frame_rate=frame_rate,
         options={"preset": "veryfast", "crf": str(quality), "g": str(round(frame_rate)), "threads": "2"},
-    )  # fmt: skip
+    )
     partial = path.with_name(f".{path.name}.partial")
     with writing(path):
         with av.open(str(partial), "w", format="mp4", options={"movflags": "+faststart"}) as container:

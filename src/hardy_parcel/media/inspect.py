@@ -17,7 +17,7 @@ from .trouble import reading
 # H.273 code points (07/2021, tables 2 to 4); 2 is "unspecified" and means untagged.
 PRIMARIES = {1: "bt709", 4: "bt470m", 5: "bt470bg", 6: "smpte170m", 7: "smpte240m", 9: "bt2020", 11: "smpte431", 12: "smpte432"}
 TRANSFERS = {1: "bt709", 4: "gamma22", 5: "gamma28", 6: "smpte170m", 7: "smpte240m", 8: "linear", 13: "iec61966-2-1",
-             14: "bt2020-10", 15: "bt2020-12", 16: "smpte2084", 18: "arib-std-b67"}  # fmt: skip
+             14: "bt2020-10", 15: "bt2020-12", 16: "smpte2084", 18: "arib-std-b67"}
 MATRICES = {0: "gbr", 1: "bt709", 4: "fcc", 5: "bt470bg", 6: "smpte170m", 7: "smpte240m", 9: "bt2020nc", 10: "bt2020c"}
 RANGES = {1: "tv", 2: "pc"}
 CONTAINERS = {"mov,mp4,m4a,3gp,3g2,mj2": "MP4/MOV", "matroska,webm": "MKV/WebM", "avi": "AVI", "mpegts": "MPEG-TS"}

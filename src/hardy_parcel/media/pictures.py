@@ -47,7 +47,7 @@ def ticks(plan: Plan, reel: Reel | None = None) -> list[Tick]:
             master_s=source_time_s(index=i, in_s=start, frame_rate=rate, keep_every=plan.video.keep_every),
         )
         for place, ((i, _), flag) in enumerate(zip(shown, measured, strict=True))
-    ]  # fmt: skip
+    ]
 
 
 def pictures_at(path: Path, times_s: Iterable[Fraction], *, start_s: Fraction) -> Iterator[av.VideoFrame]:
@@ -141,14 +141,14 @@ class Treatment:
             "crop",
             f"w={round(crop.width * upright_x)}:h={round(crop.height * upright_y)}"
             f":x={round(crop.x * upright_x)}:y={round(crop.y * upright_y)}",
-        ))  # fmt: skip
+        ))
         size = (picture.width, picture.height) if self._frame else (crop.width, crop.height)
         steps.append((
             "scale",
             f"w={size[0]}:h={size[1]}:flags={self._plan.scaler.value}+accurate_rnd+full_chroma_int"
             f":in_color_matrix={_matrix(self._plan.source_matrix)}:out_color_matrix=bt709"
             f":in_range={self._plan.source_range}:out_range=tv",
-        ))  # fmt: skip
+        ))
         steps.append(("format", "pix_fmts=yuv420p"))
         if self._frame and framing.bars:
             steps.append(("pad", f"w={framing.width}:h={framing.height}:x={picture.x}:y={picture.y}:color=black"))

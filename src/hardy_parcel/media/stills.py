@@ -6,7 +6,7 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
-from av.video.reformatter import Colorspace, ColorRange
+from av.video.reformatter import ColorRange, Colorspace
 
 from ..core.facts import MasterFacts
 from ..core.framing import Rect
@@ -24,7 +24,7 @@ def save(picture: av.VideoFrame, path: Path, *, width: int, height: int) -> None
         width=width, height=height, format="rgb24", interpolation="BICUBIC",
         src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
         src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.JPEG,
-    )  # fmt: skip
+    )
     partial = path.with_name(f"partial-{path.name}")
     with writing(path):
         rgb.save(str(partial))

@@ -70,7 +70,7 @@ def _job(row: Row) -> Job:
         result=json.loads(row["result"]) if row["result"] else None,
         problem=Problem.model_validate_json(row["problem"]) if row["problem"] else None,
         revision=row["revision"],
-    )  # fmt: skip
+    )
 
 
 def add(
@@ -85,7 +85,7 @@ def add(
                 "id": job_id, "kind": kind, "title": title, "master_id": master_id, "destination_id": destination_id,
                 "spec": json.dumps(spec), "created_at": time.time(),
             },
-        )  # fmt: skip
+        )
     return get(database, job_id)
 
 
@@ -141,7 +141,7 @@ def has_work(database: Database, kind: JobKind) -> bool:
         return connection.execute(
             "SELECT 1 FROM jobs WHERE kind = ? AND (state = 'waiting' OR (state = 'running' AND lease_until < ?)) LIMIT 1",
             (kind, time.time()),
-        ).fetchone() is not None  # fmt: skip
+        ).fetchone() is not None
 
 
 def drop_cancelled(database: Database) -> list[tuple[Job, dict[str, Any]]]:
@@ -177,7 +177,7 @@ def end(
                 "result": json.dumps(result) if result is not None else None,
                 "problem": problem.model_dump_json() if problem else None,
             },
-        )  # fmt: skip
+        )
         return cursor.rowcount == 1
 
 

@@ -95,7 +95,7 @@ def add(database: Database, path: Path) -> str:
                 "id": uuid.uuid4().hex[:12], "path": str(path), "size_bytes": stat.st_size,
                 "modified_ns": stat.st_mtime_ns, "added_at": time.time(),
             },
-        ).fetchone()  # fmt: skip
+        ).fetchone()
     return row["id"]
 
 

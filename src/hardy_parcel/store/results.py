@@ -49,7 +49,7 @@ def keep_rehearsal(database: Database, found: Rehearsal, folder: Path) -> None:
                 "picture_key": found.picture_key, "target_bps": found.target_bps, "folder": str(folder),
                 "rehearsal": found.model_dump_json(), "made_at": time.time(),
             },
-        )  # fmt: skip
+        )
 
 
 def perfect(database: Database, picture_key: str) -> tuple[Reel, PerfectUpload] | None:
@@ -70,7 +70,7 @@ def keep_perfect(database: Database, reel: Reel, found: PerfectUpload) -> None:
                 "picture_key": found.picture_key, "reel": reel.model_dump_json(),
                 "perfect": found.model_dump_json(), "made_at": time.time(),
             },
-        )  # fmt: skip
+        )
 
 
 def keep_speed(database: Database, plan: Plan, pictures_per_s: float) -> None:
@@ -83,7 +83,7 @@ def keep_speed(database: Database, plan: Plan, pictures_per_s: float) -> None:
                 "effort": plan.video.effort.value, "rate_control": plan.video.rate_control.value,
                 "pixels_per_s": pictures_per_s * framing.width * framing.height, "measured_at": time.time(),
             },
-        )  # fmt: skip
+        )
 
 
 def packing_speed(database: Database, plan: Plan) -> float | None:
@@ -107,7 +107,7 @@ def keep_receipt(
                 "destination_id": plan.destination_id, "receipt": receipt.model_dump_json(),
                 "plan": plan.model_dump_json(), "made_at": time.time(),
             },
-        )  # fmt: skip
+        )
 
 
 def receipts(database: Database) -> list[KeptReceipt]:
@@ -121,4 +121,4 @@ def receipts(database: Database) -> list[KeptReceipt]:
             receipt=Receipt.model_validate_json(row["receipt"]),
         )
         for row in rows
-    ]  # fmt: skip
+    ]

@@ -38,7 +38,7 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC) -> F
     app = FastAPI(
         title="Hardy Parcel", version=__version__, lifespan=lifespan, responses=problems.PROBLEMS,
         docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
-    )  # fmt: skip
+    )
     app.state.context = Context(database=Database(places.database), places=places)
     problems.install(app)
     for room in (masters, look, parcels, dispatch, machine):

@@ -95,7 +95,7 @@ def _task(
         "plan": plan.model_dump(mode="json"), "destination": destination(destination_id).model_dump(mode="json"),
         "reel": known[0].model_dump(mode="json"), "index": index, "screen": screen, "line": line,
         "rehearsal_folder": str(files), "folder": str(folder),
-    }, folder  # fmt: skip
+    }, folder
 
 
 async def _make(task: dict) -> None:
@@ -103,7 +103,7 @@ async def _make(task: dict) -> None:
     child = await asyncio.create_subprocess_exec(
         sys.executable, "-m", "hardy_parcel.work.child",
         stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE, limit=1 << 24,
-    )  # fmt: skip
+    )
     try:
         child.stdin.write(json.dumps(task).encode() + b"\n")
         await child.stdin.drain()

@@ -66,7 +66,7 @@ def _view(
         rehearsals=results.rehearsals(ctx.database, plan.picture_key()),
         perfect=known[1] if known else None,
         measured_fps=results.packing_speed(ctx.database, plan),
-    )  # fmt: skip
+    )
     folder = ctx.places.outbox if kept.output_folder is None else ctx.places.within(ctx.places.data / kept.output_folder)
     promised = {name for where, name in jobs.promised_targets(ctx.database) if where == str(folder)}
     stem, extension = file_stem(facts.name, plan), plan.container.value
@@ -75,7 +75,7 @@ def _view(
         parcel=parcel, output_folder=str(folder), final_name=final, name_taken=final != f"{stem}.{extension}",
         rehearsing=jobs.open_like(ctx.database, JobKind.CURVE, master.id, place.id),
         packing=jobs.open_like(ctx.database, JobKind.PACK, master.id, place.id),
-    )  # fmt: skip
+    )
 
 
 @router.get("")
@@ -128,7 +128,7 @@ def rehearse(master_id: str, destination_id: str, request: CurveRequest, ctx: Ct
     return jobs.add(
         ctx.database, JobKind.CURVE, title=f"Rehearsing {facts.name} for {plan.destination_name}",
         spec=_spec(master, facts, place, choices, plan) | {"rates": rates}, master_id=master_id, destination_id=place.id,
-    )  # fmt: skip
+    )
 
 
 @router.post("/{destination_id}/pack", status_code=202)
@@ -154,7 +154,7 @@ def pack(master_id: str, destination_id: str, request: PackRequest, ctx: Ctx) ->
         ctx.database, JobKind.PACK, title=f"{facts.name} → {plan.destination_name}",
         spec=_spec(master, facts, place, choices, plan) | {"folder": str(folder), "file_name": name},
         master_id=master_id, destination_id=place.id,
-    )  # fmt: skip
+    )
 
 
 def _spec(master: Master, facts: MasterFacts, place: Destination, choices: Choices, plan: Plan) -> dict:

@@ -69,14 +69,14 @@ def run(task: dict[str, Any], voice: Voice, tasks: dict[str, Callable] = TASKS) 
         voice.say("problem", Problem(code=error.code, what=error.what, todo=error.todo).model_dump(mode="json"))
     except MemoryError:
         voice.say("problem", {"code": "too_large", "what": "This file needs more memory than one job may have.",
-                              "todo": "Export it again at a usual size."})  # fmt: skip
+                              "todo": "Export it again at a usual size."})
     except Exception as error:
         print(f"{type(error).__name__}: {error}", file=sys.stderr)
         import traceback
 
         traceback.print_exc()
         voice.say("problem", {"code": "trouble", "what": "Something went wrong on our side.",
-                              "todo": "Try again; the details are in the worker's log."})  # fmt: skip
+                              "todo": "Try again; the details are in the worker's log."})
     return 1
 
 

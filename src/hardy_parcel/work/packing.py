@@ -61,7 +61,7 @@ def pack_parcel(
         receipt = Receipt(
             file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=sha256(partial),
             encode_s=round(packed.seconds, 3), pictures=packed.pictures, rows=rows,
-        )  # fmt: skip
+        )
         if any(row.code in ("pictures", "codec", "size", "duration") for row in receipt.differing):
             names = ", ".join(row.setting.lower() for row in receipt.differing)
             raise PackedFileWrong(f"The packed file is not as planned: {names}.", "It was not kept; try again.")

@@ -18,9 +18,9 @@ from ..core.rehearsal import Arrival, Moment, PerfectUpload, Rehearsal, Station,
 from ..core.screens import Screen, ViewerLine, picture_raster, rendition_for
 from ..core.sheets import Destination
 from ..core.windows import YARDSTICK_PICTURES_WHOLE, Reel, choose_reel, segment_count, spread, whole_reel
-from ..media.handling import handle, rendition_path, upload_pictures
 from ..media.difficulty import stretches
-from ..media.encode import encoded, encoder
+from ..media.encode import encoder
+from ..media.handling import handle, rendition_path, upload_pictures
 from ..media.measure import Series, compare
 from ..media.pack import Progress, pack
 from ..media.pictures import Tick, ticks, treated
@@ -85,11 +85,11 @@ def perfect_upload(parcel: Parcel, reel: Reel, say: Say, *, folder: Path | None 
                 treated(parcel.master, parcel.facts.video, parcel.plan, wanted), renditions, target,
                 size=parcel.frame_size, frame_rate=parcel.rate,
                 progress=lambda done: say("letting the platform re-encode a perfect copy", 0.6 + 0.2 * done / total),
-            )  # fmt: skip
+            )
         series = _measure(
             parcel, reel, upload=None, renditions=renditions, folder=target,
             progress=lambda share: say("comparing on the viewers' screens", 0.8 + 0.2 * share),
-        )  # fmt: skip
+        )
     return PerfectUpload(
         picture_key=parcel.plan.picture_key(),
         whole=reel.whole,
@@ -111,7 +111,7 @@ def rehearse(
     packed = pack(
         parcel.master, parcel.facts, parcel.plan, upload, reel=reel,
         report=lambda p: say("packing the reel", _share(p, 0.0, 0.55)),
-    )  # fmt: skip
+    )
     renditions = parcel.renditions()
     if not all_renditions:
         renditions = _served(renditions)
@@ -120,11 +120,11 @@ def rehearse(
         made = handle(
             upload_pictures(upload), renditions, folder, size=parcel.frame_size, frame_rate=parcel.rate,
             progress=lambda done: say("letting the platform re-encode it", 0.55 + 0.2 * done / len(wanted)),
-        )  # fmt: skip
+        )
     series = _measure(
         parcel, reel, upload=upload, renditions=renditions, folder=folder,
         progress=lambda share: say("comparing on the viewers' screens", 0.75 + 0.25 * share),
-    )  # fmt: skip
+    )
     scaled = tuple(a for a in perfect.arrivals if a.station is Station.SCALED)
     return Rehearsal(
         picture_key=parcel.plan.picture_key(),
@@ -180,7 +180,7 @@ def _yardstick(parcel: Parcel, wanted: list[Tick], raster: tuple[int, int], prog
             pictures={str(quality): upload_pictures(path) for quality, path in paths.items()},
             measured=[True] * len(wanted), rate=parcel.rate,
             progress=lambda done: progress(0.6 + 0.4 * done / len(wanted)),
-        )  # fmt: skip
+        )
     marks = (YardstickMark(quality=q, xpsnr_db=series[str(q), Screen.LAPTOP].mean_db) for q in paths)
     return Yardstick(raster=raster, marks=tuple(marks))
 
@@ -233,7 +233,7 @@ def _measure(
         references=treated(*source, frame=False), streams=streams, pictures=pictures,
         measured=[tick.measured for tick in wanted], rate=parcel.rate,
         progress=lambda done: progress(done / len(wanted)),
-    )  # fmt: skip
+    )
 
 
 def inside(picture: Rect, framing, rendition: Rendition) -> Rect:
@@ -246,7 +246,7 @@ def inside(picture: Rect, framing, rendition: Rendition) -> Rect:
     return Rect(
         x=even_floor(picture.x * across), y=even_floor(picture.y * down),
         width=max(2, 2 * round(picture.width * across / 2)), height=max(2, 2 * round(picture.height * down / 2)),
-    )  # fmt: skip
+    )
 
 
 def _arrivals(
@@ -264,7 +264,7 @@ def _arrivals(
             station=station, screen=screen, line=line, rendition=rendition, raster=rasters[screen],
             xpsnr_db=round(measured.mean_db, 3), ssim=round(measured.mean_ssim, 5),
             condition=round(condition_by_yardstick(measured.mean_db, marks[rasters[screen]]), 2), scale="yardstick",
-        ))  # fmt: skip
+        ))
 
     first = PACKED if (PACKED, Screen.PHONE) in series else SCALED
     station = Station.PACKED if first == PACKED else Station.SCALED

@@ -91,7 +91,7 @@ def curve_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
         plan = make_plan(
             parcel.facts, parcel.destination,
             Choices.model_validate(task["choices"]).model_copy(update={"video_bitrate_bps": rate}), parcel.plan.excerpt,
-        )  # fmt: skip
+        )
         place = folder / str(rate)
         place.mkdir(parents=True, exist_ok=True)
         at_rate = Parcel(master=parcel.master, facts=parcel.facts, plan=plan, destination=parcel.destination)
@@ -114,12 +114,12 @@ def pack_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
             share=progress.done / progress.total, pictures=progress.done, of_pictures=progress.total,
             pictures_per_s=speed, left_s=(progress.total - progress.done) / speed if speed else None,
             bytes=progress.bytes,
-        ))  # fmt: skip
+        ))
 
     receipt = pack_parcel(
         parcel.master, parcel.facts, parcel.plan, folder=Path(task["folder"]), file_name=task["file_name"],
         job_id=task["job_id"], report=report,
-    )  # fmt: skip
+    )
     return {"receipt": receipt.model_dump(mode="json")}
 
 
@@ -138,14 +138,14 @@ def look_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
     still(
         files / UPLOAD_NAME, index=index, frame_rate=parcel.rate, picture=framing.picture, raster=raster,
         target=target / "packed.png",
-    )  # fmt: skip
+    )
     renditions = parcel.renditions()
     if renditions:
         served = rendition_for(screen, line, renditions)
         still(
             rendition_path(files, served), index=index // served.keep_every, frame_rate=served.frame_rate,
             picture=inside(framing.picture, framing, served), raster=raster, target=target / "arrived.png",
-        )  # fmt: skip
+        )
     return {"raster": raster}
 
 

@@ -140,7 +140,7 @@ class Worker:
             self._fail(job, Problem(
                 code="keeps_dying", what="This job ended without a word several times.",
                 todo="The master may be damaged, or memory may be short; export it again or close other programs.",
-            ))  # fmt: skip
+            ))
             return
         self._clean(job, spec)
         task = {**spec, "kind": str(kind), "job_id": job.id}
@@ -187,7 +187,7 @@ class Worker:
         if running.job.kind is JobKind.INSPECT and time.monotonic() - running.began > INSPECT_LIMIT_S:
             running.outcome = {"problem": {
                 "code": "too_slow", "what": "Reading this file took too long.", "todo": "Export it again.",
-            }}  # fmt: skip
+            }}
             running.child.kill()
         if running.ended:
             running.child.wait()
@@ -235,7 +235,7 @@ class Worker:
             results.keep_receipt(
                 self._database, job_id=job.id, master_id=job.master_id, plan=plan, receipt=receipt,
                 master_name=running.spec["facts"]["name"],
-            )  # fmt: skip
+            )
             results.keep_speed(self._database, plan, receipt.pictures / max(0.001, receipt.encode_s))
             jobs.end(self._database, job.id, self._owner, JobState.DONE, result={"file_name": receipt.file_name})
         else:
@@ -287,7 +287,7 @@ def start_child(task: dict[str, Any], scratch: Path) -> subprocess.Popen:
         [sys.executable, "-m", "hardy_parcel.work.child"],
         stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, encoding="utf-8",
         env={**os.environ, "TMPDIR": str(scratch)},
-    )  # fmt: skip
+    )
     with suppress(OSError):
         child.stdin.write(json.dumps(task) + "\n")
         child.stdin.flush()

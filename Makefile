@@ -1,0 +1,91 @@
+# Everything a newcomer types: make demo, make test. The rest is for those who work on it.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+STAMPS := .stamps
+CHECKS := ../shared/checks
+PORT ?= 8640
+DATA ?= parcel-data
+PAGE_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts frontend/package-lock.json
+
+.PHONY: setup demo serve test check types bench accuracy locks clean
+.DEFAULT_GOAL := demo
+
+setup: $(STAMPS)/python $(STAMPS)/page
+
+demo: setup
+	@$(BIN)/hardy-parcel serve --demo --data $(DATA) --port $(PORT)
+
+serve: setup
+	@$(BIN)/hardy-parcel serve --data $(DATA) --port $(PORT)
+
+$(STAMPS)/venv:
+	@mkdir -p $(STAMPS)
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || \
+		{ echo 'Hardy Parcel needs Python 3.11 or newer; give it with PYTHON=…'; exit 1; }
+	@echo 'Making a Python environment in $(VENV)'
+	@$(PYTHON) -m venv $(VENV)
+	@touch $@
+
+$(STAMPS)/python: requirements.txt pyproject.toml $(STAMPS)/venv
+	@echo 'Installing the Python packages (a minute or two the first time)'
+	@$(BIN)/pip install -q --disable-pip-version-check --require-hashes -r requirements.txt
+	@$(BIN)/pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e .
+	@touch $@
+
+$(STAMPS)/dev: requirements-dev.txt $(STAMPS)/python
+	@echo 'Installing what tests and checks need'
+	@$(BIN)/pip install -q --disable-pip-version-check --require-hashes -r requirements-dev.txt
+	@touch $@
+
+$(STAMPS)/node: frontend/package.json frontend/package-lock.json
+	@mkdir -p $(STAMPS)
+	@command -v npm >/dev/null || { echo 'Hardy Parcel needs Node 20 or newer, with npm.'; exit 1; }
+	@echo 'Installing the page'"'"'s packages'
+	@cd frontend && npm ci --silent --no-audit --no-fund
+	@touch $@
+
+$(STAMPS)/page: $(PAGE_SOURCES) $(STAMPS)/node
+	@echo 'Building the page'
+	@cd frontend && npx vite build --logLevel warn
+	@touch $@
+
+$(STAMPS)/chromium: scripts/chromium.sh
+	@mkdir -p $(STAMPS)
+	@sh scripts/chromium.sh
+	@touch $@
+
+test: setup $(STAMPS)/dev $(STAMPS)/chromium
+	@cd frontend && npx vitest run --reporter=dot
+	@$(BIN)/pytest $(ARGS)
+
+check: setup $(STAMPS)/dev
+	$(BIN)/ruff check src tests benchmarks
+	$(BIN)/mypy
+	$(BIN)/lint-imports --no-cache
+	cd frontend && npx vue-tsc --noEmit
+	sh scripts/types.sh check
+	@if [ -d $(CHECKS) ]; then python3 $(CHECKS)/own_names.py . && python3 $(CHECKS)/tree_report.py .; fi
+
+# The page's types, made from the service's OpenAPI document.
+types: $(STAMPS)/python $(STAMPS)/node
+	sh scripts/types.sh write
+
+# Packing against a bare decode → encode loop with the same settings, in pairs.
+bench: setup
+	@$(BIN)/python -m benchmarks.packing
+	@$(BIN)/python -m benchmarks.memory
+
+# Rehearsals on windows against every frame of the film; rewrites the table in docs/accuracy.md.
+accuracy: setup
+	@$(BIN)/python -m benchmarks.accuracy $(ARGS)
+
+# Pins with hashes and without index addresses, from pyproject.toml.
+locks: $(STAMPS)/dev
+	$(BIN)/pip-compile -q --generate-hashes --allow-unsafe --all-build-deps --strip-extras --no-header \
+		--no-emit-index-url --no-emit-trusted-host --no-emit-find-links -o requirements.txt pyproject.toml
+	$(BIN)/pip-compile -q --generate-hashes --allow-unsafe --all-build-deps --strip-extras --no-header \
+		--no-emit-index-url --no-emit-trusted-host --no-emit-find-links --extra dev -o requirements-dev.txt pyproject.toml
+
+clean:
+	rm -rf $(VENV) $(STAMPS) frontend/node_modules src/hardy_parcel/web/static
