@@ -48,7 +48,8 @@ def look_up(placement: Placement, *, width: int, height: int, frame_rate: Fracti
         how, used, low, high = ("row" if exact else "only row"), (row,), float(row.low_bps), float(row.high_bps)
     else:
         ends, how = _neighbours(rows, side)
-        used, low, high = ends, _log_line(side, ends, "low_bps"), _log_line(side, ends, "high_bps")
+        used, low = ends, _log_line(side, ends, "low_bps")
+        high = max(low, _log_line(side, ends, "high_bps"))  # far outside the rows the two lines may cross
     names = " and ".join(str(row.short_side_px) for row in used)
     verb = {"row": f"row {names}", "only row": f"its only row, {names}", "between": f"between rows {names}"}.get(
         how, f"extended from rows {names}"

@@ -21,3 +21,4 @@ if __name__ == "__main__":
         threading.Thread(target=_end_with_parent, daemon=True).start()
     os.nice(10)
     make_missing(Path(sys.argv[1]), lambda text: print(text, flush=True))
+    os._exit(0)  # the thread above still holds standard input, which an ordinary exit would wait for
