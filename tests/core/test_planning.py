@@ -189,7 +189,12 @@ def test_the_excerpt_sets_the_length() -> None:
     assert make_plan(master, ORRERY, excerpt=whole_excerpt(master)) == make_plan(master, ORRERY)
 
 
-@pytest.mark.parametrize(("start", "end"), [(-1, 5), (5, 5), (6, 5), (0, 21), (5, "5001/1000")])
+def test_a_single_picture_can_be_packed() -> None:
+    assert make_plan(facts(seconds=Fraction(1, 25)), ORRERY).video.frames == 1
+    assert make_plan(facts(seconds=20), ORRERY, excerpt=Excerpt(in_s=5, out_s="126/25")).video.frames == 1
+
+
+@pytest.mark.parametrize(("start", "end"), [(-1, 5), (5, 5), (6, 5), (0, 21), (5, "501/100")])
 def test_an_impossible_excerpt_is_refused(start, end) -> None:
     with pytest.raises(BadChoice, match=r"excerpt|out point"):
         make_plan(facts(seconds=20), ORRERY, excerpt=Excerpt(in_s=start, out_s=end))

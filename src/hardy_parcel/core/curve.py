@@ -55,7 +55,7 @@ def monotone_line(x: np.ndarray, y: np.ndarray, at: np.ndarray) -> np.ndarray:
     steps, slopes = np.diff(x), np.diff(y) / np.diff(x)
     tangents = np.concatenate(([slopes[0]], (slopes[:-1] + slopes[1:]) / 2, [slopes[-1]]))
     for i, slope in enumerate(slopes):
-        if slope == 0:
+        if abs(slope) < 1e-9:
             tangents[i] = tangents[i + 1] = 0
             continue
         a, b = tangents[i] / slope, tangents[i + 1] / slope

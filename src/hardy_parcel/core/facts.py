@@ -117,12 +117,17 @@ COMMON_RATES = tuple(
 """Frame rates in 1/s that cameras, editors and SMPTE ST 428-11 / ST 2036-1 use."""
 
 
-def best_constant_rate(measured: float, *, tolerance: float = 0.004) -> Fraction:
-    """The common rate nearest to `measured` (1/s) if within `tolerance`, else the ratio itself.
+def best_constant_rate(measured: float, *, tolerance: float = 0.004, rounding: float = 1e-7) -> Fraction:
+    """The common rate nearest to `measured` (1/s) if within `tolerance`, else the simplest ratio within `rounding`.
 
     A time base in whole milliseconds blurs 24000/1001 to 23.98 or 24.01; the nearest common rate is the exact one.
+    Both margins are shares of the rate.
     """
     nearest = min(COMMON_RATES, key=lambda rate: abs(float(rate) - measured))
     if abs(float(nearest) - measured) <= tolerance * measured:
         return nearest
+    for denominator in (1, 1001, *range(2, 1001)):
+        ratio = Fraction(round(measured * denominator), denominator)
+        if ratio and abs(float(ratio) - measured) <= rounding * measured:
+            return ratio
     return Fraction(measured).limit_denominator(1001)

@@ -19,7 +19,6 @@ from .values import level_text, mbps_text, rate_text
 CEILING_FACTOR = 1.5
 """Ceiling over target: room for a hard second without leaving the class of line a platform reads at."""
 BUFFER_S = 1.0
-SHORTEST_EXCERPT_S = Fraction(1, 10)
 
 
 def whole_excerpt(facts: MasterFacts) -> Excerpt:
@@ -28,13 +27,13 @@ def whole_excerpt(facts: MasterFacts) -> Excerpt:
 
 
 def check_excerpt(excerpt: Excerpt, facts: MasterFacts) -> Excerpt:
-    """The excerpt, refused when it does not lie in the master or is shorter than a tenth of a second."""
+    """The excerpt, refused when it does not lie in the master or holds no picture."""
     if excerpt.in_s < 0 or excerpt.out_s > facts.duration_s + Fraction(1, 100):
         raise BadChoice(
             f"The excerpt must lie within the master's {float(facts.duration_s):.2f} s.", "Move the in or the out point."
         )
-    if excerpt.duration_s < SHORTEST_EXCERPT_S:
-        raise BadChoice("The out point must come after the in point.", "Leave at least a tenth of a second between them.")
+    if excerpt.duration_s * facts.video.frame_rate < Fraction(3, 4):
+        raise BadChoice("The out point must come after the in point.", "Leave at least one picture between them.")
     return Excerpt(in_s=excerpt.in_s, out_s=min(excerpt.out_s, facts.duration_s))
 
 

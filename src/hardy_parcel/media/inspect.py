@@ -156,8 +156,8 @@ def _frame_rate(container, stream) -> tuple[Fraction, bool, float | None, float 
     slack = max(stream.time_base, typical / 50)
     variable = sum(abs(step - typical) > slack for step in steps) > len(steps) / 100
     if not variable:
-        exact = best_constant_rate(float(1 / mean))
-        return exact, False, None, None
+        rounding = 1 / (stamps[-1] - stamps[0])
+        return best_constant_rate(float(1 / mean), rounding=max(1e-7, rounding)), False, None, None
     return best_constant_rate(float(1 / mean), tolerance=0.02), True, float(1 / max(steps)), float(1 / min(steps))
 
 

@@ -11,8 +11,6 @@ import av
 
 from ..core.errors import DiskFull, EncoderTrouble, FolderUnusable, NotFound, UnreadableMaster
 
-av.logging.set_level(av.logging.PANIC)
-
 
 @contextmanager
 def reading(path: Path) -> Iterator[None]:

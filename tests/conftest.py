@@ -1,0 +1,45 @@
+"""Shared fixtures: tiny films made once a run, and places of a test's own."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from hypothesis import settings
+
+from hardy_parcel.core.facts import MasterFacts
+from hardy_parcel.media.inspect import inspect
+from hardy_parcel.store.database import Database
+from hardy_parcel.store.places import Places
+
+from . import films
+
+settings.register_profile("usual", deadline=None, max_examples=60, derandomize=True)
+settings.load_profile("usual")
+
+
+@pytest.fixture(scope="session")
+def shelf(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder for films that several tests read; none may be changed."""
+    return tmp_path_factory.mktemp("films")
+
+
+@pytest.fixture(scope="session")
+def gale(shelf: Path) -> Path:
+    """Two seconds of 320×180 at 50p with a tone."""
+    return films.film(shelf / "Gale.mp4", rate=50)
+
+
+@pytest.fixture(scope="session")
+def gale_facts(gale: Path) -> MasterFacts:
+    return inspect(gale)
+
+
+@pytest.fixture
+def places(tmp_path: Path) -> Places:
+    return Places.of(tmp_path / "data", also=(tmp_path,))
+
+
+@pytest.fixture
+def database(places: Places) -> Database:
+    return Database(places.database)

@@ -1,0 +1,174 @@
+"""Which picture is shown when, and that the treated picture stands where the plan says, to the pixel."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+
+from hardy_parcel.core.errors import UnreadableMaster
+from hardy_parcel.core.facts import Excerpt
+from hardy_parcel.core.framing import FramingMode
+from hardy_parcel.core.plan import Choices
+from hardy_parcel.core.planning import make_plan
+from hardy_parcel.core.windows import Reel, ReelSegment
+from hardy_parcel.media.film import Planes
+from hardy_parcel.media.inspect import inspect
+from hardy_parcel.media.pictures import pictures_at, ticks, treated
+
+from .. import films
+from ..builders import ORRERY, SPRIGG
+from .test_inspect import turn
+
+
+def numbered(width: int, height: int, count: int) -> Iterator[Planes]:
+    """Each picture is a grey of its own, two steps apart, so that its number can be read back."""
+    chroma = np.full((height // 2, width // 2), 128, np.uint8)
+    for number in range(count):
+        yield np.full((height, width), 20 + 2 * number, np.uint8), chroma, chroma
+
+
+@pytest.fixture(scope="module")
+def counted(shelf: Path) -> Path:
+    return films.film(shelf / "counted.mp4", width=64, height=36, rate=50, seconds=2, sound=None, pictures=numbered(64, 36, 100))
+
+
+def number(picture: av.VideoFrame) -> int:
+    return round((float(picture.to_ndarray()[:36].mean()) - 20) / 2)
+
+
+def shown(path: Path, times: list[Fraction]) -> list[int]:
+    start = inspect(path, loudness=False).video.start_s
+    return [number(picture) for picture in pictures_at(path, times, start_s=start)]
+
+
+def test_the_picture_that_is_on_show(counted: Path) -> None:
+    assert shown(counted, [Fraction(0), Fraction(1, 100), Fraction(2, 100), Fraction(3, 100), Fraction(99, 100)]) == [0, 0, 1, 1, 49]
+
+
+def test_it_jumps_back_and_far_ahead(counted: Path) -> None:
+    assert shown(counted, [Fraction(9, 5), Fraction(1, 10), Fraction(3, 2), Fraction(0)]) == [90, 5, 75, 0]
+
+
+def test_the_last_picture_is_held_for_a_second_and_no_longer(counted: Path) -> None:
+    assert shown(counted, [Fraction(199, 100), Fraction(5, 2)]) == [99, 99]
+    with pytest.raises(UnreadableMaster, match=r"ends at 1\.98 s"):
+        shown(counted, [Fraction(4)])
+
+
+def test_every_second_picture_is_kept_exactly(counted: Path) -> None:
+    facts = inspect(counted)
+    plan = make_plan(facts, SPRIGG, excerpt=Excerpt(in_s="1/2", out_s="3/2"))
+    pictures = treated(counted, facts.video, plan, ticks(plan), frame=False)
+    assert [number_of(p) for p in pictures] == list(range(25, 75, 2))
+
+
+def number_of(picture: av.VideoFrame) -> int:
+    return round((float(picture.to_ndarray()[: picture.height].mean()) - 20) / 2)
+
+
+def test_all_pictures_come_in_order_with_their_own_time_stamps(counted: Path) -> None:
+    facts = inspect(counted)
+    plan = make_plan(facts, ORRERY)
+    pictures = list(treated(counted, facts.video, plan, ticks(plan)))
+    assert [p.pts for p in pictures] == list(range(100))
+    assert {p.time_base for p in pictures} == {Fraction(1, 50)}
+
+
+def test_a_reel_shows_the_pictures_of_its_segments(counted: Path) -> None:
+    facts = inspect(counted)
+    plan = make_plan(facts, ORRERY)
+    part = [ReelSegment(start_s=s, measure_from_s=m, end_s=e) for s, m, e in (("0", "1/5", "1/5"), ("1", "11/10", "6/5"))]
+    wanted = ticks(plan, Reel(segments=tuple(part), whole=False))
+    assert [number_of(p) for p in treated(counted, facts.video, plan, wanted)] == [*range(10), *range(50, 60)]
+    assert [tick.measured for tick in wanted] == [False] * 15 + [True] * 5
+    assert [tick.index for tick in wanted] == list(range(20))
+
+
+def marked(width: int, height: int) -> Iterator[Planes]:
+    """Black but for white edges of four pixels: whatever is cut or shifted shows at once."""
+    luma = np.full((height, width), 60, np.uint8)
+    luma[:4], luma[-4:], luma[:, :4], luma[:, -4:] = 235, 235, 235, 235
+    chroma = np.full((height // 2, width // 2), 128, np.uint8)
+    for _ in range(3):
+        yield luma, chroma, chroma
+
+
+def one_frame(path: Path, mode: FramingMode, destination) -> tuple[np.ndarray, object]:
+    facts = inspect(path)
+    plan = make_plan(facts, destination, Choices(framing=mode))
+    picture = next(iter(treated(path, facts.video, plan, ticks(plan)[:1])))
+    framing = plan.video.framing.value
+    assert (picture.width, picture.height, picture.format.name) == (framing.width, framing.height, "yuv420p")
+    return picture.to_ndarray()[: picture.height], framing
+
+
+@pytest.fixture(scope="module")
+def edged(shelf: Path) -> Path:
+    return films.film(shelf / "edged.mp4", width=640, height=360, rate=25, seconds=Fraction(3, 25), sound=None, pictures=marked(640, 360))
+
+
+def test_fit_sets_the_whole_picture_between_black_bars(edged: Path) -> None:
+    luma, framing = one_frame(edged, FramingMode.FIT, SPRIGG)
+    picture = framing.picture
+    inside = luma[picture.y : picture.y + picture.height, picture.x : picture.x + picture.width]
+    assert inside[1].mean() > 200
+    assert inside[-2].mean() > 200
+    assert inside[:, 1].mean() > 200
+    assert inside[:, -2].mean() > 200
+    assert np.abs(luma[: picture.y - 1].astype(int) - 16).max() <= 1
+    assert np.abs(luma[picture.y + picture.height + 1 :].astype(int) - 16).max() <= 1
+
+
+def test_fill_cuts_the_sides_and_keeps_top_and_bottom(edged: Path) -> None:
+    luma, framing = one_frame(edged, FramingMode.FILL, SPRIGG)
+    assert not framing.bars
+    assert luma[2].mean() > 180
+    assert luma[-3].mean() > 180
+    middle = luma[framing.height // 4 : -framing.height // 4]
+    assert middle[:, :8].max() < 80
+    assert middle[:, -8:].max() < 80
+
+
+def test_a_turned_film_comes_out_upright(tmp_path: Path) -> None:
+    """The bright left edge of a film turned by 90° becomes the top or the bottom edge."""
+    luma = np.full((180, 320), 60, np.uint8)
+    luma[:, :40] = 220
+    chroma = np.full((90, 160), 128, np.uint8)
+    source = films.film(tmp_path / "x.mp4", seconds=Fraction(2, 25), sound=None, pictures=iter([(luma, chroma, chroma)] * 2))
+    turn(source, tmp_path / "turned.mp4")
+    facts = inspect(tmp_path / "turned.mp4")
+    plan = make_plan(facts, SPRIGG)
+    picture = next(iter(treated(tmp_path / "turned.mp4", facts.video, plan, ticks(plan)[:1])))
+    shown = picture.to_ndarray()[: picture.height]
+    assert (picture.width, picture.height) == (180, 320)
+    bright, dark = (shown[:20], shown[-20:]) if facts.video.rotation_deg == 90 else (shown[-20:], shown[:20])
+    assert bright.mean() > 200
+    assert dark.mean() < 80
+
+
+def test_pixel_shape_is_squared(tmp_path: Path) -> None:
+    path = films.odd_film(tmp_path / "reel.mkv", width=360, height=288, sample_aspect_ratio=Fraction(16, 15))
+    facts = inspect(path)
+    plan = make_plan(facts, ORRERY)
+    picture = next(iter(treated(path, facts.video, plan, ticks(plan)[:1])))
+    assert (picture.width, picture.height) == (384, 288)
+
+
+def test_full_range_is_brought_to_limited(tmp_path: Path) -> None:
+    """White 255 of a full-range master becomes 235, black 0 becomes 16."""
+    luma = np.zeros((180, 320), np.uint8)
+    luma[:, 160:] = 255
+    chroma = np.full((90, 160), 128, np.uint8)
+    source = films.film(tmp_path / "x.mp4", seconds=Fraction(2, 25), sound=None, pictures=iter([(luma, chroma, chroma)] * 2))
+    facts = inspect(source)
+    full = facts.video.colour.model_copy(update={"range": "pc"})
+    facts = facts.model_copy(update={"video": facts.video.model_copy(update={"colour": full})})
+    plan = make_plan(facts, ORRERY)
+    shown = next(iter(treated(source, facts.video, plan, ticks(plan)[:1]))).to_ndarray()[:180]
+    assert shown[:, :140].mean() == pytest.approx(16, abs=1)
+    assert shown[:, 180:].mean() == pytest.approx(235, abs=1)
