@@ -5,6 +5,8 @@ from __future__ import annotations
 from fractions import Fraction
 from pathlib import Path
 
+from av.video.frame import PictureType
+
 from ..core.encoder_settings import EncoderSettings
 from ..core.facts import VideoFacts
 from ..core.framing import even
@@ -76,7 +78,7 @@ def _bits(master: Path, video: VideoFacts, plan: Plan, groups: list[list[Tick]])
     for i, picture in enumerate(treated(master, video, plan, flat, frame=False)):
         small = picture.reformat(width=width, height=height, interpolation="FAST_BILINEAR")
         small.pts, small.time_base = i, 1 / plan.video.frame_rate.value
-        small.pict_type = "I" if i in starts else "NONE"
+        small.pict_type = PictureType.I if i in starts else PictureType.NONE
         count(context.encode(small))
     count(context.encode(None))
     return bits

@@ -1,0 +1,102 @@
+"""Masters, choices, results and settings survive a restart."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from hardy_parcel.core.carrying import Line
+from hardy_parcel.core.errors import NotFound
+from hardy_parcel.core.facts import Excerpt
+from hardy_parcel.core.plan import Choices
+from hardy_parcel.core.planning import make_plan
+from hardy_parcel.core.receipt import Receipt
+from hardy_parcel.core.windows import whole_reel
+from hardy_parcel.store import masters, results, settings
+from hardy_parcel.store.database import Database
+from hardy_parcel.store.masters import MasterState, Problem
+from hardy_parcel.store.settings import Settings
+
+from ..builders import ORRERY, facts, perfect, rehearsal
+
+
+@pytest.fixture
+def master(database: Database, places) -> str:
+    path = places.inbox / "Gale.mp4"
+    path.write_bytes(b"x")
+    return masters.add(database, path)
+
+
+def test_a_master_is_read_kept_and_read_again(database: Database, master: str, places) -> None:
+    assert masters.get(database, master).state is MasterState.READING
+    masters.set_ready(database, master, facts(), 8)
+    kept = masters.get(Database(database.path), master)
+    assert (kept.state, kept.facts, kept.strip_pictures, kept.name) == (MasterState.READY, facts(), 8, "Gale.mp4")
+    (places.inbox / "Gale.mp4").write_bytes(b"longer")
+    assert masters.add(database, places.inbox / "Gale.mp4") == master
+    assert masters.get(database, master).facts is None
+
+
+def test_a_master_that_cannot_be_read_says_why(database, master) -> None:
+    masters.set_unreadable(database, master, Problem(code="truncated", what="Cut short.", todo="Copy it again."))
+    assert masters.get(database, master).problem.todo == "Copy it again."
+
+
+def test_a_master_that_went_leaves_the_shelf(database, master) -> None:
+    assert [m.id for m in masters.shelf(database)] == [master]
+    masters.set_gone(database, master)
+    assert masters.shelf(database) == []
+    with pytest.raises(NotFound):
+        masters.get(database, "nobody")
+
+
+def test_excerpt_and_choices(database, master) -> None:
+    masters.set_excerpt(database, master, Excerpt(in_s="1/3", out_s=5))
+    assert masters.get(database, master).excerpt == Excerpt(in_s="1/3", out_s=5)
+    masters.set_excerpt(database, master, None)
+    assert masters.get(database, master).excerpt is None
+    masters.choose(database, master, "orrery-wide", Choices(video_bitrate_bps=5_000_000))
+    masters.choose(database, master, "orrery-wide", Choices(video_bitrate_bps=6_000_000))
+    assert masters.choices(database, master) == {"orrery-wide": Choices(video_bitrate_bps=6_000_000)}
+
+
+def test_rehearsals_and_the_perfect_upload(database, tmp_path: Path) -> None:
+    for found in (rehearsal(8, 70), rehearsal(4, 60), rehearsal(8, 71)):
+        results.keep_rehearsal(database, found, tmp_path)
+    assert [r.target_bps for r in results.rehearsals(database, "key")] == [4_000_000, 8_000_000]
+    assert results.rehearsal(database, "key", 8_000_000) == (tmp_path, rehearsal(8, 71))
+    assert results.rehearsal(database, "key", 9_000_000) is None
+    assert results.perfect(database, "key") is None
+    reel = whole_reel(0, 4)
+    results.keep_perfect(database, reel, perfect(80))
+    assert results.perfect(database, "key") == (reel, perfect(80))
+
+
+def test_speed_of_this_machine_is_the_median_of_the_last_jobs(database) -> None:
+    plan = make_plan(facts(), ORRERY)
+    assert results.packing_speed(database, plan) is None
+    for fps in (10, 12, 50):
+        results.keep_speed(database, plan, fps)
+    assert results.packing_speed(database, plan) == pytest.approx(12)
+    small = make_plan(facts(960, 540), ORRERY)
+    assert results.packing_speed(database, small) == pytest.approx(48)
+
+
+def test_receipts_are_listed_latest_first(database) -> None:
+    plan = make_plan(facts(), ORRERY)
+    for number in (1, 2):
+        receipt = Receipt(
+            file_name=f"{number}.mp4", folder="/out", size_bytes=1, sha256="0", encode_s=1, pictures=1, rows=()
+        )
+        results.keep_receipt(database, job_id=str(number), master_id="m", master_name="Gale.mp4", plan=plan, receipt=receipt)
+    assert [kept.receipt.file_name for kept in results.receipts(database)] == ["2.mp4", "1.mp4"]
+
+
+def test_settings(database) -> None:
+    assert settings.load(database) == Settings()
+    wanted = Settings(line=Line(uplink_mbps=3, currency="£", price_per_gb=2), output_folder="/out")
+    settings.save(database, wanted)
+    assert settings.load(Database(database.path)) == wanted
+    settings.save(database, Settings())
+    assert settings.load(database) == Settings()
