@@ -35,7 +35,7 @@ def audio(**changes) -> AudioFacts:
 
 def facts(
     width: int = 1920, height: int = 1080, rate: Fraction | int = 25, *, seconds: Fraction | int = 20,
-    sound: AudioFacts | None | str = "usual", **changes,
+    sound: AudioFacts | str | None = "usual", **changes,
 ) -> MasterFacts:
     return MasterFacts(
         name="Gale over the skerry.mp4", content_id="c0ffee", container="MP4/MOV", size_bytes=50_000_000,

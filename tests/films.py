@@ -32,7 +32,7 @@ def tone(seconds: float, *, hz: float = 440.0, peak: float = 0.1, channels: int 
 
 def film(
     path: Path, *, width: int = 320, height: int = 180, rate: Fraction | int = 25, seconds: Fraction | float = 2,
-    sound: np.ndarray | None | str = "tone", grain: float = 6.0, pictures: Iterator[Planes] | None = None,
+    sound: np.ndarray | str | None = "tone", grain: float = 6.0, pictures: Iterator[Planes] | None = None,
 ) -> Path:
     """An ordinary film of the program's own making."""
     rate = Fraction(rate)

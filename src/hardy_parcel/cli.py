@@ -60,6 +60,19 @@ def main() -> None:
     """Pack a finished edit so that it survives each platform's own re-encoding."""
 
 
+class Rates(click.Command):
+    """A command whose --video-kbps takes as many numbers as follow it."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        spread, several = [], False
+        for word in args:
+            if several and word.isdigit() and spread[-1] != "--video-kbps":
+                spread.append("--video-kbps")
+            several = word == "--video-kbps" or (several and word.isdigit())
+            spread.append(word)
+        return super().parse_args(ctx, spread)
+
+
 file_argument = click.argument("file", type=click.Path(path_type=Path))
 to_option = click.option("--to", "destination_id", required=True, metavar="DEST", help="orrery-wide or sprigg-upright.")
 json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON.")
@@ -208,10 +221,10 @@ def rehearse(file: Path, destination_id: str, video_kbps: int, whole: bool, as_j
     _print_arrivals(found)
 
 
-@main.command()
+@main.command(cls=Rates)
 @file_argument
 @to_option
-@click.option("--video-kbps", type=click.IntRange(50, 400_000), multiple=True, help="A rate to rehearse; may be repeated.")
+@click.option("--video-kbps", type=click.IntRange(50, 400_000), multiple=True, help="Rates to rehearse, one or more.")
 @plan_options
 @json_option
 def forecast(file: Path, destination_id: str, video_kbps: tuple[int, ...], as_json: bool, **options: Any) -> None:

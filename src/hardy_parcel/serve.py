@@ -19,7 +19,7 @@ from .web.app import make_app
 HOST = "127.0.0.1"
 
 
-def run(*, data: Path, port: int, demo: bool) -> None:
+def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = ()) -> None:
     """Serve until interrupted. Raises BadInput when the port is taken."""
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -27,7 +27,7 @@ def run(*, data: Path, port: int, demo: bool) -> None:
             probe.bind((HOST, port))
         except OSError as error:
             raise BadInput(f"Port {port} is in use.", "Stop the other program or give another --port.") from error
-    places = Places.of(data)
+    places = Places.of(data, also=folders)
     app = make_app(places)
     click.echo(f"Hardy Parcel is at http://{HOST}:{port}")
     click.echo(f"Masters are taken from {places.inbox}")
@@ -49,10 +49,14 @@ def run(*, data: Path, port: int, demo: bool) -> None:
 @main.command()
 @click.option("--data", type=click.Path(path_type=Path), default=Path("parcel-data"), show_default=True, help="Data folder.")
 @click.option("--port", type=click.IntRange(1, 65535), default=8640, show_default=True)
+@click.option(
+    "--folder", "folders", type=click.Path(path_type=Path, file_okay=False, exists=True), multiple=True,
+    help="A folder besides your home that masters may be opened from and parcels written to; may be repeated.",
+)
 @click.option("--demo", is_flag=True, help="Make the Skerry Point masters while serving.")
-def serve(data: Path, port: int, demo: bool) -> None:
+def serve(data: Path, port: int, folders: tuple[Path, ...], demo: bool) -> None:
     """Serve the screens on this machine only."""
-    run(data=data, port=port, demo=demo)
+    run(data=data, port=port, demo=demo, folders=folders)
 
 
 if __name__ == "__main__":

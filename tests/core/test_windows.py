@@ -42,7 +42,7 @@ def test_a_reel_is_a_miniature_in_film_order(difficulties: list[float], count: i
     for segment in segments:
         assert segment.end_s - segment.start_s == SEGMENT
         assert segment.measure_from_s == segment.start_s + 1
-        assert 0 <= segment.start_s
+        assert segment.start_s >= 0
         assert segment.end_s <= 2 * len(difficulties)
     assert len(segments) == count
 

@@ -31,7 +31,7 @@ def pictures(noise: float = 0.0, count: int = 12, size: tuple[int, int] = SIZE) 
 def measured(noises: dict[str, float], *, flags: list[bool] | None = None, raster=SIZE, **changes) -> dict[tuple[str, Screen], Series]:
     values = {
         "rasters": {Screen.LAPTOP: raster}, "reference_size": SIZE, "references": pictures(),
-        "streams": {name: (*SIZE, WHOLE) for name in noises},
+        "streams": dict.fromkeys(noises, (*SIZE, WHOLE)),
         "pictures": {name: pictures(noise) for name, noise in noises.items()}, "measured": flags or [True] * 12, "rate": RATE,
     }
     return compare(**(values | changes))

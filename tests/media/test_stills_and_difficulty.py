@@ -55,7 +55,7 @@ def test_a_still_is_cut_and_scaled_with_the_right_colours(tmp_path: Path) -> Non
 
 def uneven(width: int, height: int, count: int) -> Iterator[Planes]:
     """A still first half, a noisy second."""
-    quiet = list(films.shimmer(width, height, 1, grain=0))[0]
+    quiet = next(iter(films.shimmer(width, height, 1, grain=0)))
     yield from (quiet for _ in range(count // 2))
     yield from films.shimmer(width, height, count - count // 2, grain=30)
 

@@ -85,7 +85,7 @@ def test_every_named_query_is_valid_sql(database: Database) -> None:
     with sqlite3.connect(database.path) as connection:
         for name in ("jobs", "masters", "results"):
             for statement in queries(name).values():
-                values = {word: None for word in database_words(statement)}
+                values = dict.fromkeys(database_words(statement))
                 connection.execute(f"EXPLAIN {statement}", values)
 
 

@@ -37,8 +37,8 @@ export const useEvents = defineStore('events', () => {
   const open = computed(() =>
     list.value.filter((job) => job.state === 'running' || job.state === 'waiting').sort((a, b) => a.created_at - b.created_at),
   )
-  const of = (master: string, destination: string, kind: Job['kind']) =>
-    open.value.find((job) => job.master_id === master && job.destination_id === destination && job.kind === kind)
+  /** The latest news of a job that an answer named, or nothing once it has ended. */
+  const live = (job: Job | null | undefined) => job && open.value.find((other) => other.id === job.id)
 
-  return { jobs, list, open, changes, status, of, reload }
+  return { jobs, list, open, changes, status, live, reload }
 })

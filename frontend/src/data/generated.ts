@@ -829,6 +829,8 @@ export interface components {
             master_id: string | null;
             /** Destination Id */
             destination_id: string | null;
+            /** Picture Key */
+            picture_key: string | null;
             /** Attempts */
             attempts: number;
             /** Cancel Asked */
@@ -1091,6 +1093,8 @@ export interface components {
             figures: components["schemas"]["Figures"];
             /** Seen */
             seen: components["schemas"]["Seen"][];
+            /** Suffers */
+            suffers: components["schemas"]["Sufferer"][];
             /** Times Guidance */
             times_guidance: number;
             /** Lowest Bps */
@@ -1411,6 +1415,23 @@ export interface components {
          * @enum {string}
          */
         Station: "scaled" | "packed" | "arrived";
+        /**
+         * Sufferer
+         * @description A moment that arrives worse than others: which rehearsal (bit/s) and reel picture, master time (s), condition.
+         */
+        Sufferer: {
+            /** Target Bps */
+            target_bps: number;
+            /** Reel Index */
+            reel_index: number;
+            /**
+             * Master S
+             * @description an exact ratio, such as 25 or 24000/1001
+             */
+            master_s: string;
+            /** Condition */
+            condition: number;
+        };
         /**
          * SurvivalCurve
          * @description Rehearsed points, the line through them with its band, and the marks that matter, for one screen and line.

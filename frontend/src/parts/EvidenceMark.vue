@@ -21,6 +21,7 @@ const mark = computed(() => marks[props.evidence] ?? ['○', ''])
 .mark {
   color: var(--second-ink);
   font-size: var(--tiny);
+  font-weight: 400;
   white-space: nowrap;
 }
 </style>

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import math
+
 from .carrying import Carriage, EncodeTime, Line, Size, carriage, encode_time, file_size
 from .curve import ConditionAt, SurvivalCurve, achieved_share, condition_at, survival_curve
 from .facts import MasterFacts
 from .naming import file_stem
 from .packing_slip import SlipRow, packing_slip
 from .plan import Choices, Plan
-from .rehearsal import PerfectUpload, Rehearsal
-from .screens import Screen, ViewerLine
+from .rehearsal import PerfectUpload, Rehearsal, Sufferer, suffers_most
+from .screens import Screen, ViewerLine, picture_raster
 from .sheets import Destination
 from .values import Model, mbps_text, rate_text, size_text
+
+LOWEST_SHARE, HIGHEST_SHARE = 0.12, 2.4
+"""Range of the handle, as shares of the guidance's ends: a little beyond what is rehearsed first."""
 
 
 class Seen(Model):
@@ -41,6 +46,7 @@ class Parcel(Model):
     file_name: str
     figures: Figures
     seen: tuple[Seen, ...]
+    suffers: tuple[Sufferer, ...]
     times_guidance: float
     lowest_bps: int
     highest_bps: int
@@ -86,10 +92,21 @@ def assemble(
             size=size, carriage=carriage(size.expected_bytes, line), encode=encode_time(plan, measured_fps=fps)
         ),
         seen=tuple(seen),
+        suffers=_suffers(plan, rehearsals, perfect),
         times_guidance=round(plan.times_guidance, 2),
-        lowest_bps=min([*rates, round(plan.guidance.low_bps * 0.4 / 10_000) * 10_000]),
-        highest_bps=max([*rates, round(plan.guidance.high_bps * 2.4 / 10_000) * 10_000]),
+        lowest_bps=min([*rates, round(plan.guidance.low_bps * LOWEST_SHARE / 10_000) * 10_000]),
+        highest_bps=max([*rates, round(plan.guidance.high_bps * HIGHEST_SHARE / 10_000) * 10_000]),
     )
+
+
+def _suffers(plan: Plan, rehearsals: list[Rehearsal], perfect: PerfectUpload | None) -> tuple[Sufferer, ...]:
+    """The worst moments of the rehearsal nearest to the plan's rate."""
+    if not rehearsals or perfect is None:
+        return ()
+    nearest = min(rehearsals, key=lambda r: abs(math.log(r.target_bps / plan.video.target_bps.value)))
+    raster = picture_raster(Screen.LAPTOP, plan.video.framing.value)
+    marks = next((list(y.marks) for y in perfect.yardsticks if y.raster == raster), [])
+    return suffers_most(nearest, marks)
 
 
 def first_sentence(plan: Plan, curve: SurvivalCurve, at: ConditionAt | None, screen: Screen) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from enum import StrEnum
 
-from .condition import YardstickMark
+from .condition import YardstickMark, condition_by_yardstick
 from .screens import Screen, ViewerLine
 from .values import Model, Ratio
 
@@ -98,6 +98,15 @@ class Rehearsal(Model):
     moments: tuple[Moment, ...]
 
 
+class Sufferer(Model):
+    """A moment that arrives worse than others: which rehearsal (bit/s) and reel picture, master time (s), condition."""
+
+    target_bps: int
+    reel_index: int
+    master_s: Ratio
+    condition: float
+
+
 class PerfectUpload(Model):
     """What arrives of a perfect upload: the highest any bit rate can reach, with its yardsticks."""
 
@@ -114,3 +123,25 @@ def find(arrivals: tuple[Arrival, ...], station: Station, screen: Screen, line: 
         if arrival.station is station and arrival.screen is screen and same_line:
             return arrival
     return None
+
+
+def suffers_most(rehearsal: Rehearsal, marks: list[YardstickMark], *, count: int = 5) -> tuple[Sufferer, ...]:
+    """The worst measured moments on a laptop, in film order, apart by at least a twelfth of the measured span.
+
+    `marks` is the yardstick at the laptop's raster; without moments or marks there are none.
+    """
+    if not rehearsal.moments or len(marks) < 2:
+        return ()
+    times = [moment.master_s for moment in rehearsal.moments]
+    apart = (max(times) - min(times)) / 12
+    found: list[Moment] = []
+    for moment in sorted(rehearsal.moments, key=lambda m: m.arrived_db):
+        if len(found) < count and all(abs(moment.master_s - other.master_s) >= apart for other in found):
+            found.append(moment)
+    return tuple(
+        Sufferer(
+            target_bps=rehearsal.target_bps, reel_index=moment.reel_index, master_s=moment.master_s,
+            condition=round(condition_by_yardstick(moment.arrived_db, marks), 1),
+        )
+        for moment in sorted(found, key=lambda m: m.master_s)
+    )

@@ -50,6 +50,7 @@ class Job(Model):
     title: str
     master_id: str | None
     destination_id: str | None
+    picture_key: str | None
     attempts: int
     cancel_asked: bool
     created_at: float
@@ -64,7 +65,8 @@ class Job(Model):
 def _job(row: Row) -> Job:
     return Job(
         id=row["id"], kind=row["kind"], state=row["state"], title=row["title"], master_id=row["master_id"],
-        destination_id=row["destination_id"], attempts=row["attempts"], cancel_asked=bool(row["cancel_asked"]),
+        destination_id=row["destination_id"], picture_key=row["picture_key"], attempts=row["attempts"],
+        cancel_asked=bool(row["cancel_asked"]),
         created_at=row["created_at"], started_at=row["started_at"], ended_at=row["ended_at"],
         progress=JobProgress.model_validate_json(row["progress"]) if row["progress"] else None,
         result=json.loads(row["result"]) if row["result"] else None,
@@ -74,7 +76,8 @@ def _job(row: Row) -> Job:
 
 
 def add(
-    database: Database, kind: JobKind, *, title: str, spec: dict[str, Any], master_id: str, destination_id: str | None = None
+    database: Database, kind: JobKind, *, title: str, spec: dict[str, Any], master_id: str,
+    destination_id: str | None = None, picture_key: str | None = None,
 ) -> Job:
     """Queue a job."""
     job_id = uuid.uuid4().hex[:12]
@@ -83,7 +86,7 @@ def add(
             queries("jobs")["add"],
             {
                 "id": job_id, "kind": kind, "title": title, "master_id": master_id, "destination_id": destination_id,
-                "spec": json.dumps(spec), "created_at": time.time(),
+                "picture_key": picture_key, "spec": json.dumps(spec), "created_at": time.time(),
             },
         )
     return get(database, job_id)
@@ -110,9 +113,11 @@ def changed_since(database: Database, revision: int) -> list[Job]:
         return [_job(row) for row in connection.execute(queries("jobs")["changed"], {"revision": revision})]
 
 
-def open_like(database: Database, kind: JobKind, master_id: str, destination_id: str | None = None) -> Job | None:
-    """A waiting or running job of this kind for this parcel."""
-    values = {"kind": kind, "master_id": master_id, "destination_id": destination_id}
+def open_like(
+    database: Database, kind: JobKind, master_id: str, destination_id: str, *, picture_key: str | None = None
+) -> Job | None:
+    """A waiting or running job of this kind for this parcel, and with exactly these settings when a key is given."""
+    values = {"kind": kind, "master_id": master_id, "destination_id": destination_id, "picture_key": picture_key}
     with database.reading() as connection:
         row = connection.execute(queries("jobs")["open_like"], values).fetchone()
     return _job(row) if row else None

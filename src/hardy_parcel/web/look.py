@@ -25,7 +25,9 @@ from .context import Context, Ctx
 
 router = APIRouter(prefix="/api/masters/{master_id}/parcels/{destination_id}/look", tags=["look"])
 PICTURE_LIMIT_S = 60
-_one_at_a_time = asyncio.Semaphore(2)
+_places = asyncio.Semaphore(2)
+_making: dict[Path, asyncio.Task[None]] = {}
+"""Pictures being made, by folder: whoever asks for another station of the same picture waits for the same child."""
 
 
 class LookView(BaseModel):
@@ -63,9 +65,7 @@ async def picture(
     task, folder = await asyncio.to_thread(_task, ctx, master_id, destination_id, target_bps, index, screen, line)
     path = folder / f"{station}.png"
     if not path.is_file():
-        async with _one_at_a_time:
-            if not path.is_file():
-                await _make(task)
+        await _made(task, folder)
     if not path.is_file():
         raise NotFound("There is no such picture.", "Choose another station.")
     return FileResponse(path, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
@@ -98,7 +98,21 @@ def _task(
     }, folder
 
 
+async def _made(task: dict, folder: Path) -> None:
+    """Make the pictures of `folder`, or wait until they are made."""
+    making = _making.get(folder)
+    if making is None:
+        making = _making[folder] = asyncio.create_task(_make(task))
+        making.add_done_callback(lambda _: _making.pop(folder, None))
+    await asyncio.shield(making)
+
+
 async def _make(task: dict) -> None:
+    async with _places:
+        await _in_child(task)
+
+
+async def _in_child(task: dict) -> None:
     """Decode in a child process, which may crash or hang without harm to the service."""
     child = await asyncio.create_subprocess_exec(
         sys.executable, "-m", "hardy_parcel.work.child",

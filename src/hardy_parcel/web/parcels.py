@@ -73,7 +73,7 @@ def _view(
     final = choose_name(folder, stem, extension, promised)
     return ParcelView(
         parcel=parcel, output_folder=str(folder), final_name=final, name_taken=final != f"{stem}.{extension}",
-        rehearsing=jobs.open_like(ctx.database, JobKind.CURVE, master.id, place.id),
+        rehearsing=jobs.open_like(ctx.database, JobKind.CURVE, master.id, place.id, picture_key=plan.picture_key()),
         packing=jobs.open_like(ctx.database, JobKind.PACK, master.id, place.id),
     )
 
@@ -117,17 +117,18 @@ def rehearse(master_id: str, destination_id: str, request: CurveRequest, ctx: Ct
     """Rehearse at a handful of upload rates; the one under way is returned if there is one."""
     master, facts = ctx.readable(master_id)
     place = destination(destination_id)
-    under_way = jobs.open_like(ctx.database, JobKind.CURVE, master_id, place.id)
-    if under_way:
-        return under_way
     choices = masters.choices(ctx.database, master_id).get(place.id, Choices())
     plan = _plan(master, facts, place, choices)
+    under_way = jobs.open_like(ctx.database, JobKind.CURVE, master_id, place.id, picture_key=plan.picture_key())
+    if under_way:
+        return under_way
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
     rates = request.rates or rates_to_rehearse(plan.guidance.low_bps, plan.guidance.high_bps)
     return jobs.add(
         ctx.database, JobKind.CURVE, title=f"Rehearsing {facts.name} for {plan.destination_name}",
         spec=_spec(master, facts, place, choices, plan) | {"rates": rates}, master_id=master_id, destination_id=place.id,
+        picture_key=plan.picture_key(),
     )
 
 

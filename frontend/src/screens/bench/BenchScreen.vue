@@ -16,6 +16,7 @@ import TroubleNote from '../../parts/TroubleNote.vue'
 import BenchFigures from './BenchFigures.vue'
 import FramingChoice from './FramingChoice.vue'
 import PackDialog from './PackDialog.vue'
+import SuffersMost from './SuffersMost.vue'
 import SurvivalCurve from './SurvivalCurve.vue'
 import { useBench } from './useBench'
 
@@ -28,8 +29,8 @@ const { view, bitrate, refused, trouble, again, past, future } = bench
 
 const seen = computed(() => view.value && viewer.seen(view.value.parcel))
 const held = computed(() => view.value?.parcel.plan.stamps.some((stamp) => stamp.outcome === 'held'))
-const rehearsing = computed(() => events.of(props.masterId, props.destinationId, 'curve'))
-const packing = computed(() => events.of(props.masterId, props.destinationId, 'pack'))
+const rehearsing = computed(() => events.live(view.value?.rehearsing))
+const packing = computed(() => events.live(view.value?.packing))
 const ownRate = computed(() => view.value?.parcel.choices.video_bitrate_bps != null)
 const chosenRehearsed = computed(() => seen.value?.curve.points.some((point) => Math.abs(point.bitrate_bps / bitrate.value - 1) < 0.005))
 const asking = ref(false)
@@ -109,6 +110,7 @@ onKeyStroke('z', (event) => {
         </div>
         <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
         <BenchFigures :parcel="view.parcel" :seen="seen" />
+        <SuffersMost v-if="view.parcel.suffers.length" :parcel="view.parcel" :master-id="masterId" />
         <FramingChoice :master="master" :parcel="view.parcel" @choose="bench.change({ framing: $event })" />
       </div>
       <PackingSlip :slip="view.parcel.slip">
@@ -146,7 +148,7 @@ h1 a {
 }
 
 .chart {
-  height: clamp(250px, calc(100vh - 470px), 620px);
+  height: clamp(236px, calc(100vh - 500px), 620px);
 }
 
 .under {

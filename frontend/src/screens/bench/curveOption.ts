@@ -91,6 +91,7 @@ export function curveOption(parcel: Parcel, seen: Seen, colours: CurveColours): 
         },
         markLine: {
           silent: true,
+          animation: false,
           symbol: 'none',
           data: [
             ...(curve.enough_bps

@@ -12,15 +12,16 @@ import EvidenceMark from '../../parts/EvidenceMark.vue'
 import FramedPicture from '../../parts/FramedPicture.vue'
 import StampMark from '../../parts/StampMark.vue'
 
-const props = defineProps<{ master: Master; view: ParcelView }>()
+/** `roomy` lanes, when there are few, show a larger picture and what a friend would say. */
+const props = defineProps<{ master: Master; view: ParcelView; roomy: boolean }>()
 const viewer = useViewer()
 const events = useEvents()
 const parcel = computed(() => props.view.parcel)
 const seen = computed(() => viewer.seen(parcel.value))
 const framing = computed(() => parcel.value.plan.video.framing.value)
 const shape = computed(() => (framing.value.height > framing.value.width ? 'upright' : 'wide'))
-const rehearsing = computed(() => events.of(props.master.id, parcel.value.destination.id, 'curve'))
-const packing = computed(() => events.of(props.master.id, parcel.value.destination.id, 'pack'))
+const rehearsing = computed(() => events.live(props.view.rehearsing))
+const packing = computed(() => events.live(props.view.packing))
 const stamps = computed(() => parcel.value.plan.stamps.slice(0, 2))
 const bench = computed(() => ({ name: 'bench', params: { masterId: props.master.id, destinationId: parcel.value.destination.id } }))
 
@@ -36,14 +37,14 @@ async function rehearse(): Promise<void> {
 </script>
 
 <template>
-  <div class="lane lane-grid" role="row">
+  <div class="lane lane-grid" :class="{ roomy }" role="row">
     <div role="cell" class="who">
-      <FramedPicture :master="master" :framing="framing" :height="58" />
-      <div class="cut">
+      <FramedPicture :master="master" :framing="framing" :height="roomy ? (shape === 'wide' ? 96 : 150) : 58" />
+      <div class="names">
         <RouterLink :to="bench" class="name"
           ><span class="slab">{{ parcel.destination.sheet_name }}</span> · {{ parcel.destination.placement.name }}</RouterLink
         >
-        <p class="quiet tiny">{{ parcel.destination.kind }} · {{ shape }}</p>
+        <p class="quiet tiny">{{ parcel.destination.kind }}, {{ shape }}</p>
         <p class="stamps">
           <StampMark v-for="stamp in stamps" :key="stamp.code" :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.sentence" />
         </p>
@@ -51,7 +52,8 @@ async function rehearse(): Promise<void> {
     </div>
     <div role="cell" class="mono">
       <p>{{ parcel.packed_phrase }}</p>
-      <p class="quiet">{{ mbps(parcel.plan.video.target_bps.value) }} · {{ parcel.times_guidance }} × guidance</p>
+      <p class="quiet">{{ mbps(parcel.plan.video.target_bps.value) }}</p>
+      <p class="quiet">{{ parcel.times_guidance }} × guidance</p>
       <p v-if="packing" class="tiny">packing, {{ Math.floor((packing.progress?.share ?? 0) * 100) }} %</p>
     </div>
     <div role="cell" class="mono">
@@ -59,7 +61,10 @@ async function rehearse(): Promise<void> {
       <p class="quiet">{{ seconds(parcel.figures.carriage.upload_s) }} upload</p>
     </div>
     <div role="cell">
-      <ConditionGauge v-if="seen.at" :at="seen.at" />
+      <template v-if="seen.at">
+        <ConditionGauge :at="seen.at" />
+        <p v-if="roomy" class="said">{{ seen.sentence }}</p>
+      </template>
       <template v-else-if="rehearsing">
         <p class="cut">{{ rehearsing.state === 'waiting' ? 'waiting to be rehearsed' : rehearsing.progress?.doing || 'starting' }}</p>
         <div class="progress"><span :style="{ width: `${(rehearsing.progress?.share ?? 0) * 100}%` }" /></div>
@@ -100,6 +105,19 @@ async function rehearse(): Promise<void> {
   font: 500 16px var(--slab);
   text-decoration-color: var(--twine);
   text-underline-offset: 3px;
+}
+
+.names {
+  min-width: 0;
+}
+
+.roomy {
+  min-height: 172px;
+}
+
+.said {
+  margin-top: 8px;
+  line-height: 1.35;
 }
 
 .stamps {

@@ -86,7 +86,7 @@ const unrehearsed = computed(() => views.value.some((view) => !view.rehearsing &
           <span role="columnheader">Condition lost on the way</span>
           <span role="columnheader" class="last">Arrived</span>
         </div>
-        <LaneRow v-for="view in views" :key="view.parcel.destination.id" :master="master" :view="view" />
+        <LaneRow v-for="view in views" :key="view.parcel.destination.id" :master="master" :view="view" :roomy="views.length <= 3" />
       </div>
     </template>
     <p v-else-if="!trouble" class="quiet">Fetching the master…</p>
@@ -120,7 +120,7 @@ const unrehearsed = computed(() => views.value.some((view) => !view.rehearsing &
 .lanes :deep(.lane-grid),
 .lane-grid {
   display: grid;
-  grid-template-columns: minmax(262px, 1.15fr) minmax(236px, 0.9fr) 108px minmax(310px, 1.7fr) 118px;
+  grid-template-columns: minmax(340px, 1.15fr) minmax(190px, 0.6fr) 104px minmax(330px, 1.7fr) 134px;
   gap: 20px;
 }
 </style>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { RouterLink } from 'vue-router'
+import { RouterLink, useRoute } from 'vue-router'
 
 import { api } from '../../data/api'
 import { useEvents } from '../../data/events'
@@ -21,8 +21,10 @@ const look = useAnswer(
   (signal) => api.look(props.masterId, props.destinationId, signal),
   [() => props.masterId, () => props.destinationId, () => events.changes],
 )
+const parcel = useAnswer((signal) => api.parcel(props.masterId, props.destinationId, {}, signal), [() => props.masterId, () => props.destinationId])
 const rehearsals = computed(() => look.value.value?.rehearsals ?? [])
-const bps = ref<number>()
+const route = useRoute()
+const bps = ref<number | undefined>(Number(route.query.rate) || undefined)
 watch(rehearsals, (found) => {
   if (found.length && !found.some((r) => r.target_bps === bps.value)) bps.value = found[Math.floor(found.length / 2)].target_bps
 })
@@ -30,7 +32,12 @@ const rehearsal = computed(() => rehearsals.value.find((r) => r.target_bps === b
 const moments = computed(() => rehearsal.value?.moments ?? [])
 const worst = computed(() => moments.value.reduce((low, moment, i) => (moment.arrived_db < moments.value[low].arrived_db ? i : low), 0))
 const index = ref(0)
-watch([bps, worst], () => (index.value = worst.value))
+const asked = computed(() => moments.value.findIndex((moment) => String(moment.reel_index) === route.query.picture))
+watch(rehearsal, (found, before) => {
+  if (!found || found.target_bps === before?.target_bps) return
+  index.value = !before && asked.value >= 0 ? asked.value : worst.value
+})
+const destination = computed(() => parcel.value.value?.parcel.destination)
 const moment = computed(() => moments.value[index.value])
 
 type Station = 'master' | 'packed' | 'arrived'
@@ -58,7 +65,8 @@ const sentence = computed(() => {
     <template v-if="master && look.value.value">
       <div class="row">
         <h1 class="cut">
-          <RouterLink :to="{ name: 'bench', params: { masterId, destinationId } }">{{ stem(master.name) }}</RouterLink>, looked at
+          <RouterLink :to="{ name: 'bench', params: { masterId, destinationId } }">{{ stem(master.name) }}</RouterLink>
+          <template v-if="destination"> → {{ destination.sheet_name }}</template>, looked at
         </h1>
         <span class="grow" />
         <ScreenSwitch />

@@ -34,6 +34,7 @@ CREATE TABLE jobs (
     title TEXT NOT NULL,
     master_id TEXT REFERENCES masters (id) ON DELETE CASCADE,
     destination_id TEXT,
+    picture_key TEXT,
     spec TEXT NOT NULL,
     created_at REAL NOT NULL,
     started_at REAL,

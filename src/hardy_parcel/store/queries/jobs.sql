@@ -1,6 +1,9 @@
 -- name: add
-INSERT INTO jobs (id, kind, state, title, master_id, destination_id, spec, created_at, revision)
-VALUES (:id, :kind, 'waiting', :title, :master_id, :destination_id, :spec, :created_at, (SELECT number FROM revision));
+INSERT INTO jobs (id, kind, state, title, master_id, destination_id, picture_key, spec, created_at, revision)
+VALUES (
+    :id, :kind, 'waiting', :title, :master_id, :destination_id, :picture_key, :spec, :created_at,
+    (SELECT number FROM revision)
+);
 
 -- name: one
 SELECT * FROM jobs WHERE id = :id;
@@ -16,7 +19,7 @@ SELECT * FROM jobs WHERE revision > :revision ORDER BY revision;
 
 -- name: open_like
 SELECT * FROM jobs WHERE kind = :kind AND master_id = :master_id AND destination_id IS :destination_id
-    AND state IN ('waiting', 'running')
+    AND (:picture_key IS NULL OR picture_key = :picture_key) AND state IN ('waiting', 'running')
 LIMIT 1;
 
 -- name: open_packs
