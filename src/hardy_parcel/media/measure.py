@@ -20,7 +20,7 @@ SCALER = "flags=bicubic+accurate_rnd"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Series:
-    """Per-picture XPSNR in dB and SSIM 0–1, of measured pictures only."""
+    """Per-picture XPSNR in dB and SSIM 0–1, of measured pictures only; SSIM is empty where it was not asked for."""
 
     xpsnr_db: list[float] = field(default_factory=list)
     ssim: list[float] = field(default_factory=list)
@@ -42,7 +42,8 @@ class Comparison:
     """
 
     def __init__(
-        self, raster: tuple[int, int], reference: tuple[int, int], streams: dict[str, tuple[int, int, Rect]], rate: Fraction
+        self, raster: tuple[int, int], reference: tuple[int, int], streams: dict[str, tuple[int, int, Rect]],
+        rate: Fraction, *, ssim: bool = True,
     ) -> None:
         width, height = raster
         graph = av.filter.Graph()
@@ -51,47 +52,51 @@ class Comparison:
         )
         scaled = graph.add("scale", f"w={width}:h={height}:{SCALER}")
         self._reference.link_to(scaled)
-        split = graph.add("split", f"outputs={2 * len(streams)}")
+        filters = ("xpsnr", "ssim") if ssim else ("xpsnr",)
+        split = graph.add("split", f"outputs={len(filters) * len(streams)}")
         scaled.link_to(split)
         self._inputs, self._sinks = {}, {}
         for number, (name, (wide, high, picture)) in enumerate(streams.items()):
             source = add_source(graph, width=wide, height=high, pixel_format="yuv420p", frame_rate=rate)
             crop = graph.add("crop", f"w={picture.width}:h={picture.height}:x={picture.x}:y={picture.y}")
             scale = graph.add("scale", f"w={width}:h={height}:{SCALER}")
-            xpsnr, ssim, sink = graph.add("xpsnr"), graph.add("ssim"), graph.add("buffersink")
             source.link_to(crop)
             crop.link_to(scale)
-            scale.link_to(xpsnr, 0, 0)
-            split.link_to(xpsnr, 2 * number, 1)
-            xpsnr.link_to(ssim, 0, 0)
-            split.link_to(ssim, 2 * number + 1, 1)
-            ssim.link_to(sink)
+            last = scale
+            for place, kind in enumerate(filters):
+                step = graph.add(kind)
+                last.link_to(step, 0, 0)
+                split.link_to(step, len(filters) * number + place, 1)
+                last = step
+            sink = graph.add("buffersink")
+            last.link_to(sink)
             self._inputs[name], self._sinks[name] = source, sink
         graph.configure()
         self._graph = graph
 
-    def push(self, reference: av.VideoFrame, pictures: dict[str, av.VideoFrame]) -> list[tuple[str, float, float]]:
-        """Send one picture of everything; returns (stream, XPSNR, SSIM) of those that came out."""
+    def push(self, reference: av.VideoFrame, pictures: dict[str, av.VideoFrame]) -> list[tuple[str, float, float | None]]:
+        """Send one picture of everything; returns (stream, XPSNR, SSIM or None) of those that came out."""
         self._reference.push(reference)
-        for name, picture in pictures.items():
-            self._inputs[name].push(picture)
+        for name, source in self._inputs.items():
+            source.push(pictures[name])
         return [row for name in self._sinks for row in self._drain(name)]
 
-    def finish(self) -> list[tuple[str, float, float]]:
+    def finish(self) -> list[tuple[str, float, float | None]]:
         """End all inputs; returns what was still inside."""
         self._reference.push(None)
         for source in self._inputs.values():
             source.push(None)
         return [row for name in self._sinks for row in self._drain(name)]
 
-    def _drain(self, name: str) -> Iterator[tuple[str, float, float]]:
+    def _drain(self, name: str) -> Iterator[tuple[str, float, float | None]]:
         while True:
             try:
                 seen = self._sinks[name].pull().metadata
             except (av.BlockingIOError, av.EOFError):
                 return
             value = float(seen["lavfi.xpsnr.xpsnr.y"])
-            yield name, (PERFECT_DB if math.isinf(value) else min(value, PERFECT_DB)), float(seen["lavfi.ssim.Y"])
+            ssim = float(seen["lavfi.ssim.Y"]) if "lavfi.ssim.Y" in seen else None
+            yield name, (PERFECT_DB if math.isinf(value) else min(value, PERFECT_DB)), ssim
 
 
 def compare(
@@ -103,6 +108,7 @@ def compare(
     pictures: dict[str, Iterator[av.VideoFrame]],
     measured: list[bool],
     rate: Fraction,
+    ssim: bool = True,
     progress=lambda done: None,
 ) -> dict[tuple[str, Screen], Series]:
     """Series by stream and screen over the measured pictures.
@@ -114,17 +120,23 @@ def compare(
     found = {(name, screen): Series() for name in streams for screen in rasters}
     keep = {(name, screen): 0 for name in streams for screen in rasters}
     kept_flags = [flag for flag, sent in zip(measured, fed, strict=True) if sent]
-    comparisons = {screen: Comparison(raster, reference_size, streams, rate) for screen, raster in rasters.items()}
+    names = list(pictures)
+    parts = [names[0::2], names[1::2]] if len(rasters) == 1 and len(names) > 1 else [names]  # one for each of two cores
+    comparisons = [
+        (screen, Comparison(raster, reference_size, {name: streams[name] for name in part}, rate, ssim=ssim))
+        for screen, raster in rasters.items()
+        for part in parts
+    ]
 
-    def take(screen: Screen, rows: list[tuple[str, float, float]]) -> None:
-        for name, xpsnr_db, ssim in rows:
+    def take(screen: Screen, rows: list[tuple[str, float, float | None]]) -> None:
+        for name, xpsnr_db, likeness in rows:
             place = keep[name, screen]
             if kept_flags[place]:
                 found[name, screen].xpsnr_db.append(xpsnr_db)
-                found[name, screen].ssim.append(ssim)
+                if likeness is not None:
+                    found[name, screen].ssim.append(likeness)
             keep[name, screen] = place + 1
 
-    names = list(pictures)
     sent = 0
     with ThreadPoolExecutor(max_workers=2) as pool:
         for i, (reference, *others) in enumerate(zip(references, *(pictures[n] for n in names), strict=True)):
@@ -134,10 +146,10 @@ def compare(
                 picture.pts, picture.time_base = sent, 1 / rate
             sent += 1
             row = dict(zip(names, others, strict=True))
-            jobs = {screen: pool.submit(comparison.push, reference, row) for screen, comparison in comparisons.items()}
-            for screen, job in jobs.items():
+            jobs = [(screen, pool.submit(comparison.push, reference, row)) for screen, comparison in comparisons]
+            for screen, job in jobs:
                 take(screen, job.result())
             progress(i + 1)
-        for screen, comparison in comparisons.items():
+        for screen, comparison in comparisons:
             take(screen, comparison.finish())
     return found

@@ -178,7 +178,7 @@ def _yardstick(parcel: Parcel, wanted: list[Tick], raster: tuple[int, int], prog
             references=treated(*source, frame=False),
             streams={str(quality): (*raster, whole) for quality in paths},
             pictures={str(quality): upload_pictures(path) for quality, path in paths.items()},
-            measured=[True] * len(wanted), rate=parcel.rate,
+            measured=[True] * len(wanted), rate=parcel.rate, ssim=False,
             progress=lambda done: progress(0.6 + 0.4 * done / len(wanted)),
         )
     marks = (YardstickMark(quality=q, xpsnr_db=series[str(q), Screen.LAPTOP].mean_db) for q in paths)

@@ -1,0 +1,176 @@
+"""The rehearsal on real encoders: windows, the whole film, and what they say."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+
+from hardy_parcel.core.errors import Cancelled
+from hardy_parcel.core.facts import MasterFacts
+from hardy_parcel.core.framing import FramingMode, Rect
+from hardy_parcel.core.plan import Choices
+from hardy_parcel.core.planning import make_plan
+from hardy_parcel.core.rehearsal import Station, find
+from hardy_parcel.core.screens import Screen, ViewerLine
+from hardy_parcel.media.inspect import inspect
+from hardy_parcel.work import rehearse as module
+from hardy_parcel.work.rehearse import Parcel, inside, perfect_upload, plan_reel, rehearse
+
+from .. import films
+from ..builders import ORRERY, SPRIGG
+
+QUIET = lambda doing, share: None  # noqa: E731
+
+
+def parcel(path: Path, facts: MasterFacts, destination=ORRERY, kbps: int = 300, **choices) -> Parcel:
+    plan = make_plan(facts, destination, Choices(video_bitrate_bps=kbps * 1000, **choices))
+    return Parcel(master=path, facts=facts, plan=plan, destination=destination)
+
+
+@pytest.fixture(scope="module", autouse=True)
+def small_screens() -> Iterator[None]:
+    """Screens of a fifth of the pixels: the same rules in a fraction of the time."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("hardy_parcel.core.screens.PIXELS_PER_DEGREE", 12)
+        yield
+
+
+@pytest.fixture(scope="module")
+def small(shelf: Path) -> Path:
+    return films.film(shelf / "small.mp4", width=192, height=108, rate=25, seconds=2)
+
+
+@pytest.fixture(scope="module")
+def rehearsed(small: Path, tmp_path_factory) -> dict[int, object]:
+    """Two rates of one curve with the perfect upload, measured once for several tests."""
+    facts, found = inspect(small), {}
+    first = parcel(small, facts, kbps=60)
+    reel = plan_reel(first, whole=False)
+    found["perfect"] = perfect_upload(first, reel, QUIET)
+    for kbps in (60, 900):
+        folder = tmp_path_factory.mktemp("rehearsal")
+        found[kbps] = rehearse(parcel(small, facts, kbps=kbps), reel, found["perfect"], folder, QUIET)
+        found["folder"] = folder
+    return found
+
+
+def at(found, station: Station, screen: Screen = Screen.LAPTOP, line: ViewerLine = ViewerLine.GOOD):
+    return find(found.arrivals, station, screen, line)
+
+
+def test_every_screen_line_and_station_is_measured(rehearsed) -> None:
+    for kbps in (60, 900):
+        for screen in Screen:
+            for line in ViewerLine:
+                arrived = at(rehearsed[kbps], Station.ARRIVED, screen, line)
+                assert arrived.rendition
+                assert 0 <= arrived.condition <= 100
+                assert arrived.scale == "yardstick"
+                assert arrived.evidence == "rehearsed"
+            assert at(rehearsed[kbps], Station.PACKED, screen).rendition is None
+            assert at(rehearsed[kbps], Station.SCALED, screen).condition > 99
+
+
+def test_more_bits_arrive_better_and_the_platform_always_costs(rehearsed) -> None:
+    low, high, perfect = rehearsed[60], rehearsed[900], rehearsed["perfect"]
+    assert at(high, Station.PACKED).condition > at(low, Station.PACKED).condition + 10
+    assert at(high, Station.ARRIVED).condition > at(low, Station.ARRIVED).condition
+    for found in (low, high):
+        assert at(found, Station.ARRIVED).xpsnr_db < at(found, Station.PACKED).xpsnr_db
+    assert at(low, Station.ARRIVED).condition < at(perfect, Station.ARRIVED).condition + 1
+
+
+def test_the_yardstick_falls_with_its_quality_value(rehearsed) -> None:
+    for yardstick in rehearsed["perfect"].yardsticks:
+        values = [mark.xpsnr_db for mark in yardstick.marks]
+        assert values == sorted(values, reverse=True)
+
+
+def test_rates_and_moments_are_told(rehearsed) -> None:
+    found = rehearsed[900]
+    assert found.achieved_bps == pytest.approx(900_000, rel=0.2)
+    assert (found.whole, found.pictures_packed, found.pictures_measured) == (True, 50, 50)
+    assert [moment.reel_index for moment in found.moments] == list(range(50))
+    assert found.renditions[0].achieved_bps > 0
+    assert found.pack_pictures_per_s > 1
+
+
+def test_files_stay_where_they_can_be_looked_at(rehearsed) -> None:
+    assert sorted(p.suffix for p in rehearsed["folder"].iterdir()) == [".mp4", ".mp4"]
+
+
+def test_windows_speak_for_the_film(shelf: Path, tmp_path: Path, monkeypatch) -> None:
+    """On a film whose parts differ, the reel's answer lies near that of every frame. `make accuracy` measures how near."""
+    monkeypatch.setattr("hardy_parcel.core.windows.REEL_PIXELS", 160 * 90 * 25 * 8)
+
+    def pictures():
+        for part, grain in enumerate((2.0, 10.0, 5.0)):
+            yield from films.shimmer(160, 90, 200, grain=grain, seed=part)
+
+    source = films.film(shelf / "long.mp4", width=160, height=90, seconds=24, sound=None, pictures=pictures())
+    here = parcel(source, inspect(source), kbps=150)
+    values = {}
+    for whole in (False, True):
+        reel = plan_reel(here, whole=whole)
+        assert reel.whole is whole
+        perfect = perfect_upload(here, reel, QUIET)
+        folder = tmp_path / str(whole)
+        folder.mkdir()
+        found = rehearse(here, reel, perfect, folder, QUIET)
+        assert found.pictures_measured == (600 if whole else found.pictures_measured)
+        values[whole] = found
+    windows, film = values[False], values[True]
+    assert windows.pictures_packed < 0.6 * film.pictures_packed
+    assert at(windows, Station.ARRIVED).condition == pytest.approx(at(film, Station.ARRIVED).condition, abs=6)
+    assert windows.achieved_bps == pytest.approx(film.achieved_bps, rel=0.2)
+
+
+def test_bars_and_a_rate_cap_are_followed_through(small: Path, tmp_path: Path) -> None:
+    here = parcel(small, inspect(small), SPRIGG, kbps=400, framing=FramingMode.FIT)
+    reel = plan_reel(here, whole=True)
+    perfect = perfect_upload(here, reel, QUIET)
+    found = rehearse(here, reel, perfect, tmp_path, QUIET, all_renditions=True)
+    assert at(found, Station.ARRIVED).raster[0] > at(found, Station.ARRIVED).raster[1]
+    assert {made.name for made in found.renditions} == {r.name for r in here.renditions()}
+
+
+def test_it_can_be_stopped(small: Path) -> None:
+    def stop(doing: str, share: float) -> None:
+        if share > 0.3:
+            raise Cancelled("Stopped.")
+
+    here = parcel(small, inspect(small))
+    with pytest.raises(Cancelled):
+        perfect_upload(here, plan_reel(here, whole=False), stop)
+
+
+def test_progress_only_rises(small: Path, tmp_path: Path) -> None:
+    here = parcel(small, inspect(small))
+    reel, seen = plan_reel(here, whole=False), []
+    perfect = perfect_upload(here, reel, lambda doing, share: seen.append(share))
+    assert seen == sorted(seen)
+    assert 0 <= min(seen) < 0.05
+    assert 0.95 < max(seen) <= 1
+    seen.clear()
+    rehearse(here, reel, perfect, tmp_path, lambda doing, share: seen.append(share))
+    assert seen == sorted(seen)
+    assert max(seen) <= 1
+
+
+def test_where_the_picture_stands_inside_a_rendition() -> None:
+    framing = make_plan(inspect_like(1920, 1080), SPRIGG).video.framing.value
+    rendition = parcel_renditions(framing)[-1]
+    assert inside(framing.picture, framing, rendition) == Rect(x=0, y=328, width=540, height=304)
+
+
+def inspect_like(width: int, height: int):
+    from ..builders import facts
+
+    return facts(width, height)
+
+
+def parcel_renditions(framing):
+    return module.renditions_for(SPRIGG, width=framing.width, height=framing.height, frame_rate=Fraction(25))
