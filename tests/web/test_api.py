@@ -1,0 +1,212 @@
+"""The service through a real server: shelf, plans, rehearsing, packing, looking."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+
+from .. import films
+from .conftest import Served
+
+JSON = {"content-type": "application/json"}
+
+
+def parcel_path(master: dict, destination: str = "orrery-wide") -> str:
+    return f"/masters/{master['id']}/parcels/{destination}"
+
+
+def problem(answer, status: int, code: str) -> str:
+    assert answer.status_code == status, answer.text
+    assert answer.headers["content-type"] == "application/problem+json"
+    body = answer.json()
+    assert (body["status"], body["code"]) == (status, code)
+    assert body["title"]
+    assert "Error" not in body["detail"]
+    return body["detail"]
+
+
+def test_the_shelf_and_its_strip(served: Served, gale_master: dict) -> None:
+    assert gale_master["facts"]["video"]["frame_rate"] == "50"
+    picture = served.http.get(f"/masters/{gale_master['id']}/strip/0.jpg")
+    assert picture.headers["content-type"] == "image/jpeg"
+    assert len(picture.content) > 500
+    problem(served.http.get(f"/masters/{gale_master['id']}/strip/99.jpg"), 404, "not_found")
+
+
+def test_a_film_is_opened_where_it_lies(served: Served, tmp_path_factory) -> None:
+    source = films.film(served.places.data.parent / "elsewhere.mp4", seconds=1)
+    answer = served.http.post("/masters", json={"path": str(source)})
+    assert answer.status_code == 201
+    assert served.master("elsewhere.mp4")["path"] == str(source)
+    assert source.exists()
+    again = served.http.post("/masters", json={"path": str(source)})
+    assert again.json()["id"] == answer.json()["id"]
+
+
+@pytest.mark.parametrize(
+    ("path", "code", "status"),
+    [("/etc/passwd", "folder_unusable", 422), ("{data}/lost.mp4", "not_found", 404), ("{data}", "not_found", 404),
+     ("{data}/inbox/../../../../../../etc/hosts", "folder_unusable", 422), ("a\0b", "not_found", 404), ("", "bad_input", 422)],
+)
+def test_what_cannot_be_opened(served: Served, path: str, code: str, status: int) -> None:
+    problem(served.http.post("/masters", json={"path": path.format(data=served.places.data)}), status, code)
+
+
+def test_bad_files_say_what_is_wrong(served: Served, gale: Path) -> None:
+    (served.places.inbox / "letter.mp4").write_text("Dear keeper\n" * 200)
+    films.cut_short(gale, served.places.inbox / "cut.mp4", 0.5)
+    films.sound_only(served.places.inbox / "voice.mp4")
+    expected = {"letter.mp4": "unreadable_master", "cut.mp4": "truncated", "voice.mp4": "no_picture"}
+    for name, code in expected.items():
+        master = served.master(name, "unreadable")
+        assert master["problem"]["code"] == code
+        assert master["problem"]["todo"]
+        problem(served.http.get(f"/masters/{master['id']}/parcels"), 422, code)
+    for name in expected:
+        (served.places.inbox / name).unlink()
+
+
+def test_plans_for_both_destinations(served: Served, gale_master: dict) -> None:
+    views = served.http.get(f"/masters/{gale_master['id']}/parcels").json()
+    assert [view["parcel"]["destination"]["id"] for view in views] == ["orrery-wide", "sprigg-upright"]
+    wide, upright = (view["parcel"] for view in views)
+    assert wide["plan"]["video"]["frame_rate"]["value"] == "50"
+    assert upright["plan"]["video"]["frame_rate"]["value"] == "25"
+    assert {"setting", "value", "because", "source"} <= set(wide["slip"][0])
+    assert wide["figures"]["encode"]["evidence"] in ("sheet", "rehearsed")
+    assert len(wide["seen"]) == 6
+
+
+def test_a_preview_is_not_kept_and_a_choice_is(served: Served, gale_master: dict) -> None:
+    path = parcel_path(gale_master, "sprigg-upright")
+    tried = served.http.get(path, params={"video_bitrate_bps": 700_000, "framing": "fill"}).json()["parcel"]
+    assert tried["plan"]["video"]["target_bps"]["value"] == 700_000
+    assert tried["plan"]["video"]["framing"]["value"]["mode"] == "fill"
+    assert served.http.get(path).json()["parcel"]["choices"]["video_bitrate_bps"] is None
+    kept = served.http.put(f"{path}/choices", json={"video_bitrate_bps": 800_000, "framing": "fill"}).json()["parcel"]
+    assert kept["plan"]["video"]["target_bps"]["because"]["source"] == "creator"
+    assert served.http.get(path).json()["parcel"]["choices"] == kept["choices"]
+    served.http.put(f"{path}/choices", json={"framing": "fit"})
+
+
+@pytest.mark.parametrize("choices", [{"video_bitrate_bps": 1}, {"framing": "stretch"}, {"colour": "blue"}, {"video_bitrate_bps": "lots"}])
+def test_impossible_choices_are_refused_and_nothing_changes(served: Served, gale_master: dict, choices: dict) -> None:
+    path = parcel_path(gale_master)
+    before = served.http.get(path).json()["parcel"]["choices"]
+    detail = problem(served.http.put(f"{path}/choices", json=choices), 422, "bad_input")
+    assert next(iter(choices)) in detail
+    assert served.http.get(path).json()["parcel"]["choices"] == before
+
+
+def test_the_excerpt_goes_with_the_master(served: Served, gale_master: dict) -> None:
+    path = f"/masters/{gale_master['id']}/excerpt"
+    assert served.http.put(path, json={"excerpt": {"in_s": "0.5", "out_s": "3/2"}}).json()["excerpt"] == {"in_s": "1/2", "out_s": "3/2"}
+    assert served.http.get(parcel_path(gale_master)).json()["parcel"]["plan"]["video"]["frames"] == 50
+    problem(served.http.put(path, json={"excerpt": {"in_s": "1", "out_s": "9"}}), 422, "bad_choice")
+    problem(served.http.put(path, json={"excerpt": {"in_s": "1", "out_s": "1"}}), 422, "bad_choice")
+    assert served.http.put(path, json={"excerpt": None}).json()["excerpt"] is None
+
+
+def test_packing_from_request_to_receipt(served: Served, gale_master: dict) -> None:
+    path = parcel_path(gale_master)
+    served.http.put(f"{path}/choices", json={"video_bitrate_bps": 400_000})
+    view = served.http.get(path).json()
+    job = served.http.post(f"{path}/pack", json={"file_name": view["final_name"]}).json()
+    assert job["state"] == "waiting"
+    clash = served.http.post(f"{path}/pack", json={"file_name": view["final_name"]})
+    assert "will have, a file" in problem(clash, 409, "name_taken")
+    done = served.ended(job)
+    assert (done["state"], done["result"]["file_name"]) == ("done", view["final_name"])
+    kept = served.http.get("/receipts").json()[0]
+    assert kept["job_id"] == job["id"]
+    assert {row["match"] for row in kept["receipt"]["rows"]} <= {"as planned", "explained"}
+    assert (served.places.outbox / view["final_name"]).stat().st_size == kept["receipt"]["size_bytes"]
+    problem(served.http.post(f"{path}/pack", json={"file_name": view["final_name"]}), 409, "name_taken")
+    after = served.http.get(path).json()
+    assert after["name_taken"]
+    assert after["final_name"].endswith("(2).mp4")
+    served.http.put(f"{path}/choices", json={})
+
+
+def test_names_are_made_portable(served: Served, gale_master: dict) -> None:
+    job = served.http.post(f"{parcel_path(gale_master)}/pack", json={"file_name": "../../up: and away?.mp4"}).json()
+    served.http.post(f"/jobs/{job['id']}/cancel")
+    assert served.ended(job)["state"] in ("cancelled", "done")
+    assert not (served.places.data.parent / "up and away.mp4").exists()
+
+
+def test_rehearsing_looking_and_stopping(served: Served, gale_master: dict) -> None:
+    path = parcel_path(gale_master)
+    short = {"in_s": "0", "out_s": "1/5"}
+    served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": short})
+    job = served.http.post(f"{path}/curve", json={"rates": [300_000]}).json()
+    same = served.http.post(f"{path}/curve", json={"rates": [300_000]}).json()
+    assert same["id"] == job["id"]
+    assert served.http.get(path).json()["rehearsing"]["id"] == job["id"]
+    assert served.ended(job)["state"] == "done"
+    view = served.http.get(path, params={"video_bitrate_bps": 300_000}).json()["parcel"]
+    seen = next(s for s in view["seen"] if (s["screen"], s["line"]) == ("laptop", "good"))
+    assert seen["at"]["evidence"] == "rehearsed"
+    assert seen["curve"]["perfect"] is not None
+    assert view["suffers"]
+    look = served.http.get(f"{path}/look").json()
+    moment = look["rehearsals"][0]["moments"][0]["reel_index"]
+    for station in ("master", "packed", "arrived"):
+        picture = served.http.get(f"{path}/look/300000/{moment}/phone/good/{station}.png")
+        assert picture.content.startswith(b"\x89PNG")
+    problem(served.http.get(f"{path}/look/300000/9999/phone/good/master.png"), 404, "not_found")
+    problem(served.http.get(f"{path}/look/400000/{moment}/phone/good/master.png"), 404, "not_found")
+    stopped = served.http.post(f"{path}/curve", json={"rates": [500_000, 600_000, 700_000]}).json()
+    assert served.http.post(f"/jobs/{stopped['id']}/cancel").json()["cancel_asked"]
+    assert served.ended(stopped)["state"] == "cancelled"
+    served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": None})
+
+
+def test_line_and_machine(served: Served) -> None:
+    kept = served.http.get("/machine").json()
+    assert kept["output_folder"] == str(served.places.outbox)
+    other = served.places.data / "other"
+    other.mkdir(exist_ok=True)
+    line = {"uplink_mbps": 4.8, "steadiness": 0.5, "price_per_gb": 2.0, "currency": "£", "allowance_gb": 10}
+    saved = served.http.put("/machine", json={"line": line, "output_folder": str(other)}).json()
+    assert saved["output_folder"] == str(other)
+    problem(served.http.put("/machine", json={"line": line, "output_folder": "/etc"}), 422, "folder_unusable")
+    problem(served.http.put("/machine", json={"line": line, "output_folder": str(other / "lost")}), 422, "folder_unusable")
+    problem(served.http.put("/machine", json={"line": {**line, "uplink_mbps": 0}}), 422, "bad_input")
+    assert served.http.get("/machine").json() == saved
+    back = served.http.put("/machine", json={"line": kept["line"], "output_folder": None}).json()
+    assert back["output_folder"] == str(served.places.outbox)
+
+
+@pytest.mark.parametrize(
+    "path", ["/masters/nobody", "/masters/nobody/parcels", "/jobs/none/cancel", "/nothing", "/masters/nobody/parcels/orrery-wide/look"]
+)
+def test_what_is_not_there(served: Served, path: str) -> None:
+    answer = served.http.post(path) if path.endswith("cancel") else served.http.get(path)
+    problem(answer, 404, "not_found")
+
+
+def test_an_unknown_destination(served: Served, gale_master: dict) -> None:
+    assert "orrery-wide" in problem(served.http.get(parcel_path(gale_master, "moon")), 404, "not_found")
+
+
+def test_events_tell_what_changes(served: Served, gale_master: dict) -> None:
+    with served.http.stream("GET", "/events") as stream:
+        lines = stream.iter_lines()
+        assert next(line for line in lines if line.startswith("event")) == "event: hello"
+        job = served.http.post(f"{parcel_path(gale_master, 'sprigg-upright')}/pack", json={}).json()
+        told = next(json.loads(line[6:]) for line in lines if line.startswith("data: {"))
+    assert told["id"] == job["id"]
+    served.http.post(f"/jobs/{job['id']}/cancel")
+    served.ended(job)
+
+
+def test_the_page_answers_at_every_address_of_its_own(served: Served) -> None:
+    import httpx
+
+    for path in ("/", "/masters/abc", "/dispatch"):
+        page = httpx.get(f"{served.url}{path}")
+        assert page.status_code == 200
+        assert '<div id="app">' in page.text

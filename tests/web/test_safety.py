@@ -1,0 +1,76 @@
+"""Loopback only, our own page only, nothing from outside."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import httpx
+import pytest
+
+from hardy_parcel import serve
+from hardy_parcel.core.errors import BadInput
+from hardy_parcel.web.app import STATIC
+
+from .conftest import Served
+
+
+@pytest.mark.parametrize("host", ["evil.example", "127.0.0.1.evil.example", "[::2]", "localhost.evil.example:8640", ""])
+def test_a_foreign_host_is_refused(served: Served, host: str) -> None:
+    answer = served.http.get("/masters", headers={"host": host})
+    assert answer.status_code in (400, 403)
+
+
+@pytest.mark.parametrize("name", ["127.0.0.1", "localhost", "LOCALHOST", "[::1]"])
+def test_names_of_this_machine_are_taken(served: Served, name: str) -> None:
+    port = served.url.rsplit(":", 1)[1]
+    assert served.http.get("/masters", headers={"host": f"{name}:{port}"}).status_code == 200
+
+
+@pytest.mark.parametrize(
+    "headers",
+    [{"origin": "http://evil.example"}, {"origin": "http://127.0.0.1:1"}, {"origin": "null"}, {"sec-fetch-site": "cross-site"}],
+)
+def test_another_page_is_refused(served: Served, headers: dict) -> None:
+    answer = served.http.post("/masters", json={"path": "/x"}, headers=headers)
+    assert answer.status_code == 403
+    assert answer.json()["code"] == "refused"
+
+
+def test_our_own_page_is_taken(served: Served) -> None:
+    assert served.http.get("/masters", headers={"origin": served.url, "sec-fetch-site": "same-origin"}).status_code == 200
+
+
+def test_every_answer_carries_the_policy(served: Served) -> None:
+    for answer in (served.http.get("/masters"), served.http.get("/nothing"), httpx.get(served.url)):
+        policy = answer.headers["content-security-policy"]
+        assert "default-src 'none'" in policy
+        assert "unsafe" not in policy
+        assert "http" not in policy
+        assert answer.headers["x-content-type-options"] == "nosniff"
+
+
+def test_a_huge_request_is_refused(served: Served) -> None:
+    answer = served.http.post("/masters", content=b'{"path": "' + b"x" * (2 << 20) + b'"}', headers={"content-type": "application/json"})
+    assert answer.status_code == 413
+
+
+def test_static_files_stay_inside_their_folder(served: Served) -> None:
+    for path in ("/assets/../../../pyproject.toml", "/assets/%2e%2e/%2e%2e/__init__.py", "/favicon.svg/../../app.py"):
+        answer = httpx.get(f"{served.url}{path}")
+        assert "import" not in answer.text.split("<script")[0]
+
+
+def test_the_built_page_asks_nobody_else() -> None:
+    """No address of another machine in what is shipped, but for names of XML vocabularies and links in comments."""
+    allowed = {"www.w3.org", "127.0.0.1", "localhost"}
+    for file in Path(STATIC).rglob("*"):
+        if file.suffix in (".html", ".css"):
+            hosts = set(re.findall(r"(?:https?:)?//([a-z0-9.-]+\.[a-z]{2,})", file.read_text()))
+            assert hosts <= allowed, file.name
+
+
+def test_a_taken_port_is_said_plainly(served: Served, tmp_path: Path) -> None:
+    port = int(served.url.rsplit(":", 1)[1])
+    with pytest.raises(BadInput, match=f"Port {port} is in use"):
+        serve.run(data=tmp_path / "other", port=port, demo=False)

@@ -1,0 +1,43 @@
+"""The OpenAPI document against the real server: whatever is sent, never a 5xx and always a documented answer."""
+
+from __future__ import annotations
+
+import pytest
+import schemathesis
+from hypothesis import HealthCheck, Phase, given, settings
+from schemathesis.checks import not_a_server_error
+from schemathesis.specs.openapi.checks import response_schema_conformance
+
+from .conftest import Served
+
+USUAL = settings(
+    max_examples=25, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck), phases=(Phase.explicit, Phase.generate),
+)
+QUEUES_WORK = ("/pack", "/curve", ".png")
+
+
+@pytest.fixture(scope="session")
+def operations(served: Served) -> list:
+    schema = schemathesis.openapi.from_url(f"{served.url}/api/openapi.json")
+    return [result.ok() for result in schema.get_all_operations()]
+
+
+def test_every_operation_is_tried(operations) -> None:
+    assert len(operations) >= 15
+
+
+def test_no_request_makes_it_stumble(operations, gale_master: dict) -> None:
+    for operation in operations:
+
+        @USUAL
+        @given(case=operation.as_strategy())
+        def tried(case) -> None:
+            parameters = case.path_parameters or {}
+            if "master_id" in parameters and not case.path.endswith(QUEUES_WORK):
+                parameters["master_id"] = gale_master["id"]
+            if "destination_id" in parameters:
+                parameters["destination_id"] = "orrery-wide"
+            answer = case.call()
+            case.validate_response(answer, checks=[not_a_server_error, response_schema_conformance])
+
+        tried()

@@ -1,0 +1,213 @@
+"""The worker with real child processes: reading, packing, rehearsing, and being killed in the middle."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+from pathlib import Path
+
+import pytest
+
+from hardy_parcel.core.facts import MasterFacts
+from hardy_parcel.core.plan import Choices
+from hardy_parcel.core.planning import make_plan
+from hardy_parcel.store import jobs, masters, results
+from hardy_parcel.store.database import Database
+from hardy_parcel.store.jobs import Job, JobKind, JobState
+from hardy_parcel.store.masters import Master, MasterState
+from hardy_parcel.store.places import Places
+
+from .. import films
+from ..builders import ORRERY
+
+PATIENCE_S = 90
+
+
+def until(seen: Callable[[], object], what: str):
+    """The first true value of `seen`; fails when it does not come."""
+    ends = time.monotonic() + PATIENCE_S
+    while time.monotonic() < ends:
+        if found := seen():
+            return found
+        time.sleep(0.02)
+    raise AssertionError(f"waited in vain for {what}")
+
+
+class Work:
+    """A store with a worker process that can be started, killed and started again."""
+
+    def __init__(self, places: Places) -> None:
+        self.places, self.database = places, Database(places.database)
+        self.process: subprocess.Popen | None = None
+        self.start()
+
+    def start(self) -> None:
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "hardy_parcel.work.worker", str(self.places.data)], stdin=subprocess.PIPE
+        )
+
+    def kill(self) -> None:
+        self.process.kill()
+        self.process.wait()
+
+    def stop(self) -> None:
+        self.process.stdin.close()
+        self.process.wait(timeout=20)
+
+    def children(self) -> list[int]:
+        """Job processes of this store's worker that are alive."""
+        found = subprocess.run(["pgrep", "-P", str(self.process.pid)], capture_output=True, text=True).stdout.split()
+        return [int(pid) for pid in found]
+
+    def opened(self, path: Path) -> Master:
+        found = until(lambda: next((m for m in masters.shelf(self.database) if m.path == str(path)), None), "the master")
+        return until(lambda: (m := masters.get(self.database, found.id)).state != MasterState.READING and m, "its facts")
+
+    def pack(self, source: Path, facts: MasterFacts, name: str = "Gale.mp4", kbps: int = 300) -> Job:
+        plan = make_plan(facts, ORRERY, Choices(video_bitrate_bps=kbps * 1000))
+        spec = {
+            "path": str(source), "facts": facts.model_dump(mode="json"), "plan": plan.model_dump(mode="json"),
+            "choices": {}, "destination": ORRERY.model_dump(mode="json"), "folder": str(self.places.outbox), "file_name": name,
+        }
+        return jobs.add(self.database, JobKind.PACK, title=name, spec=spec, master_id=masters.add(self.database, source))
+
+    def ended(self, job: Job) -> Job:
+        open_states = (JobState.WAITING, JobState.RUNNING)
+        return until(lambda: (j := jobs.get(self.database, job.id)).state not in open_states and j, "the job's end")
+
+    def under_way(self, job: Job, pictures: int = 1) -> Job:
+        return until(
+            lambda: (j := jobs.get(self.database, job.id)).progress and (j.progress.pictures or 0) >= pictures and j, "progress"
+        )
+
+    def outbox(self) -> list[str]:
+        return sorted(path.name for path in self.places.outbox.iterdir())
+
+
+@pytest.fixture
+def work(places: Places) -> Iterator[Work]:
+    made = Work(places)
+    yield made
+    if made.process.poll() is None:
+        made.stop()
+
+
+@pytest.fixture(scope="module")
+def long_film(shelf: Path) -> Path:
+    """Enough pictures that a job can be caught in the middle."""
+    return films.film(shelf / "long gale.mp4", width=640, height=360, rate=25, seconds=8)
+
+
+@pytest.fixture(scope="module")
+def long_facts(long_film: Path) -> MasterFacts:
+    from hardy_parcel.media.inspect import inspect
+
+    return inspect(long_film)
+
+
+def test_a_file_in_the_inbox_appears_with_its_facts(work: Work, gale: Path) -> None:
+    shutil.copy(gale, work.places.inbox / "Gale.mp4")
+    master = work.opened(work.places.inbox / "Gale.mp4")
+    assert master.state is MasterState.READY
+    until(lambda: masters.get(work.database, master.id).facts.audio.integrated_lufs is not None, "the loudness")
+    strip = work.places.strip(master.facts.content_id)
+    assert len(list(strip.iterdir())) == master.strip_pictures == 8
+    (work.places.inbox / "Gale.mp4").unlink()
+    until(lambda: masters.shelf(work.database) == [], "the shelf to be cleared")
+
+
+def test_a_bad_file_says_why_and_disturbs_nothing(work: Work, gale: Path) -> None:
+    (work.places.inbox / "letter.mp4").write_text("Dear keeper\n" * 300)
+    (work.places.inbox / "notes.txt").write_text("not looked at")
+    shutil.copy(gale, work.places.inbox / "Gale.mp4")
+    bad = work.opened(work.places.inbox / "letter.mp4")
+    assert (bad.state, bad.problem.code) == (MasterState.UNREADABLE, "unreadable_master")
+    assert work.opened(work.places.inbox / "Gale.mp4").state is MasterState.READY
+    assert len(masters.shelf(work.database)) == 2
+
+
+def test_a_file_that_changes_is_read_again(work: Work, gale: Path) -> None:
+    path = work.places.inbox / "Gale.mp4"
+    path.write_text("not yet a film")
+    assert work.opened(path).state is MasterState.UNREADABLE
+    shutil.copy(gale, path)
+    until(lambda: masters.shelf(work.database)[0].state is MasterState.READY, "the second reading")
+
+
+def test_a_parcel_is_packed_and_receipted(work: Work, gale: Path, gale_facts: MasterFacts) -> None:
+    job = work.ended(work.pack(gale, gale_facts))
+    assert (job.state, job.attempts, job.result) == (JobState.DONE, 1, {"file_name": "Gale.mp4"})
+    assert work.outbox() == ["Gale.mp4"]
+    kept = results.receipts(work.database)[0]
+    assert kept.receipt.differing == ()
+    plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000))
+    assert results.packing_speed(work.database, plan) == pytest.approx(kept.receipt.pictures / kept.receipt.encode_s, rel=0.01)
+
+
+def test_a_name_that_came_to_exist_is_not_overwritten(work: Work, gale, gale_facts) -> None:
+    (work.places.outbox / "Gale.mp4").write_bytes(b"mine")
+    job = work.ended(work.pack(gale, gale_facts))
+    assert (job.state, job.problem.code) == (JobState.FAILED, "name_taken")
+    assert (work.places.outbox / "Gale.mp4").read_bytes() == b"mine"
+
+
+def test_a_stopped_job_leaves_nothing(work: Work, long_film, long_facts) -> None:
+    job = work.pack(long_film, long_facts)
+    assert work.under_way(job).progress.of_pictures == 400
+    jobs.ask_cancel(work.database, job.id)
+    assert work.ended(job).state is JobState.CANCELLED
+    until(lambda: work.outbox() == [], "an empty outbox")
+
+
+def test_a_killed_child_is_taken_up_again(work: Work, long_film, long_facts) -> None:
+    job = work.pack(long_film, long_facts)
+    work.under_way(job, 210)
+    assert all(name.endswith(".partial") for name in work.outbox())
+    for pid in work.children():
+        os.kill(pid, signal.SIGKILL)
+    done = work.ended(job)
+    assert (done.state, done.attempts) == (JobState.DONE, 2)
+    assert work.outbox() == ["Gale.mp4"]
+
+
+def test_a_killed_worker_leaves_no_finished_looking_file_and_the_next_one_goes_on(work: Work, long_film, long_facts) -> None:
+    job = work.pack(long_film, long_facts)
+    work.under_way(job, 210)
+    children = work.children()
+    work.kill()
+    until(lambda: not any(Path(f"/proc/{pid}").exists() for pid in children), "the orphaned child to leave")
+    assert all(name.endswith(".partial") for name in work.outbox())
+    assert jobs.get(work.database, job.id).state is JobState.RUNNING
+    work.start()
+    done = work.ended(job)
+    assert (done.state, done.attempts) == (JobState.DONE, 2)
+    assert work.outbox() == ["Gale.mp4"]
+    assert list((work.places.cache / "scratch").iterdir()) == []
+
+
+def test_a_worker_that_is_told_to_stop_puts_its_job_back(work: Work, long_film, long_facts) -> None:
+    job = work.pack(long_film, long_facts)
+    work.under_way(job)
+    work.stop()
+    assert jobs.get(work.database, job.id).state is JobState.WAITING
+
+
+def test_a_job_that_keeps_dying_is_given_up(work: Work, long_film, long_facts) -> None:
+    job = work.pack(long_film, long_facts)
+
+    def kill_and_look() -> Job | None:
+        for pid in work.children():
+            with suppress(ProcessLookupError):
+                os.kill(pid, signal.SIGKILL)
+        found = jobs.get(work.database, job.id)
+        return found if found.state is JobState.FAILED else None
+
+    failed = until(kill_and_look, "the job to be given up")
+    assert failed.problem.code == "keeps_dying"
+    until(lambda: work.outbox() == [], "an empty outbox")
