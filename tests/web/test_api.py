@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from .. import films
-from .conftest import Served
+from ..service import Served
 
 JSON = {"content-type": "application/json"}
 

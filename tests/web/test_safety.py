@@ -12,7 +12,7 @@ from hardy_parcel import serve
 from hardy_parcel.core.errors import BadInput
 from hardy_parcel.web.app import STATIC
 
-from .conftest import Served
+from ..service import Served
 
 
 @pytest.mark.parametrize("host", ["evil.example", "127.0.0.1.evil.example", "[::2]", "localhost.evil.example:8640", ""])

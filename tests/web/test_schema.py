@@ -8,7 +8,7 @@ from hypothesis import HealthCheck, Phase, given, settings
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import response_schema_conformance
 
-from .conftest import Served
+from ..service import Served
 
 USUAL = settings(
     max_examples=25, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck), phases=(Phase.explicit, Phase.generate),

@@ -75,7 +75,8 @@ def child(task: dict) -> tuple[int, list[dict]]:
 def test_reading_a_file_in_a_child(tmp_path: Path, gale: Path) -> None:
     from hardy_parcel.docks.catalogue import destination
 
-    task = {"kind": "inspect", "path": str(gale), "strips": str(tmp_path), "destination": destination("orrery-wide").model_dump(mode="json")}
+    place = destination("orrery-wide").model_dump(mode="json")
+    task = {"kind": "inspect", "path": str(gale), "strips": str(tmp_path), "destination": place}
     code, told = child(task)
     assert code == 0
     assert [next(iter(event)) for event in told] == ["facts", "result"]

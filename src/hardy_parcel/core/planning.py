@@ -28,7 +28,7 @@ def whole_excerpt(facts: MasterFacts) -> Excerpt:
 
 def check_excerpt(excerpt: Excerpt, facts: MasterFacts) -> Excerpt:
     """The excerpt, refused when it does not lie in the master or holds no picture."""
-    if excerpt.in_s < 0 or excerpt.out_s > facts.duration_s + Fraction(1, 100):
+    if not 0 <= excerpt.in_s < facts.duration_s or excerpt.out_s > facts.duration_s + Fraction(1, 100):
         raise BadChoice(
             f"The excerpt must lie within the master's {float(facts.duration_s):.2f} s.", "Move the in or the out point."
         )

@@ -22,7 +22,7 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
   watch(
     () => kept.value.value,
     (value) => {
-      if (value && !dragging.value) bitrate.value = value.parcel.plan.video.target_bps.value
+      if (value && !dragging.value && !pending) bitrate.value = value.parcel.plan.video.target_bps.value
     },
   )
 
@@ -52,14 +52,26 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
     }
   }
 
-  async function keep(choices: Choices, remember = true): Promise<void> {
-    const before = kept.value.value?.parcel.choices
+  /** Changes are kept one after the other, each made from what the one before left, so that quick keys lose nothing. */
+  let queue = Promise.resolve()
+  let pending = 0
+  function keep(make: (now: Choices) => Choices | undefined, remember = true): Promise<void> {
     dragging.value = false
     next = undefined
+    pending += 1
+    queue = queue.then(() => send(make, remember))
+    return queue
+  }
+
+  async function send(make: (now: Choices) => Choices | undefined, remember: boolean): Promise<void> {
+    const before = kept.value.value?.parcel.choices
+    const choices = before && make(before)
+    pending -= 1
+    if (!before || !choices) return
     refused.value = ''
     try {
       kept.value.value = await api.choose(masterId(), destinationId(), choices)
-      if (remember && before) {
+      if (remember) {
         past.value.push(before)
         future.value = []
       }
@@ -67,18 +79,20 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
       refused.value = error instanceof Trouble ? error.message : 'This could not be kept.'
       if (kept.value.value) bitrate.value = kept.value.value.parcel.plan.video.target_bps.value
     }
-    tried.value = undefined
+    if (!dragging.value) tried.value = undefined
   }
 
-  const change = (part: Partial<Choices>) => keep({ ...(kept.value.value?.parcel.choices as Choices), ...part })
-
-  async function step(from: typeof past, to: typeof past): Promise<void> {
-    const choices = from.value.pop()
-    const now = kept.value.value?.parcel.choices
-    if (!choices || !now) return
-    to.value.push(now)
-    await keep(choices, false)
+  function change(part: Partial<Choices>): Promise<void> {
+    if (part.video_bitrate_bps) bitrate.value = part.video_bitrate_bps
+    return keep((now) => ({ ...now, ...part }))
   }
+
+  const step = (from: typeof past, to: typeof past) =>
+    keep((now) => {
+      const choices = from.value.pop()
+      if (choices) to.value.push(now)
+      return choices
+    }, false)
 
   return {
     view, bitrate, refused, trouble: kept.trouble, again: kept.again, tryRate, change,

@@ -46,11 +46,11 @@ async function save(): Promise<void> {
     <TroubleNote v-if="trouble" :trouble="trouble" @again="again" />
     <template v-if="machine">
       <p class="first-sentence">Your line carries about {{ hour.toFixed(1) }} GB an hour; upload times and data costs are reckoned with it.</p>
-      <form class="sheet" @submit.prevent="save">
+      <form class="sheet" novalidate @submit.prevent="save">
         <fieldset>
           <legend>Line</legend>
           <label for="uplink">Uplink</label>
-          <div><ElInputNumber id="uplink" v-model="form.uplink" :min="0.05" :max="100000" :step="1" :controls="false" /> Mbit/s</div>
+          <div><ElInputNumber id="uplink" v-model="form.uplink" :min="0.05" :max="100000" :controls="false" /> Mbit/s</div>
           <label for="steadiness">At bad times</label>
           <div><ElInputNumber id="steadiness" v-model="form.steadiness" :min="1" :max="100" :controls="false" /> % of it is there</div>
           <label for="price">Price</label>

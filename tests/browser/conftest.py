@@ -1,0 +1,54 @@
+"""Headless Chromium on the real page; a console error or a page error fails the test."""
+
+from __future__ import annotations
+
+import json
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from ..service import Served
+
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    path = shutil.which("chromium")
+    assert path, "Chromium is missing; 'make test' installs it or says how."
+    with sync_playwright() as playwright:
+        found = playwright.chromium.launch(executable_path=path, args=FLAGS)
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def page(browser: Browser, served: Served) -> Iterator[Page]:
+    context = browser.new_context(base_url=served.url, viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+    opened = context.new_page()
+    opened.set_default_timeout(60_000)
+    said: list[str] = []
+    asked: list[str] = []
+    opened.on("pageerror", lambda error: said.append(str(error)))
+    opened.on("console", lambda message: said.append(message.text) if message.type == "error" else None)
+    opened.on("request", lambda request: asked.append(request.url))
+    yield opened
+    context.close()
+    expected = [text for text in said if "the server responded with a status of 4" not in text]
+    assert expected == []
+    assert [url for url in asked if not url.startswith((served.url, "data:", "blob:"))] == []
+
+
+def serious_faults(page: Page) -> list[str]:
+    """What axe-core finds that is serious or critical, in words."""
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    return [
+        f"{fault['id']}: {json.dumps([node['html'][:140] for node in fault['nodes']])}"
+        for fault in found["violations"]
+        if fault["impact"] in ("serious", "critical")
+    ]
