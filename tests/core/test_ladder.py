@@ -68,6 +68,15 @@ def test_renditions_are_even_and_ordered(side: int, rate: int) -> None:
     assert [r.ceiling_bps for r in made] == sorted((r.ceiling_bps for r in made), reverse=True)
 
 
+@pytest.mark.parametrize("size", [(1920, 1080), (1280, 720), (1440, 1080), (1920, 804), (1080, 1080), (3840, 2160)])
+@pytest.mark.parametrize("screen", list(Screen))
+def test_usual_shapes_meet_their_reference_to_a_fifteenth_of_a_pixel(size, screen: Screen) -> None:
+    framing = choose_framing(SPRIGG.placement, display_width=size[0], display_height=size[1], mode=FramingMode.FIT)
+    found, picture = picture_raster(screen, framing), framing.picture
+    for edge, row in ((found.y, picture.y), (found.y + found.height, picture.y + picture.height)):
+        assert abs(edge - Fraction(found.frame_height * row, framing.height)) < Fraction(1, 15)
+
+
 @pytest.mark.parametrize(
     ("screen", "size", "raster"),
     [
@@ -87,7 +96,27 @@ def test_the_raster_is_an_angle_not_a_pixel_count(screen: Screen, size, raster) 
 
 def test_bars_are_left_out_of_the_comparison() -> None:
     framing = choose_framing(SPRIGG.placement, display_width=1920, display_height=1080, mode=FramingMode.FIT)
-    assert picture_raster(Screen.PHONE, framing) == (540, 304)
+    found = picture_raster(Screen.PHONE, framing)
+    assert (found.size, found.x, found.y) == ((540, 304), 0, 328)
+    assert (found.frame_width, found.frame_height) == (540, 960)
+
+
+@given(st.integers(64, 4000), st.integers(64, 4000), st.sampled_from([ORRERY, SPRIGG]), st.sampled_from(Screen))
+def test_the_picture_meets_its_reference_on_the_raster(width: int, height: int, place, screen: Screen) -> None:
+    """Whatever the master, its edges fall within half a raster pixel of their place; for usual shapes, on it."""
+    framing = choose_framing(place.placement, display_width=width, display_height=height, mode=FramingMode.FIT)
+    found, picture = picture_raster(screen, framing), framing.picture
+    assert all(side % 2 == 0 for side in found.yardstick_size)
+    for frame, start, extent, whole, at, size in (
+        (found.frame_width, found.x, found.width, framing.width, picture.x, picture.width),
+        (found.frame_height, found.y, found.height, framing.height, picture.y, picture.height),
+    ):
+        assert 0 <= start <= start + extent <= frame
+        assert abs(start - Fraction(frame * at, whole)) <= Fraction(1, 2)
+        assert abs(start + extent - Fraction(frame * (at + size), whole)) <= Fraction(1, 2)
+    target = frame_raster(screen, framing.width, framing.height)
+    assert abs(found.frame_width - target[0]) <= 0.03 * target[0]
+    assert abs(found.frame_height - target[1]) <= 0.03 * target[1]
 
 
 def test_the_rendition_a_viewer_gets() -> None:

@@ -9,14 +9,12 @@ import av
 import numpy as np
 import pytest
 
-from hardy_parcel.core.framing import Rect
-from hardy_parcel.core.screens import Screen
+from hardy_parcel.core.screens import Raster, Screen
 from hardy_parcel.media.measure import Series, compare
 
 from .. import films
 
 SIZE = (320, 180)
-WHOLE = Rect(x=0, y=0, width=320, height=180)
 RATE = Fraction(25)
 
 
@@ -30,8 +28,8 @@ def pictures(noise: float = 0.0, count: int = 12, size: tuple[int, int] = SIZE) 
 
 def measured(noises: dict[str, float], *, flags: list[bool] | None = None, raster=SIZE, **changes) -> dict[tuple[str, Screen], Series]:
     values = {
-        "rasters": {Screen.LAPTOP: raster}, "reference_size": SIZE, "references": pictures(),
-        "streams": dict.fromkeys(noises, (*SIZE, WHOLE)),
+        "rasters": {Screen.LAPTOP: Raster.whole(*raster)}, "reference_size": SIZE, "references": pictures(),
+        "streams": dict.fromkeys(noises, SIZE),
         "pictures": {name: pictures(noise) for name, noise in noises.items()}, "measured": flags or [True] * 12, "rate": RATE,
     }
     return compare(**(values | changes))
@@ -76,13 +74,37 @@ def test_bars_are_cut_off_before_comparing() -> None:
             yield films.frame((tall, bu, rd), number, 1 / RATE)
 
     found = measured(
-        {"framed": 0.0}, streams={"framed": (320, 300, Rect(x=0, y=60, width=320, height=180))}, pictures={"framed": framed()}
+        {"framed": 0.0}, streams={"framed": (320, 300)}, pictures={"framed": framed()},
+        rasters={Screen.LAPTOP: Raster(frame_width=320, frame_height=300, x=0, y=60, width=320, height=180)},
     )
     assert found["framed", Screen.LAPTOP].mean_db == 70.0
 
 
+def test_a_rendition_whose_bars_end_between_its_pixels_is_compared_in_place() -> None:
+    """Scaled to 58 %, the picture's edges fall between pixels; it compares as well as the same scaling without bars."""
+
+    def framed() -> Iterator[av.VideoFrame]:
+        for number, (luma, _, _) in enumerate(films.shimmer(*SIZE, 12, grain=0)):
+            tall = np.full((300, 320), 16, np.uint8)
+            tall[50:230] = luma
+            chroma = np.full((150, 160), 128, np.uint8)
+            yield films.frame((tall, chroma, chroma), number, 1 / RATE).reformat(width=186, height=174, interpolation="BICUBIC")
+
+    def plain() -> Iterator[av.VideoFrame]:
+        for picture in (films.frame(p, n, 1 / RATE) for n, p in enumerate(films.shimmer(*SIZE, 12, grain=0))):
+            yield picture.reformat(width=186, height=104, interpolation="BICUBIC")
+
+    def value(pictures: Iterator[av.VideoFrame], size: tuple[int, int], raster: Raster) -> float:
+        reference = (films.frame(p, n, 1 / RATE) for n, p in enumerate(films.shimmer(*SIZE, 12, grain=0)))
+        found = measured({"x": 0.0}, references=reference, streams={"x": size}, pictures={"x": pictures}, rasters={Screen.TV: raster})
+        return found["x", Screen.TV].mean_db
+
+    between = value(framed(), (186, 174), Raster(frame_width=320, frame_height=300, x=0, y=50, width=320, height=180))
+    assert between > value(plain(), (186, 104), Raster.whole(320, 180)) - 1
+
+
 def test_every_screen_gets_its_own_series() -> None:
-    found = measured({"noisy": 4.0}, rasters={Screen.PHONE: (160, 90), Screen.TV: SIZE})
+    found = measured({"noisy": 4.0}, rasters={Screen.PHONE: Raster.whole(160, 90), Screen.TV: Raster.whole(*SIZE)})
     assert set(found) == {("noisy", Screen.PHONE), ("noisy", Screen.TV)}
 
 

@@ -9,8 +9,8 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from hardy_parcel.core.framing import Rect
 from hardy_parcel.core.planning import make_plan
+from hardy_parcel.core.screens import Raster
 from hardy_parcel.media.difficulty import stretches
 from hardy_parcel.media.film import Planes
 from hardy_parcel.media.inspect import inspect
@@ -43,7 +43,7 @@ def test_a_still_is_cut_and_scaled_with_the_right_colours(tmp_path: Path) -> Non
     luma[40:140], blue[20:70], red[20:70] = 63, 102, 240
     source = films.film(tmp_path / "a.mp4", seconds=Fraction(3, 25), sound=None, pictures=iter([(luma, blue, red)] * 3))
     still(
-        source, index=1, frame_rate=Fraction(25), picture=Rect(x=0, y=40, width=320, height=100), raster=(160, 50),
+        source, index=1, frame_rate=Fraction(25), raster=Raster(frame_width=160, frame_height=90, x=0, y=20, width=160, height=50),
         target=tmp_path / "x.png",
     )
     picture = np.asarray(Image.open(tmp_path / "x.png")).astype(int)

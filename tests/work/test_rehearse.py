@@ -3,21 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from fractions import Fraction
 from pathlib import Path
 
 import pytest
 
 from hardy_parcel.core.errors import Cancelled
 from hardy_parcel.core.facts import MasterFacts
-from hardy_parcel.core.framing import FramingMode, Rect
+from hardy_parcel.core.framing import FramingMode
 from hardy_parcel.core.plan import Choices
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.rehearsal import Station, find
 from hardy_parcel.core.screens import Screen, ViewerLine
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.work import rehearse as module
-from hardy_parcel.work.rehearse import Parcel, inside, perfect_upload, plan_reel, rehearse
+from hardy_parcel.work.rehearse import Parcel, perfect_upload, plan_reel, rehearse
 
 from .. import films
 from ..builders import ORRERY, SPRIGG
@@ -160,17 +159,10 @@ def test_progress_only_rises(small: Path, tmp_path: Path) -> None:
     assert max(seen) <= 1
 
 
-def test_where_the_picture_stands_inside_a_rendition() -> None:
-    framing = make_plan(inspect_like(1920, 1080), SPRIGG).video.framing.value
-    rendition = parcel_renditions(framing)[-1]
-    assert inside(framing.picture, framing, rendition) == Rect(x=0, y=328, width=540, height=304)
-
-
-def inspect_like(width: int, height: int):
-    from ..builders import facts
-
-    return facts(width, height)
-
-
-def parcel_renditions(framing):
-    return module.renditions_for(SPRIGG, width=framing.width, height=framing.height, frame_rate=Fraction(25))
+def test_bars_cost_nothing(gale: Path, gale_facts: MasterFacts, monkeypatch) -> None:
+    """The whole picture between bars, not encoded at all, meets its reference on every screen."""
+    monkeypatch.setattr("hardy_parcel.core.screens.PIXELS_PER_DEGREE", 30)
+    here = parcel(gale, gale_facts, SPRIGG, framing=FramingMode.FIT)
+    series = module._measure(here, plan_reel(here, whole=False), upload=None, renditions=[], folder=gale, progress=lambda share: None)
+    for screen in Screen:
+        assert series["scaled", screen].mean_db > 38

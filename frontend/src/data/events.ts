@@ -20,8 +20,9 @@ export const useEvents = defineStore('events', () => {
   }
 
   watch(
-    [event, data],
-    ([kind, text]) => {
+    data, // it is set after the event's name, so both belong together here
+    (text) => {
+      const kind = event.value
       if (kind === 'hello') void reload()
       else if (kind === 'job' && text) {
         const job = JSON.parse(text) as Job

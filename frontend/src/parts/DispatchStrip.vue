@@ -15,9 +15,9 @@ const waiting = computed(() => events.open.length - running.value.length)
     <div v-for="job in running" :key="job.id" class="job">
       <span class="cut title">{{ job.title }}</span>
       <span class="bar"><span class="done" :style="{ width: `${(job.progress?.share ?? 0) * 100}%` }" /></span>
-      <span class="mono cut">{{ Math.floor((job.progress?.share ?? 0) * 100) }} %</span>
+      <span class="mono">{{ Math.floor((job.progress?.share ?? 0) * 100) }} %</span>
       <span v-if="job.progress?.left_s != null" class="mono">{{ seconds(job.progress.left_s) }} left</span>
-      <span v-if="job.kind === 'pack' && job.progress?.bytes" class="mono">{{ bytes(job.progress.bytes) }}</span>
+      <span v-if="job.kind === 'pack' && job.progress?.bytes && running.length === 1" class="mono">{{ bytes(job.progress.bytes) }}</span>
     </div>
     <span v-if="waiting" class="quiet">{{ waiting }} waiting</span>
     <RouterLink :to="{ name: 'dispatch' }" class="more">Dispatch</RouterLink>
@@ -46,13 +46,17 @@ const waiting = computed(() => events.open.length - running.value.length)
   flex: 1;
 }
 
+.job .mono {
+  white-space: nowrap;
+}
+
 .title {
   flex: 0 1 auto;
 }
 
 .bar {
   flex: 1;
-  min-width: 60px;
+  min-width: 40px;
   max-width: 200px;
   height: 8px;
   background: var(--paper);

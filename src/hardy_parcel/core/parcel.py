@@ -104,7 +104,7 @@ def _suffers(plan: Plan, rehearsals: list[Rehearsal], perfect: PerfectUpload | N
     if not rehearsals or perfect is None:
         return ()
     nearest = min(rehearsals, key=lambda r: abs(math.log(r.target_bps / plan.video.target_bps.value)))
-    raster = picture_raster(Screen.LAPTOP, plan.video.framing.value)
+    raster = picture_raster(Screen.LAPTOP, plan.video.framing.value).yardstick_size
     marks = next((list(y.marks) for y in perfect.yardsticks if y.raster == raster), [])
     return suffers_most(nearest, marks)
 

@@ -60,13 +60,78 @@ def frame_raster(screen: Screen, width: int, height: int) -> tuple[int, int]:
     return even(wide), even(high)
 
 
-def picture_raster(screen: Screen, framing: Framing) -> tuple[int, int]:
-    """Comparison raster in px of the picture inside the frame: bars are left out, since they are always perfect."""
+BESIDE_BARS_PX = 4
+"""Reach of a bicubic scaler, two pixels, through the largest enlargement of a rendition on a screen, about two."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Raster:
+    """A screen's comparison raster: every frame is scaled to `frame_*` px, then cut to the picture at `x`, `y`."""
+
+    frame_width: int
+    frame_height: int
+    x: int
+    y: int
+    width: int
+    height: int
+
+    @classmethod
+    def whole(cls, width: int, height: int) -> Raster:
+        """A raster without bars."""
+        return cls(frame_width=width, frame_height=height, x=0, y=0, width=width, height=height)
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height of the picture in px."""
+        return self.width, self.height
+
+    @property
+    def margin(self) -> tuple[int, int]:
+        """Columns and rows beside bars, in px, that a comparison leaves out: there scaling mixes picture and bar."""
+        return (
+            min(BESIDE_BARS_PX, self.width // 8) if self.width < self.frame_width else 0,
+            min(BESIDE_BARS_PX, self.height // 8) if self.height < self.frame_height else 0,
+        )
+
+    @property
+    def yardstick_size(self) -> tuple[int, int]:
+        """The size at which reference encodes are made: the picture's, made even as encoders want it."""
+        return even(self.width), even(self.height)
+
+
+RASTER_SPAN = Fraction(3, 100)
+"""How far a raster may differ from the screen's own so that the picture's edges fall between pixels."""
+
+
+def picture_raster(screen: Screen, framing: Framing) -> Raster:
+    """The raster of a framing on a screen. Bars are left out of a comparison, since they are always perfect.
+
+    The edges of the picture must fall between pixels of the raster, or what arrives would be compared a fraction of
+    a pixel off its place and seem worse than it is. So the raster nearest to the screen's own is taken, within 3 %,
+    on which they do so best; renditions of any size then meet the reference exactly.
+    """
     width, height = frame_raster(screen, framing.width, framing.height)
-    return (
-        even(Fraction(width * framing.picture.width, framing.width)),
-        even(Fraction(height * framing.picture.height, framing.height)),
-    )
+    if not framing.bars:
+        return Raster.whole(width, height)
+    left, wide = _without_bars(width, Fraction(framing.picture.x, framing.width), Fraction(framing.picture.width, framing.width))
+    top, high = _without_bars(height, Fraction(framing.picture.y, framing.height), Fraction(framing.picture.height, framing.height))
+    return Raster(frame_width=wide[0], frame_height=high[0], x=left, y=top, width=wide[1], height=high[1])
+
+
+def _without_bars(length: int, offset: Fraction, share: Fraction) -> tuple[int, tuple[int, int]]:
+    """Along one side: where the picture starts, and the lengths of frame and picture. `offset` and `share` are of the frame."""
+    if share == 1:
+        return 0, (length, length)
+    span = int(length * RASTER_SPAN) // 2 * 2
+
+    def misfit(candidate: int) -> tuple[Fraction, int]:
+        start, extent = candidate * offset, candidate * share
+        off = max(abs(start - round(start)), abs(start + extent - round(start + extent)))
+        return off if off > Fraction(1, 20) else Fraction(0), abs(candidate - length)
+
+    best = min(range(length - span, length + span + 1, 2), key=misfit)
+    start = round(best * offset)
+    return start, (best, round(best * (offset + share)) - start)
 
 
 def rendition_for(screen: Screen, line: ViewerLine, renditions: list[Rendition]) -> Rendition:

@@ -11,8 +11,7 @@ from fractions import Fraction
 import av
 
 from ..core.condition import PERFECT_DB, mean_xpsnr_db
-from ..core.framing import Rect
-from ..core.screens import Screen
+from ..core.screens import Raster, Screen
 from .pictures import add_source
 
 SCALER = "flags=bicubic+accurate_rnd"
@@ -37,32 +36,36 @@ class Series:
 class Comparison:
     """One screen's comparison of several streams with the same reference, picture by picture.
 
-    The reference is the master's kept picture. Each stream's `picture` rectangle (px in its own frame) is what
-    is compared: bars are cut off first. Both are scaled to `raster` in one step.
+    The reference is the master's kept picture, scaled to the picture's place on the raster in one step. Streams are
+    given with the size of their frames in px; each frame is scaled to the raster's, then its bars are cut off
+    with a margin.
     """
 
     def __init__(
-        self, raster: tuple[int, int], reference: tuple[int, int], streams: dict[str, tuple[int, int, Rect]],
+        self, raster: Raster, reference: tuple[int, int], streams: dict[str, tuple[int, int]],
         rate: Fraction, *, ssim: bool = True,
     ) -> None:
-        width, height = raster
         graph = av.filter.Graph()
         self._reference = add_source(
             graph, width=reference[0], height=reference[1], pixel_format="yuv420p", frame_rate=rate
         )
-        scaled = graph.add("scale", f"w={width}:h={height}:{SCALER}")
+        scaled = graph.add("scale", f"w={raster.width}:h={raster.height}:{SCALER}")
+        across, down = raster.margin
+        width, height = raster.width - 2 * across, raster.height - 2 * down
+        inner = graph.add("crop", f"w={width}:h={height}:x={across}:y={down}:exact=1")
         self._reference.link_to(scaled)
+        scaled.link_to(inner)
         filters = ("xpsnr", "ssim") if ssim else ("xpsnr",)
         split = graph.add("split", f"outputs={len(filters) * len(streams)}")
-        scaled.link_to(split)
+        inner.link_to(split)
         self._inputs, self._sinks = {}, {}
-        for number, (name, (wide, high, picture)) in enumerate(streams.items()):
+        for number, (name, (wide, high)) in enumerate(streams.items()):
             source = add_source(graph, width=wide, height=high, pixel_format="yuv420p", frame_rate=rate)
-            crop = graph.add("crop", f"w={picture.width}:h={picture.height}:x={picture.x}:y={picture.y}")
-            scale = graph.add("scale", f"w={width}:h={height}:{SCALER}")
-            source.link_to(crop)
-            crop.link_to(scale)
-            last = scale
+            scale = graph.add("scale", f"w={raster.frame_width}:h={raster.frame_height}:{SCALER}")
+            crop = graph.add("crop", f"w={width}:h={height}:x={raster.x + across}:y={raster.y + down}:exact=1")
+            source.link_to(scale)
+            scale.link_to(crop)
+            last = crop
             for place, kind in enumerate(filters):
                 step = graph.add(kind)
                 last.link_to(step, 0, 0)
@@ -101,10 +104,10 @@ class Comparison:
 
 def compare(
     *,
-    rasters: dict[Screen, tuple[int, int]],
+    rasters: dict[Screen, Raster],
     reference_size: tuple[int, int],
     references: Iterator[av.VideoFrame],
-    streams: dict[str, tuple[int, int, Rect]],
+    streams: dict[str, tuple[int, int]],
     pictures: dict[str, Iterator[av.VideoFrame]],
     measured: list[bool],
     rate: Fraction,

@@ -11,11 +11,10 @@ from pathlib import Path
 from ..core.condition import YARDSTICK_QUALITIES, YardstickMark, condition_by_yardstick
 from ..core.encoder_settings import yardstick_settings
 from ..core.facts import MasterFacts
-from ..core.framing import Rect
 from ..core.ladder import Rendition, renditions_for
 from ..core.plan import Plan
 from ..core.rehearsal import Arrival, Moment, PerfectUpload, Rehearsal, Station, Yardstick, between
-from ..core.screens import Screen, ViewerLine, picture_raster, rendition_for
+from ..core.screens import Raster, Screen, ViewerLine, picture_raster, rendition_for
 from ..core.sheets import Destination
 from ..core.windows import YARDSTICK_PICTURES_WHOLE, Reel, choose_reel, segment_count, spread, whole_reel
 from ..media.difficulty import stretches
@@ -53,7 +52,7 @@ class Parcel:
         width, height = self.frame_size
         return renditions_for(self.destination, width=width, height=height, frame_rate=self.rate)
 
-    def rasters(self) -> dict[Screen, tuple[int, int]]:
+    def rasters(self) -> dict[Screen, Raster]:
         return {screen: picture_raster(screen, self.plan.video.framing.value) for screen in Screen}
 
 
@@ -157,7 +156,7 @@ def _yardsticks(parcel: Parcel, reel: Reel, progress: Callable[[float], None]) -
     wanted = [tick for tick in ticks(parcel.plan, reel) if tick.measured]
     keep = spread([True] * len(wanted), most=YARDSTICK_PICTURES_WHOLE)
     wanted = [tick for tick, kept in zip(wanted, keep, strict=True) if kept]
-    rasters = sorted(set(parcel.rasters().values()))
+    rasters = sorted({raster.yardstick_size for raster in parcel.rasters().values()})
     ends = [rasters[0], rasters[-1]] if len(rasters) > 1 else rasters
     done = [
         _yardstick(parcel, wanted, raster, lambda share, n=number: progress((n + share) / len(ends)))
@@ -169,14 +168,13 @@ def _yardsticks(parcel: Parcel, reel: Reel, progress: Callable[[float], None]) -
 def _yardstick(parcel: Parcel, wanted: list[Tick], raster: tuple[int, int], progress: Callable[[float], None]) -> Yardstick:
     crop = parcel.plan.video.framing.value.crop
     source = parcel.master, parcel.facts.video, parcel.plan, wanted
-    whole = Rect(x=0, y=0, width=raster[0], height=raster[1])
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         paths = {quality: Path(scratch) / f"{quality}.h264" for quality in YARDSTICK_QUALITIES}
         _reference_encodes(parcel, wanted, raster, paths, lambda done: progress(0.6 * done / len(wanted)))
         series = compare(
-            rasters={Screen.LAPTOP: raster}, reference_size=(crop.width, crop.height),
+            rasters={Screen.LAPTOP: Raster.whole(*raster)}, reference_size=(crop.width, crop.height),
             references=treated(*source, frame=False),
-            streams={str(quality): (*raster, whole) for quality in paths},
+            streams={str(quality): raster for quality in paths},
             pictures={str(quality): upload_pictures(path) for quality, path in paths.items()},
             measured=[True] * len(wanted), rate=parcel.rate, ssim=False,
             progress=lambda done: progress(0.6 + 0.4 * done / len(wanted)),
@@ -222,30 +220,17 @@ def _measure(
     framing = parcel.plan.video.framing.value
     wanted = ticks(parcel.plan, reel)
     first = PACKED if upload else SCALED
-    streams = {first: (framing.width, framing.height, framing.picture)}
+    streams = {first: parcel.frame_size}
     source = parcel.master, parcel.facts.video, parcel.plan, wanted
     pictures: dict[str, Iterator] = {first: upload_pictures(upload) if upload else treated(*source)}
     for rendition in renditions:
-        streams[rendition.name] = (rendition.width, rendition.height, inside(framing.picture, framing, rendition))
+        streams[rendition.name] = (rendition.width, rendition.height)
         pictures[rendition.name] = upload_pictures(rendition_path(folder, rendition))
     return compare(
         rasters=parcel.rasters(), reference_size=(framing.crop.width, framing.crop.height),
         references=treated(*source, frame=False), streams=streams, pictures=pictures,
         measured=[tick.measured for tick in wanted], rate=parcel.rate,
         progress=lambda done: progress(done / len(wanted)),
-    )
-
-
-def inside(picture: Rect, framing, rendition: Rendition) -> Rect:
-    """Where the picture stands inside a rendition of the whole frame."""
-    across, down = Fraction(rendition.width, framing.width), Fraction(rendition.height, framing.height)
-
-    def even_floor(value: Fraction) -> int:
-        return 2 * (int(value) // 2)
-
-    return Rect(
-        x=even_floor(picture.x * across), y=even_floor(picture.y * down),
-        width=max(2, 2 * round(picture.width * across / 2)), height=max(2, 2 * round(picture.height * down / 2)),
     )
 
 
@@ -261,9 +246,9 @@ def _arrivals(
     def add(name: str, station: Station, screen: Screen, line: ViewerLine | None, rendition: str | None) -> None:
         measured = series[name, screen]
         found.append(Arrival(
-            station=station, screen=screen, line=line, rendition=rendition, raster=rasters[screen],
+            station=station, screen=screen, line=line, rendition=rendition, raster=rasters[screen].size,
             xpsnr_db=round(measured.mean_db, 3), ssim=round(measured.mean_ssim, 5),
-            condition=round(condition_by_yardstick(measured.mean_db, marks[rasters[screen]]), 2), scale="yardstick",
+            condition=round(condition_by_yardstick(measured.mean_db, marks[rasters[screen].yardstick_size]), 2), scale="yardstick",
         ))
 
     first = PACKED if (PACKED, Screen.PHONE) in series else SCALED

@@ -10,7 +10,7 @@ from ..core.facts import MasterFacts
 from ..core.plan import Choices, Plan
 from ..core.planning import make_plan
 from ..core.rehearsal import PerfectUpload
-from ..core.screens import Screen, ViewerLine, picture_raster, rendition_for
+from ..core.screens import Raster, Screen, ViewerLine, picture_raster, rendition_for
 from ..core.sheets import Destination
 from ..core.windows import Reel
 from ..media.handling import rendition_path
@@ -21,7 +21,7 @@ from ..media.pictures import ticks, treated
 from ..media.stills import poster_strip, save, still
 from ..store.jobs import JobProgress
 from .packing import pack_parcel
-from .rehearse import UPLOAD_NAME, Parcel, inside, perfect_upload, plan_reel, rehearse
+from .rehearse import UPLOAD_NAME, Parcel, perfect_upload, plan_reel, rehearse
 
 
 class Speaks(Protocol):
@@ -134,19 +134,16 @@ def look_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
     target.mkdir(parents=True, exist_ok=True)
     tick = ticks(parcel.plan, reel)[index]
     master = next(iter(treated(parcel.master, parcel.facts.video, parcel.plan, [tick], frame=False)))
-    save(master, target / "master.png", width=raster[0], height=raster[1])
-    still(
-        files / UPLOAD_NAME, index=index, frame_rate=parcel.rate, picture=framing.picture, raster=raster,
-        target=target / "packed.png",
-    )
+    save(master, target / "master.png", raster=Raster.whole(*raster.size))
+    still(files / UPLOAD_NAME, index=index, frame_rate=parcel.rate, raster=raster, target=target / "packed.png")
     renditions = parcel.renditions()
     if renditions:
         served = rendition_for(screen, line, renditions)
         still(
             rendition_path(files, served), index=index // served.keep_every, frame_rate=served.frame_rate,
-            picture=inside(framing.picture, framing, served), raster=raster, target=target / "arrived.png",
+            raster=raster, target=target / "arrived.png",
         )
-    return {"raster": raster}
+    return {"raster": raster.size}
 
 
 TASKS = {"inspect": inspect_task, "curve": curve_task, "pack": pack_task, "look": look_task}

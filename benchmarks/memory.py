@@ -1,0 +1,68 @@
+"""Peak memory of a packing child for a film and one eight times as long: prints the ratio."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import tempfile
+from fractions import Fraction
+from pathlib import Path
+
+from hardy_parcel.core.plan import Choices, Effort
+from hardy_parcel.core.planning import make_plan
+from hardy_parcel.demo import gale, sounds
+from hardy_parcel.docks.catalogue import destination
+from hardy_parcel.media.film import write_film
+from hardy_parcel.media.inspect import inspect
+
+from .films import SIZE, scene, there_and_back
+
+LENGTHS_S = (15, 120)
+CHILD = """
+import resource, runpy, sys
+try:
+    runpy.run_module("hardy_parcel.work.child", run_name="child")["main"]()
+finally:
+    print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss, file=sys.stderr)
+"""
+
+
+def peak_kib(master: Path, folder: Path) -> int:
+    """Peak resident memory of a child that packs this film, in KiB."""
+    facts = inspect(master)
+    place = destination("orrery-wide")
+    plan = make_plan(facts, place, Choices(effort=Effort.QUICK))
+    task = {
+        "kind": "pack", "job_id": master.stem, "path": str(master), "facts": facts.model_dump(mode="json"),
+        "plan": plan.model_dump(mode="json"), "destination": place.model_dump(mode="json"),
+        "folder": str(folder), "file_name": f"packed {master.name}",
+    }
+    child = subprocess.Popen(
+        [sys.executable, "-c", CHILD], stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+    )
+    child.stdin.write(json.dumps(task) + "\n")
+    child.stdin.flush()
+    last = [json.loads(line) for line in child.stdout][-1]
+    peak = int(child.stderr.read().split()[-1])
+    if "result" not in last:
+        raise SystemExit(f"packing failed: {last}")
+    return peak
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
+        folder, pictures, peaks = Path(scratch), scene(gale), []
+        for seconds in LENGTHS_S:
+            path = folder / f"{seconds}.mp4"
+            write_film(
+                path, width=SIZE[0], height=SIZE[1], frame_rate=Fraction(25), quality=18,
+                pictures=there_and_back(pictures, seconds * 25), sound=sounds.wind(1, seconds)[None, :].repeat(2, 0) * 0.1,
+            )
+            peaks.append(peak_kib(path, folder))
+        print(f"peak memory of a packing child: {peaks[0] / 1024:.0f} MiB for {LENGTHS_S[0]} s, {peaks[1] / 1024:.0f} MiB for "
+              f"{LENGTHS_S[1]} s, ratio {peaks[1] / peaks[0]:.2f}")
+
+
+if __name__ == "__main__":
+    main()
