@@ -8,7 +8,7 @@ PORT ?= 8640
 DATA ?= parcel-data
 PAGE_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts frontend/package-lock.json
 
-.PHONY: setup demo serve test check types bench accuracy locks clean
+.PHONY: setup demo serve test check types bench constants accuracy locks clean
 .DEFAULT_GOAL := demo
 
 setup: $(STAMPS)/python $(STAMPS)/page
@@ -75,6 +75,10 @@ types: $(STAMPS)/python $(STAMPS)/node
 bench: setup
 	@$(BIN)/python -m benchmarks.packing
 	@$(BIN)/python -m benchmarks.memory
+
+# The constants that the core takes as measured, measured again (some minutes).
+constants: setup
+	@$(BIN)/python -m benchmarks.constants
 
 # Rehearsals on windows against every frame of the film; rewrites the table in docs/accuracy.md.
 accuracy: setup

@@ -47,6 +47,7 @@ describe('the chart of the survival curve', () => {
     expect(floorOf(seen([63, 80]))).toBe(50)
     expect(floorOf(seen([33, 80]))).toBe(20)
     expect(floorOf(seen([1]))).toBe(0)
-    expect(floorOf(seen([]))).toBe(50)
+    expect(floorOf(seen([]))).toBe(70)
+    expect(floorOf(seen([88, 91]))).toBe(70)
   })
 })

@@ -10,17 +10,17 @@ from pydantic import Field
 from .plan import Effort, Plan, RateControl, duration_s
 from .values import Model
 
-MP4_FIXED_BYTES = 1_900
-MP4_BYTES_PER_PICTURE = 13.5
-MP4_BYTES_PER_SOUND_PACKET = 4.3
-"""Container overhead of an MP4, file size less the sum of its packets (see docs/decisions.md for how it was measured)."""
+MP4_FIXED_BYTES = 1_000
+MP4_BYTES_PER_PICTURE = 21.9
+MP4_BYTES_PER_SOUND_PACKET = 4.8
+"""Container overhead of an MP4, file size less the sum of its packets; `make constants` measures it."""
 
 AAC_PACKET_SAMPLES = 1024
 LINE_EFFICIENCY = 0.93
 """Share of a line's rate left for the file after TCP/IP and TLS framing (rules §4)."""
 
 WORST_CASE = {RateControl.TWO_PASSES: 1.04, RateControl.ONE_PASS: 1.15}
-"""Video bits over target that a packed file may reach; see docs/decisions.md."""
+"""Video bits over target that a packed file may reach; `make constants` measures it."""
 
 
 class Line(Model):
@@ -89,8 +89,8 @@ def carriage(size_bytes: int, line: Line) -> Carriage:
 
 PRIOR_PIXELS_PER_S = {Effort.QUICK: 41e6, Effort.MEDIUM: 15e6, Effort.CAREFUL: 7e6}
 """H.264 pixels/s before anything was measured here: 720p at 45 and 15 frames/s on two cores at 2.5 GHz."""
-FIRST_PASS_SHARE = 0.45
-"""First pass over second in time; measured with two passes of the medium effort, see docs/decisions.md."""
+FIRST_PASS_SHARE = {Effort.QUICK: 1.1, Effort.MEDIUM: 0.5, Effort.CAREFUL: 0.4}
+"""First pass over second in time; `make constants` measures it."""
 
 
 def encode_time(plan: Plan, *, measured_fps: float | None) -> EncodeTime:
@@ -99,5 +99,5 @@ def encode_time(plan: Plan, *, measured_fps: float | None) -> EncodeTime:
         return EncodeTime(seconds=plan.video.frames / measured_fps, evidence="rehearsed", band=0.2)
     framing = plan.video.framing.value
     seconds = plan.video.frames * framing.width * framing.height / PRIOR_PIXELS_PER_S[plan.video.effort.value]
-    passes = 1 + FIRST_PASS_SHARE if plan.video.rate_control.value is RateControl.TWO_PASSES else 1.0
+    passes = 1 + FIRST_PASS_SHARE[plan.video.effort.value] if plan.video.rate_control.value is RateControl.TWO_PASSES else 1.0
     return EncodeTime(seconds=seconds * passes, evidence="sheet", band=0.6)

@@ -16,6 +16,9 @@ X264_PARAMS_ALLOWED = frozenset({"pass", "stats", "open-gop", "vbv-init", "nal-h
 """Keys that may stand inside x264-params: the library drops unknown ones there without a word."""
 REC_709 = ColourTags(primaries="bt709", transfer="bt709", matrix="bt709", range="tv")
 SCENE_CUT = 40
+FIRST_PASS = {"refs": "1", "8x8dct": "0", "partitions": "none", "me_method": "dia", "subq": "2", "trellis": "0", "fast-pskip": "1"}
+"""A first pass only has to find where the bits will be needed. The library makes it a quick one by itself only when told
+of the pass by a flag, not through x264-params, so the same quick settings are given here."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,6 +72,8 @@ def packing_settings(plan: Plan, *, encode_pass: int, stats_path: str | None = N
         if video.rate_control.value is not RateControl.TWO_PASSES or stats_path is None:
             raise EncoderTrouble("Two passes need a plan of two passes and a place for their statistics.")
         params |= {"pass": str(encode_pass), "stats": stats_path}
+        if encode_pass == 1:
+            options |= FIRST_PASS
     return EncoderSettings(
         library="libx264", width=framing.width, height=framing.height, frame_rate=video.frame_rate.value,
         options=options, pixel_format=video.pixel_format.value, colour=video.colour.value, params=params,

@@ -69,7 +69,7 @@ class Yardstick(Model):
 def between(narrow: Yardstick, wide: Yardstick, raster: tuple[int, int]) -> Yardstick:
     """The yardstick at a raster between two others: XPSNR interpolated in log(width), quality by quality.
 
-    See docs/decisions.md for how far this lies from encodes at the raster itself.
+    `make constants` measures how far this lies from encodes at the raster itself.
     """
     for known in (narrow, wide):
         if known.raster == raster:

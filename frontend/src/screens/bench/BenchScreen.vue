@@ -72,7 +72,7 @@ onKeyStroke('z', (event) => {
           <ElButton v-if="future.length" size="small" title="Ctrl Shift Z" @click="bench.redo()">Redo</ElButton>
           <ElButton v-if="ownRate" size="small" @click="bench.change({ video_bitrate_bps: null })">Back to the plan’s own rate</ElButton>
         </div>
-        <div class="chart">
+        <div class="chart" :class="{ lower: view.parcel.plan.video.framing.value.mode }">
           <SurvivalCurve
             :parcel="view.parcel"
             :seen="seen"
@@ -149,6 +149,10 @@ h1 a {
 
 .chart {
   height: clamp(236px, calc(100vh - 500px), 620px);
+}
+
+.chart.lower {
+  height: clamp(200px, calc(100vh - 572px), 620px);
 }
 
 .under {

@@ -8,7 +8,6 @@ import FramedPicture from '../../parts/FramedPicture.vue'
 const props = defineProps<{ master: Master; parcel: Parcel }>()
 const emit = defineEmits<{ choose: [mode: Choices['framing']] }>()
 const framing = computed(() => props.parcel.plan.video.framing.value)
-const because = computed(() => props.parcel.plan.video.framing.because.sentence)
 const modes = [
   { mode: 'fit' as const, name: 'Fit', text: 'the whole picture between bars' },
   { mode: 'fill' as const, name: 'Fill', text: 'the centre, to the edges' },
@@ -17,10 +16,9 @@ const modes = [
 
 <template>
   <section v-if="framing.mode" class="framing sheet" aria-label="Framing">
-    <FramedPicture :master="master" :framing="framing" :height="118" />
+    <FramedPicture :master="master" :framing="framing" :height="72" />
     <div>
       <h2>Framing</h2>
-      <p class="quiet">{{ because }}.</p>
       <div class="row" role="radiogroup" aria-label="Framing">
         <button
           v-for="{ mode, name, text } in modes"
@@ -43,12 +41,12 @@ const modes = [
   display: flex;
   gap: 18px;
   align-items: center;
-  padding: 12px 16px;
+  padding: 7px 14px;
 }
 
 button {
-  margin-top: 8px;
-  padding: 6px 12px;
+  margin-top: 4px;
+  padding: 4px 12px;
   border: 1px solid var(--second-ink);
   border-radius: var(--corner);
   background: var(--sheet);

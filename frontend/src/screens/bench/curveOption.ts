@@ -18,10 +18,10 @@ export const GRID = { left: 46, right: 22, top: 24, bottom: 42 }
 const LABEL = { fontFamily: 'Zilla Slab', fontWeight: 600 as const, fontSize: 13 }
 const TICK = { fontFamily: 'Atkinson Hyperlegible Mono Variable', fontSize: 12 }
 
-/** Lowest condition worth showing: a whole ten below everything drawn, at most 50. */
+/** Lowest condition worth showing: a whole ten below everything drawn, at most 70. */
 export function floorOf(seen: Seen): number {
   const values = seen.curve.points.flatMap((point) => [point.condition, point.packed])
-  const lowest = Math.min(60, ...values)
+  const lowest = Math.min(80, ...values)
   return Math.max(0, Math.floor((lowest - 4) / 10) * 10)
 }
 

@@ -102,6 +102,7 @@ legend {
 
 .currency {
   width: 70px;
+  margin-left: 6px;
 }
 
 .wrap {

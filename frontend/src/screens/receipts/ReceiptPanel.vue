@@ -54,12 +54,22 @@ table {
   width: 100%;
   margin-top: 8px;
   border-collapse: collapse;
+  table-layout: fixed;
 }
 
 th {
   padding: 2px 10px 2px 0;
   text-align: left;
   font-weight: 400;
+}
+
+thead th:first-child {
+  width: 150px;
+}
+
+thead th:nth-child(2),
+thead th:nth-child(3) {
+  width: 24%;
 }
 
 thead th {

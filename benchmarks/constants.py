@@ -1,0 +1,112 @@
+"""The constants that the core takes as measured, measured again: container overhead, overshoot, first pass, yardstick.
+
+Prints what `core.carrying` and `core.rehearsal.between` assume beside what is found, on films of the program's own.
+"""
+
+from __future__ import annotations
+
+import itertools
+import tempfile
+import time
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+
+from hardy_parcel.core.carrying import FIRST_PASS_SHARE, MP4_BYTES_PER_PICTURE, MP4_BYTES_PER_SOUND_PACKET, MP4_FIXED_BYTES, WORST_CASE
+from hardy_parcel.core.encoder_settings import packing_settings
+from hardy_parcel.core.plan import Choices, Effort, RateControl
+from hardy_parcel.core.planning import make_plan
+from hardy_parcel.core.rehearsal import between
+from hardy_parcel.demo import gale, lamp, sounds, tide
+from hardy_parcel.docks.catalogue import destination
+from hardy_parcel.media.encode import encoded, encoder
+from hardy_parcel.media.film import write_film
+from hardy_parcel.media.inspect import inspect
+from hardy_parcel.media.pack import pack
+from hardy_parcel.media.pictures import ticks, treated
+from hardy_parcel.work.rehearse import Parcel, _yardstick, plan_reel
+
+from .films import SIZE, grainy, scene, there_and_back
+
+PLACE = destination("orrery-wide")
+
+
+def films(folder: Path) -> list[Path]:
+    made = []
+    sea, table = scene(gale), scene(tide)
+    for name, pictures, seconds, rate in (
+        ("sea", there_and_back(sea, 250), 10, 25), ("table", there_and_back(table, 250), 10, 25),
+        ("half", itertools.chain(there_and_back(table, 200), there_and_back(sea, 200)), 16, 25),
+        ("grain", grainy(there_and_back(table, 300), 6, 1), 6, 50),
+    ):
+        path = folder / f"{name}.mp4"
+        sound = np.tile(sounds.wind(3, seconds)[None, :] * 0.05, (2, 1)).astype(np.float32)
+        write_film(path, width=SIZE[0], height=SIZE[1], frame_rate=Fraction(rate), pictures=pictures, sound=sound, quality=14)
+        made.append(path)
+    return made
+
+
+def overhead(path: Path) -> tuple[int, int, int]:
+    """Container bytes, pictures and sound packets of a file."""
+    with av.open(str(path)) as container:
+        sizes, counts = 0, {"video": 0, "audio": 0}
+        for packet in container.demux():
+            if packet.size:
+                sizes += packet.size
+                counts[packet.stream.type] += 1
+    return path.stat().st_size - sizes, counts["video"], counts["audio"]
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
+        folder = Path(scratch)
+        rows, shares = [], {control: [] for control in RateControl}
+        made = films(folder)
+        for path, control, times in itertools.product(made, RateControl, (0.3, 1.0, 2.5)):
+            facts = inspect(path)
+            rate = round(make_plan(facts, PLACE).guidance.low_bps * times)
+            plan = make_plan(facts, PLACE, Choices(video_bitrate_bps=rate, rate_control=control, effort=Effort.MEDIUM))
+            done = pack(path, facts, plan, folder / "packed.mp4")
+            shares[control].append(done.video_bytes * 8 * float(plan.video.frame_rate.value) / done.pictures / rate)
+            rows.append(overhead(folder / "packed.mp4"))
+        found = np.array(rows, float)
+        fit, *_ = np.linalg.lstsq(np.column_stack([np.ones(len(found)), found[:, 1], found[:, 2]]), found[:, 0], rcond=None)
+        assumed = MP4_FIXED_BYTES + MP4_BYTES_PER_PICTURE * found[:, 1] + MP4_BYTES_PER_SOUND_PACKET * found[:, 2]
+        print(f"MP4 overhead: {fit[0]:.0f} B + {fit[1]:.1f} B a picture + {fit[2]:.1f} B a sound packet fits {len(found)} files; "
+              f"the assumed figure is off by {np.abs(assumed / found[:, 0] - 1).max():.0%} of it at most, "
+              f"{np.abs(assumed - found[:, 0]).max() / 1000:.1f} kB")
+        for control, values in shares.items():
+            print(f"achieved ÷ asked, {control}: {min(values):.2f} to {max(values):.2f} on {len(values)} files; "
+                  f"assumed worst {WORST_CASE[control]}")
+        for path, effort in itertools.product(made[:1], Effort):
+            facts = inspect(path)
+            plan = make_plan(facts, PLACE, Choices(effort=effort))
+            wanted, stats = ticks(plan), str(folder / "stats")
+            took = []
+            for number in (1, 2):
+                began = time.perf_counter()
+                for _ in encoded(encoder(packing_settings(plan, encode_pass=number, stats_path=stats)),
+                                 treated(path, facts.video, plan, wanted)):
+                    pass
+                took.append(time.perf_counter() - began)
+            print(f"first pass over second in time, {effort}: {took[0] / took[1]:.2f}; assumed {FIRST_PASS_SHARE[effort]}")
+        worst = 0.0
+        for room in (gale, lamp, tide):
+            path = folder / "room.mp4"
+            write_film(path, width=room.WIDTH, height=room.HEIGHT, frame_rate=room.RATE, sound=None, quality=14,
+                       pictures=itertools.islice(room.pictures(), 20))
+            facts = inspect(path)
+            parcel = Parcel(master=path, facts=facts, plan=make_plan(facts, PLACE), destination=PLACE)
+            wanted = [tick for tick in ticks(parcel.plan, plan_reel(parcel, whole=False)) if tick.measured]
+            sizes = sorted({raster.yardstick_size for raster in parcel.rasters().values()})
+            marks = {size: _yardstick(parcel, wanted, size, lambda share: None) for size in sizes}
+            read = between(marks[sizes[0]], marks[sizes[-1]], sizes[1])
+            off = [abs(a.xpsnr_db - b.xpsnr_db) for a, b in zip(read.marks, marks[sizes[1]].marks, strict=True)]
+            worst = max(worst, *off)
+        print(f"yardstick read between two rasters, against encodes at the raster itself: off by {worst:.2f} dB at most")
+
+
+if __name__ == "__main__":
+    main()
