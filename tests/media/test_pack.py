@@ -156,16 +156,6 @@ def test_the_pictures_are_the_masters(gale: Path, gale_facts: MasterFacts, tmp_p
         assert 10 * np.log10(255**2 / error) > 36
 
 
-def test_packing_twice_gives_the_same_pictures(gale: Path, gale_facts: MasterFacts, tmp_path: Path) -> None:
-    plan = make_plan(gale_facts, ORRERY, LOW)
-    sums = []
-    for name in ("a.mp4", "b.mp4"):
-        pack(gale, gale_facts, plan, tmp_path / name)
-        with av.open(str(tmp_path / name)) as container:
-            sums.append([bytes(p) for p in container.demux(container.streams.video[0])])
-    assert sums[0] == sums[1]
-
-
 def test_a_held_plan_is_not_packed(gale: Path, gale_facts: MasterFacts, tmp_path: Path) -> None:
     hdr = gale_facts.video.colour.model_copy(update={"transfer": "smpte2084"})
     facts = gale_facts.model_copy(update={"video": gale_facts.video.model_copy(update={"colour": hdr})})
