@@ -9,6 +9,8 @@ import tempfile
 from fractions import Fraction
 from pathlib import Path
 
+import numpy as np
+
 from hardy_parcel.core.plan import Choices, Effort
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.demo import gale, sounds
@@ -57,7 +59,8 @@ def main() -> None:
             path = folder / f"{seconds}.mp4"
             write_film(
                 path, width=SIZE[0], height=SIZE[1], frame_rate=Fraction(25), quality=18,
-                pictures=there_and_back(pictures, seconds * 25), sound=sounds.wind(1, seconds)[None, :].repeat(2, 0) * 0.1,
+                pictures=there_and_back(pictures, seconds * 25),
+                sound=(sounds.wind(1, seconds)[None, :].repeat(2, 0) * 0.1).astype(np.float32),
             )
             peaks.append(peak_kib(path, folder))
         print(f"peak memory of a packing child: {peaks[0] / 1024:.0f} MiB for {LENGTHS_S[0]} s, {peaks[1] / 1024:.0f} MiB for "

@@ -21,7 +21,7 @@ from hardy_parcel.media.pack import pack
 
 from .films import SIZE, scene, there_and_back
 
-PAIRS = 5
+PAIRS = 3
 
 
 def bare(master: Path, plan, folder: Path) -> float:

@@ -18,6 +18,7 @@ from hardy_parcel.core.plan import Choices, Plan, RateControl, duration_s
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.receipt import compare
 from hardy_parcel.media import pack as pack_module
+from hardy_parcel.media import sound as sound_module
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.loudness import measure_loudness
 from hardy_parcel.media.pack import Progress, pack
@@ -206,3 +207,20 @@ def test_where_the_index_stands(gale: Path, tmp_path: Path) -> None:
 def test_checksums_are_those_of_standard_tools(tmp_path: Path) -> None:
     (tmp_path / "abc").write_bytes(b"abc")
     assert sha256(tmp_path / "abc") == "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad"
+
+
+def test_sound_is_taken_block_by_block(tmp_path: Path, monkeypatch) -> None:
+    """A long film's sound is never all in memory: the first block comes before the second second was decoded."""
+    source = films.film(tmp_path / "a.mp4", seconds=6)
+    facts = inspect(source)
+    seen: list[int] = []
+    real = sound_module._placed
+
+    def counted(*args):
+        for samples in real(*args):
+            seen.append(samples.shape[1])
+            yield samples
+
+    monkeypatch.setattr(sound_module, "_placed", counted)
+    next(sound_module.sound_blocks(source, facts, make_plan(facts, ORRERY, LOW)))
+    assert sum(seen) < 48000

@@ -77,8 +77,8 @@ def test_a_disk_without_room_is_told_before_a_frame_is_touched(gale, gale_facts,
 
 def test_a_file_that_is_not_as_planned_does_not_get_its_name(gale, gale_facts, plan, tmp_path, monkeypatch) -> None:
     """The encoder loses its last ten pictures; verification finds it and nothing is kept."""
-    real = media_pack.ticks
-    monkeypatch.setattr(media_pack, "ticks", lambda *args: real(*args)[:-10])
+    real = media_pack.every_tick
+    monkeypatch.setattr(media_pack, "every_tick", lambda plan: list(real(plan))[:-10])
     with pytest.raises(PackedFileWrong, match="pictures"):
         run(gale, gale_facts, plan, tmp_path)
     assert list(tmp_path.iterdir()) == []

@@ -17,7 +17,7 @@ from ..core.facts import MasterFacts
 from ..core.plan import Plan, RateControl
 from ..core.windows import Reel
 from .encode import add_video, encoded, encoder
-from .pictures import Tick, ticks, treated
+from .pictures import every_tick, ticks, treated
 from .sound import add_sound, sound_blocks
 from .trouble import writing
 
@@ -62,32 +62,37 @@ def pack(
     """
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
-    wanted = ticks(plan, reel)
+    chosen = ticks(plan, reel) if reel else None
+    count = len(chosen) if chosen is not None else plan.video.frames
+
+    def pictures() -> Iterator[av.VideoFrame]:
+        return treated(master, facts.video, plan, every_tick(plan) if chosen is None else chosen)
+
     two = plan.video.rate_control.value is RateControl.TWO_PASSES
-    total = len(wanted) * (2 if two else 1)
+    total = count * (2 if two else 1)
     began = time.monotonic()
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch, writing(target):
         stats = str(Path(scratch) / "passes.log")
         if two:
             settings = packing_settings(plan, encode_pass=1, stats_path=stats)
-            for sent, _ in encoded(encoder(settings), treated(master, facts.video, plan, wanted)):
+            for sent, _ in encoded(encoder(settings), pictures()):
                 report(Progress(done=sent, total=total, bytes=0))
         settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path=stats if two else None)
-        offset, written = (len(wanted) if two else 0), 0
+        offset, written = (count if two else 0), 0
         options = {"movflags": "+faststart"} if plan.fast_start.value and reel is None else {}
         with av.open(str(target), "w", format=plan.container.value, options=options) as container:
             video = add_video(container, settings)
             sound = add_sound(container, plan.audio) if plan.audio and reel is None else None
             blocks = sound_blocks(master, facts, plan) if sound else iter(())
             feed = _sound_feed(container, sound, blocks)
-            for sent, packets in encoded(video, treated(master, facts.video, plan, wanted)):
+            for sent, packets in encoded(video, pictures()):
                 for packet in packets:
                     written += packet.size
                     container.mux(packet)
                 feed(sent / settings.frame_rate + SOUND_AHEAD_S)
                 report(Progress(done=offset + sent, total=total, bytes=written))
             feed(None)
-    return Packed(pictures=len(wanted), seconds=time.monotonic() - began, video_bytes=written)
+    return Packed(pictures=count, seconds=time.monotonic() - began, video_bytes=written)
 
 
 def _sound_feed(container, stream, blocks: Iterator[av.AudioFrame]) -> Callable[[Fraction | None], None]:
@@ -107,5 +112,3 @@ def _sound_feed(container, stream, blocks: Iterator[av.AudioFrame]) -> Callable[
 
     return feed
 
-
-__all__ = ["Packed", "Progress", "Report", "Tick", "pack"]

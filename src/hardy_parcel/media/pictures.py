@@ -50,6 +50,13 @@ def ticks(plan: Plan, reel: Reel | None = None) -> list[Tick]:
     ]
 
 
+def every_tick(plan: Plan) -> Iterator[Tick]:
+    """Every packed picture of the whole excerpt, one after the other, so that a long film needs no long list."""
+    rate, start, keep = plan.video.frame_rate.value, plan.excerpt.in_s, plan.video.keep_every
+    for i in range(plan.video.frames):
+        yield Tick(index=i, measured=True, master_s=source_time_s(index=i, in_s=start, frame_rate=rate, keep_every=keep))
+
+
 def pictures_at(path: Path, times_s: Iterable[Fraction], *, start_s: Fraction) -> Iterator[av.VideoFrame]:
     """For each time (s from the first picture, rising or jumping) the last picture that starts at or before it.
 
@@ -111,6 +118,7 @@ class Treatment:
         """With `frame` the result is the packed frame; without, the kept picture at the master's own size."""
         self._video, self._plan, self._frame = video, plan, frame
         self._shape: tuple[int, int, str] | None = None
+        self._untouched = False
         self._source = self._sink = None
 
     def __call__(self, picture: av.VideoFrame, index: int) -> av.VideoFrame:
@@ -118,18 +126,33 @@ class Treatment:
         shape = (picture.width, picture.height, picture.format.name)
         if shape != self._shape:
             self._build(*shape)
-        picture.pts = index
-        picture.time_base = 1 / self._plan.frame_rate.value
-        self._source.push(picture)
-        done = self._sink.pull()
+        done = picture
+        if not self._untouched:
+            picture.pts = index
+            picture.time_base = 1 / self._plan.frame_rate.value
+            self._source.push(picture)
+            done = self._sink.pull()
         done.pts = index
         done.time_base = 1 / self._plan.frame_rate.value
         return done
+
+    def _wanted_size(self) -> tuple[int, int]:
+        """Size in px of the picture that is handed on, without bars."""
+        framing = self._plan.framing.value
+        rect = framing.picture if self._frame else framing.crop
+        return rect.width, rect.height
 
     def _build(self, width: int, height: int, pixel_format: str) -> None:
         self._shape = (width, height, pixel_format)
         framing = self._plan.framing.value
         crop, picture = framing.crop, framing.picture
+        self._untouched = (
+            (width, height, pixel_format) == (crop.width, crop.height, "yuv420p") == (*self._wanted_size(), "yuv420p")
+            and not framing.bars and self._video.rotation_deg == 0 and self._video.sample_aspect_ratio == 1
+            and (_matrix(self._plan.source_matrix), self._plan.source_range) == ("bt709", "tv")
+        )
+        if self._untouched:
+            return
         steps: list[tuple[str, str]] = []
         turn = {90: ["clock"], 180: ["clock", "clock"], 270: ["cclock"]}.get(self._video.rotation_deg, [])
         steps += [("transpose", direction) for direction in turn]
@@ -142,7 +165,7 @@ class Treatment:
             f"w={round(crop.width * upright_x)}:h={round(crop.height * upright_y)}"
             f":x={round(crop.x * upright_x)}:y={round(crop.y * upright_y)}",
         ))
-        size = (picture.width, picture.height) if self._frame else (crop.width, crop.height)
+        size = self._wanted_size()
         steps.append((
             "scale",
             f"w={size[0]}:h={size[1]}:flags={self._plan.scaler.value}+accurate_rnd+full_chroma_int"
@@ -177,7 +200,7 @@ def _matrix(name: str) -> str:
     )
 
 
-def treated(path: Path, video: VideoFacts, plan: Plan, wanted: list[Tick], *, frame: bool = True) -> Iterator[av.VideoFrame]:
+def treated(path: Path, video: VideoFacts, plan: Plan, wanted: Iterable[Tick], *, frame: bool = True) -> Iterator[av.VideoFrame]:
     """Treated pictures for `wanted`, in order; time stamps count from 0."""
     treatment = Treatment(video, plan.video, frame=frame)
     for count, picture in enumerate(pictures_at(path, (tick.master_s for tick in wanted), start_s=video.start_s)):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from fractions import Fraction
+from itertools import chain
 from pathlib import Path
 
 import av
@@ -43,7 +44,7 @@ def sound_blocks(path: Path, facts: MasterFacts, plan: Plan) -> Iterator[av.Audi
     total = round(duration_s(plan) * rate)
     held = np.zeros((channels, 0), np.float32)
     sent = 0
-    for samples in (*_placed(path, facts, plan), None):
+    for samples in chain(_placed(path, facts, plan), (None,)):
         if samples is None:
             missing = max(0, total - sent - held.shape[1])
             samples = np.zeros((channels, missing), np.float32)
