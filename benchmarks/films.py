@@ -49,7 +49,7 @@ def scene(room, seconds: float = 4) -> list[Planes]:
     return list(smaller(taken, *SIZE))
 
 
-def make(folder: Path, seconds: int = 48) -> list[Path]:
+def make(folder: Path, seconds: int = 40) -> list[Path]:
     """Films of at least half a minute: hard all through, easy all through, and half and half."""
     rate = Fraction(25)
     count = seconds * 25

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 import pytest
 
 from hardy_parcel.core.condition import YARDSTICK_QUALITIES, YardstickMark
-from hardy_parcel.core.rehearsal import Rehearsal, Station, Yardstick, between, find
+from hardy_parcel.core.rehearsal import Moment, Rehearsal, Station, Yardstick, between, find, suffers_most
 from hardy_parcel.core.screens import Screen, ViewerLine
 
 from ..builders import rehearsal
@@ -34,3 +36,27 @@ def test_arrivals_are_found_by_station_screen_and_line() -> None:
 def test_a_rehearsal_survives_storage() -> None:
     kept = rehearsal(5, 70)
     assert Rehearsal.model_validate_json(kept.model_dump_json()) == kept
+
+
+def moments(values: list[float]) -> tuple[Moment, ...]:
+    return tuple(
+        Moment(reel_index=i, master_s=Fraction(i, 10), packed_db=db + 3, arrived_db=db) for i, db in enumerate(values)
+    )
+
+
+def test_the_worst_moments_are_told_in_film_order_and_apart() -> None:
+    values = [40.0] * 120
+    for index, db in ((30, 20.0), (31, 20.5), (90, 22.0), (5, 25.0)):
+        values[index] = db
+    marks = list(yardstick(1600, 50.0).marks)
+    found = suffers_most(rehearsal(5, 70, moments=moments(values)), marks, count=3)
+    assert [moment.reel_index for moment in found] == [5, 30, 90]
+    assert found[1].condition == min(moment.condition for moment in found)
+    assert {moment.target_bps for moment in found} == {5_000_000}
+
+
+def test_without_moments_or_a_yardstick_nothing_is_said_to_suffer() -> None:
+    marks = list(yardstick(1600, 50.0).marks)
+    assert suffers_most(rehearsal(5, 70), marks) == ()
+    assert suffers_most(rehearsal(5, 70, moments=moments([30.0, 31.0])), []) == ()
+    assert len(suffers_most(rehearsal(5, 70, moments=moments([30.0])), marks)) == 1
