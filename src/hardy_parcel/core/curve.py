@@ -18,7 +18,7 @@ Most lie below it: ceilings of the shipped ladders stand at a third of the guida
 """
 ENOUGH_WITHIN = 1.0
 REHEARSED_BAND = 3.0
-BETWEEN_BAND = 1.5
+BETWEEN_BAND = 2.5
 """Bands in points of condition; see docs/accuracy.md for the measurements behind them."""
 WHOLE_BAND = 1.0
 FIXED_MAP_BAND = 12.0
