@@ -52,7 +52,7 @@ def test_what_was_planned_comes_out(gale: Path, gale_facts: MasterFacts, tmp_pat
     assert found.facts.duration_s == 2
     assert abs(found.facts.audio.integrated_lufs - plan.audio.expected_lufs) < 0.6
     assert done[-1].done == done[-1].total == 200
-    assert [p.done for p in done] == list(range(1, 201)) + [200] * (len(done) - 200) or done[-1].bytes > 0
+    assert {p.done for p in done} == set(range(1, 201))
 
 
 def test_progress_rises_and_counts_both_passes(gale: Path, gale_facts: MasterFacts, tmp_path: Path) -> None:

@@ -21,6 +21,7 @@ REHEARSED_BAND = 3.0
 BETWEEN_BAND = 2.5
 """Bands in points of condition; see docs/accuracy.md for the measurements behind them."""
 WHOLE_BAND = 1.0
+"""For excerpts that are their own reel, of which only some pictures are measured: assumed, not yet measured."""
 FIXED_MAP_BAND = 12.0
 
 
