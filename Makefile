@@ -8,7 +8,7 @@ PORT ?= 8640
 DATA ?= parcel-data
 PAGE_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts frontend/package-lock.json
 
-.PHONY: setup demo serve test check types bench constants accuracy locks clean
+.PHONY: setup demo serve test check types bench constants accuracy detectors hostile locks clean
 .DEFAULT_GOAL := demo
 
 setup: $(STAMPS)/python $(STAMPS)/page
@@ -71,9 +71,11 @@ check: setup $(STAMPS)/dev
 types: $(STAMPS)/python $(STAMPS)/node
 	sh scripts/types.sh write
 
-# Packing against a bare decode → encode loop with the same settings, in pairs.
-bench: setup
+# Packing against a bare decode → encode loop in pairs, checks against running time, memory against length and size.
+bench: setup $(STAMPS)/dev
 	@$(BIN)/python -m benchmarks.packing
+	@$(BIN)/python -m benchmarks.checking
+	@$(BIN)/python -m benchmarks.uploading
 	@$(BIN)/python -m benchmarks.memory
 
 # The constants that the core takes as measured, measured again (some minutes).
@@ -83,6 +85,14 @@ constants: setup
 # Rehearsals on windows against every frame of the film; rewrites the table in docs/accuracy.md.
 accuracy: setup
 	@$(BIN)/python -m benchmarks.accuracy $(ARGS)
+
+# Misses and false alarms of every check on made films; rewrites the table in docs/accuracy.md (some ten minutes).
+detectors: setup
+	@$(BIN)/python -m benchmarks.detectors $(ARGS)
+
+# Hundreds of damaged files through a real service, which must answer each and leave nothing behind (some ten minutes).
+hostile: setup $(STAMPS)/dev
+	@$(BIN)/python -m benchmarks.hostile $(ARGS)
 
 # Pins with hashes and without index addresses, from pyproject.toml.
 locks: $(STAMPS)/dev

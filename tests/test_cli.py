@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import json
 import os
+import signal
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -13,6 +15,7 @@ from click.testing import CliRunner, Result
 
 from hardy_parcel import cli, serve
 from hardy_parcel.core.screens import Screen, ViewerLine
+from hardy_parcel.work.tasks import TASKS
 
 from . import films
 
@@ -21,9 +24,20 @@ def call(*words: str | Path) -> Result:
     return CliRunner().invoke(serve.main, [str(word) for word in words])
 
 
+class Here:
+    """Runs a task in this process, where the screens can be made small."""
+
+    def __init__(self, hear) -> None:
+        self.say = hear
+
+    def progress(self, progress) -> None:
+        self.say("progress", progress.model_dump(mode="json"))
+
+
 @pytest.fixture
 def small_screens(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("hardy_parcel.core.screens.PIXELS_PER_DEGREE", 12)
+    monkeypatch.setattr(cli, "in_child", lambda task, *, hear: TASKS[task["kind"]](task, Here(hear)))
 
 
 @pytest.fixture(scope="module")
@@ -45,6 +59,25 @@ def test_inspect(gale: Path) -> None:
     assert "LUFS" in text
 
 
+def test_inspect_with_checks_tells_every_stamp(tmp_path: Path, gale: Path) -> None:
+    found = told(call("inspect", gale, "--checks", "--json"))
+    assert {"code", "outcome", "seen", "at_s"} <= set(found["stamps"][0])
+    assert {stamp["outcome"] for stamp in found["stamps"]} == {"cleared"}
+    assert found["audio"]["integrated_lufs"] < 0
+    odd = films.odd_film(tmp_path / "x.mkv")
+    stamps = {s["code"]: s["outcome"] for s in told(call("inspect", odd, "--checks", "--json"))["stamps"]}
+    assert stamps["untagged_colour"] == stamps["no_audio"] == "handle with care"
+    text = call("inspect", odd, "--checks").stdout
+    assert "handle with care: untagged colour" in text
+    voice = told(call("inspect", films.sound_only(tmp_path / "voice.m4a"), "--checks", "--json"))
+    assert voice["video"] is None
+    assert {s["code"]: s["outcome"] for s in voice["stamps"]}["no_picture"] == "held"
+
+
+def test_inspect_of_the_header_alone(gale: Path) -> None:
+    assert told(call("inspect", gale, "--header", "--json"))["audio"]["integrated_lufs"] is None
+
+
 def test_inspect_without_sound_or_tags(tmp_path: Path) -> None:
     text = call("inspect", films.odd_film(tmp_path / "x.mkv")).stdout
     assert "untagged" in text
@@ -63,6 +96,11 @@ def test_rehearse_tells_every_arrival(short: Path, whole: bool) -> None:
         assert arrival["evidence"] == "rehearsed"
     assert found["pictures_measured"] == 25
     assert found["achieved_kbps"] > 0
+
+
+def test_rehearse_in_a_child(short: Path) -> None:
+    words = ("rehearse", short, "--to", "sprigg-upright", "--video-kbps", 300, "--out-point", "0.1", "--json")
+    assert len(told(call(*words))["arrivals"]) >= 6
 
 
 @pytest.mark.usefixtures("small_screens")
@@ -107,6 +145,20 @@ def test_choices_reach_the_plan(gale: Path, tmp_path: Path) -> None:
     assert found["plan"]["video"]["rate_control"]["value"] == "one pass"
     assert found["receipt"]["file_name"] == "Cut.mp4"
     assert found["receipt"]["pictures"] == 12
+
+
+def test_an_interrupt_leaves_nothing_half_written(tmp_path: Path, shelf: Path) -> None:
+    """The child has a session of its own, is asked to stop, and clears up before the command ends."""
+    source = films.film(shelf / "long for the cli.mp4", width=640, height=360, seconds=12)
+    command = [sys.executable, "-m", "hardy_parcel.serve", "pack", str(source), "--to", "orrery-wide", "--out", str(tmp_path)]
+    running = subprocess.Popen(command, stderr=subprocess.PIPE, text=True)
+    ends = time.monotonic() + 60
+    while not list(tmp_path.iterdir()) and time.monotonic() < ends:
+        time.sleep(0.02)
+    running.send_signal(signal.SIGINT)
+    assert running.wait(timeout=30) == 1
+    assert "nothing half-written was kept" in running.stderr.read()
+    assert list(tmp_path.iterdir()) == []
 
 
 BAD = [

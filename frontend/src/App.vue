@@ -2,12 +2,17 @@
 import { RouterLink, RouterView, useRoute } from 'vue-router'
 
 import { useEvents } from './data/events'
+import { useLook } from './data/useLook'
+import { useUploads } from './data/uploads'
 import DispatchStrip from './parts/DispatchStrip.vue'
+import DropAnywhere from './parts/DropAnywhere.vue'
 
 const route = useRoute()
 const events = useEvents()
+const uploads = useUploads()
+const { dark, toggle } = useLook()
 const links = [
-  { to: { name: 'shelf' }, text: 'Shelf', marks: ['shelf', 'lanes', 'bench', 'look'] },
+  { to: { name: 'shelf' }, text: 'Shelf', marks: ['shelf', 'master', 'lanes', 'bench', 'look'] },
   { to: { name: 'dispatch' }, text: 'Dispatch', marks: ['dispatch'] },
   { to: { name: 'receipts' }, text: 'Receipts', marks: ['receipts'] },
   { to: { name: 'machine' }, text: 'Line & machine', marks: ['machine'] },
@@ -28,10 +33,16 @@ const links = [
         >{{ link.text }}</RouterLink
       >
     </nav>
+    <span class="grow" />
+    <RouterLink v-if="uploads.under.length" :to="{ name: 'shelf' }" role="status">{{ uploads.under.length }} arriving</RouterLink>
+    <button type="button" class="look" :aria-label="dark ? 'day: change to the light look' : 'night: change to the dark look'" @click="toggle">
+      {{ dark ? 'day' : 'night' }}
+    </button>
     <span v-if="events.status === 'CLOSED'" class="lost" role="status">No connection; trying again</span>
   </header>
   <main id="main" tabindex="-1"><RouterView /></main>
   <DispatchStrip />
+  <DropAnywhere />
 </template>
 
 <style scoped>
@@ -78,8 +89,17 @@ nav a.here {
   outline-offset: -2px;
 }
 
+.look {
+  padding: 1px 10px;
+  border: 1px solid currentcolor;
+  border-radius: var(--corner);
+  background: transparent;
+  color: inherit;
+  font: 600 14px var(--slab);
+  cursor: pointer;
+}
+
 .lost {
-  margin-left: auto;
   font-weight: 700;
 }
 

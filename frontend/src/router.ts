@@ -6,6 +6,12 @@ export const router = createRouter({
     { path: '/', name: 'shelf', component: () => import('./screens/shelf/ShelfScreen.vue') },
     { path: '/masters/:masterId', name: 'lanes', component: () => import('./screens/lanes/LanesScreen.vue'), props: true },
     {
+      path: '/masters/:masterId/master',
+      name: 'master',
+      component: () => import('./screens/master/MasterScreen.vue'),
+      props: true,
+    },
+    {
       path: '/masters/:masterId/:destinationId',
       name: 'bench',
       component: () => import('./screens/bench/BenchScreen.vue'),

@@ -15,23 +15,24 @@ from typing import Any
 import click
 
 from . import __version__
+from .core.checks.stamping import CheckStamp
 from .core.curve import rates_to_rehearse, survival_curve
-from .core.errors import BadInput, HardyParcelError, NameTaken
-from .core.facts import Excerpt, MasterFacts
+from .core.errors import BadInput, HardyParcelError, NameTaken, UnreadableMaster
+from .core.facts import Excerpt, FileFacts, MasterFacts
 from .core.framing import FramingMode
 from .core.naming import file_stem
 from .core.packing_slip import packing_slip
-from .core.plan import Choices, Effort, Plan, RateControl
+from .core.plan import Choices, Effort, Outcome, Plan, RateControl
 from .core.planning import make_plan, whole_excerpt
-from .core.rehearsal import Rehearsal, Station
+from .core.receipt import Receipt
+from .core.rehearsal import PerfectUpload, Rehearsal, Station
 from .core.screens import Screen, ViewerLine
 from .core.values import mbps_text, rate_text, seconds_text, size_text
 from .docks.catalogue import destination
-from .media.inspect import inspect as read_facts
-from .media.pack import Progress
-from .work.packing import choose_name, pack_parcel
-from .work.rehearse import Parcel, perfect_upload, plan_reel
-from .work.rehearse import rehearse as run_rehearsal
+from .work.packing import choose_name
+from .work.reading import read_checked, read_facts
+from .work.rehearse import Parcel
+from .work.run import in_child
 
 
 class Commands(click.Group):
@@ -46,12 +47,18 @@ class Commands(click.Group):
         except HardyParcelError as error:
             click.echo(str(error), err=True)
             sys.exit(1)
-        except (KeyboardInterrupt, click.exceptions.Abort):
-            click.echo("Stopped; nothing half-written was kept.", err=True)
-            sys.exit(1)
         except Exception as error:
             click.echo(f"Something went wrong on our side ({type(error).__name__}). Nothing was changed.", err=True)
             sys.exit(1)
+
+
+    def invoke(self, ctx: click.Context) -> Any:
+        """Tells of an interrupt here, since the group's own `main` would only say that it aborted."""
+        try:
+            return super().invoke(ctx)
+        except KeyboardInterrupt:
+            click.echo("Stopped; nothing half-written was kept.", err=True)
+            ctx.exit(1)
 
 
 @click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
@@ -110,15 +117,15 @@ def _choices(options: dict[str, Any], kbps: int | None = None) -> Choices:
 
 def _parcel(file: Path, destination_id: str, options: dict[str, Any], kbps: int | None = None) -> Parcel:
     place = destination(destination_id)
-    facts = read_facts(file)
+    facts = _with_picture(read_facts(file))
     plan = make_plan(facts, place, _choices(options, kbps), _excerpt(facts, options["in_s"], options["out_s"]))
     return Parcel(master=file, facts=facts, plan=plan, destination=place)
 
 
-def _at_rate(parcel: Parcel, options: dict[str, Any], bps: int) -> Parcel:
-    choices = _choices(options).model_copy(update={"video_bitrate_bps": bps})
-    plan = make_plan(parcel.facts, parcel.destination, choices, parcel.plan.excerpt)
-    return Parcel(master=parcel.master, facts=parcel.facts, plan=plan, destination=parcel.destination)
+def _with_picture(facts: FileFacts) -> MasterFacts:
+    if not isinstance(facts, MasterFacts):
+        raise UnreadableMaster(f"{facts.name} has no picture.", "Choose a file with a film in it.", code="no_picture")
+    return facts
 
 
 class _Line:
@@ -138,32 +145,92 @@ class _Line:
             click.echo("\r\033[K", nl=False, err=True)
 
 
+def _task(parcel: Parcel, kind: str, **more: Any) -> dict[str, Any]:
+    """What a child needs to know of a parcel."""
+    return {
+        "kind": kind, "path": str(parcel.master), "facts": parcel.facts.model_dump(mode="json"),
+        "plan": parcel.plan.model_dump(mode="json"), "destination": parcel.destination.model_dump(mode="json"), **more,
+    }
+
+
+def _rehearsed(parcel: Parcel, options: dict[str, Any], rates: list[int], **more: Any) -> tuple[PerfectUpload, list[Rehearsal]]:
+    """Rehearsals at these rates in bit/s, and the perfect upload, made in a child."""
+    line, found = _Line(), []
+    perfect: PerfectUpload | None = None
+
+    def hear(kind: str, value: Any) -> None:
+        nonlocal perfect
+        if kind == "perfect":
+            perfect = PerfectUpload.model_validate(value["perfect"])
+        elif kind == "point":
+            found.append(Rehearsal.model_validate(value["rehearsal"]))
+        elif kind == "progress":
+            line.say(value["doing"], value["share"])
+
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as folder:
+        choices = _choices(options).model_dump(mode="json")
+        in_child(_task(parcel, "curve", folder=folder, rates=rates, choices=choices, **more), hear=hear)
+    line.end()
+    if perfect is None or len(found) != len(rates):
+        raise HardyParcelError("The rehearsal ended without its measurements.", "Try again.")
+    return perfect, found
+
+
 def _print_json(value: Any) -> None:
     click.echo(json.dumps(value, indent=2, ensure_ascii=False))
 
 
 @main.command()
 @file_argument
+@click.option("--checks", is_flag=True, help="Look through picture and sound as well, and find trouble.")
+@click.option("--header", is_flag=True, help="Only what the header says, at once.")
 @json_option
-def inspect(file: Path, as_json: bool) -> None:
-    """Show the facts of a master."""
-    facts = read_facts(file)
+def inspect(file: Path, checks: bool, header: bool, as_json: bool) -> None:
+    """Show the facts of a master, and with --checks what is the matter with it."""
+    line = _Line()
+    stamps: tuple[CheckStamp, ...] = ()
+    facts: FileFacts
+    if checks:
+        facts, _, stamps = read_checked(file, line.say)
+    else:
+        facts = _with_picture(read_facts(file, loudness=not header, say=line.say))
+    line.end()
     if as_json:
-        _print_json(facts.model_dump(mode="json"))
+        told = facts.model_dump(mode="json")
+        _print_json({**told, "stamps": [stamp.model_dump(mode="json") for stamp in stamps]} if checks else told)
         return
+    _print_facts(facts)
+    for stamp in stamps:
+        if stamp.outcome is not Outcome.CLEARED:
+            at = f" at {seconds_text(stamp.at_s)}" if stamp.at_s else ""
+            click.echo(f"{stamp.outcome}: {stamp.matter}{at}: {stamp.seen}. {stamp.why}")
+    if checks:
+        cleared = [stamp.code for stamp in stamps if stamp.outcome is Outcome.CLEARED]
+        click.echo(f"cleared: {', '.join(cleared)}")
+
+
+def _print_facts(facts: FileFacts) -> None:
     video, sound = facts.video, facts.audio
-    variable = ", variable" if video.variable_rate else ""
     click.echo(f"{facts.name}: {facts.container}, {size_text(facts.size_bytes)}, {seconds_text(facts.duration_s)}")
-    click.echo(
-        f"picture  {video.display_width}×{video.display_height}, {rate_text(video.frame_rate)} frames/s{variable}, "
-        f"{video.codec} {video.profile or ''} {video.level or ''}, {video.bit_depth} bit {video.chroma}, {video.scan}"
-    )
-    tags = video.colour
-    click.echo(f"colour   {'untagged' if tags.untagged else f'{tags.primaries}, {tags.transfer}, {tags.matrix}, {tags.range}'}")
+    if video is None:
+        click.echo("picture  none")
+    else:
+        variable = ""
+        if video.variable_rate:
+            variable = f", variable ({video.lowest_rate:.2f} to {video.highest_rate:.2f}, mostly {video.typical_rate:.2f})"
+        click.echo(
+            f"picture  {video.display_width}×{video.display_height}, {rate_text(video.frame_rate)} frames/s{variable}, "
+            f"{video.codec} {video.profile or ''} {video.level or ''}, {video.bit_depth} bit {video.chroma}, {video.scan}"
+        )
+        tags = video.colour
+        said = "untagged" if tags.untagged else f"{tags.primaries}, {tags.transfer}, {tags.matrix}, {tags.range}"
+        click.echo(f"colour   {said}")
     if sound is None:
         click.echo("sound    none")
     else:
-        level = "silent" if sound.integrated_lufs is None else f"{sound.integrated_lufs} LUFS, peak {sound.true_peak_dbtp} dBTP"
+        level = "not measured or silent"
+        if sound.integrated_lufs is not None:
+            level = f"{sound.integrated_lufs} LUFS, peak {sound.true_peak_dbtp} dBTP"
         click.echo(f"sound    {sound.codec}, {sound.sample_rate_hz} Hz, {sound.layout}, {level}")
 
 
@@ -207,12 +274,8 @@ def _print_arrivals(rehearsal: Rehearsal) -> None:
 def rehearse(file: Path, destination_id: str, video_kbps: int, whole: bool, as_json: bool, **options: Any) -> None:
     """Pack with exactly this rate, re-encode as the platform would, and measure what arrives."""
     parcel = _parcel(file, destination_id, options, video_kbps)
-    line = _Line()
-    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
-        reel = plan_reel(parcel, whole=whole)
-        perfect = perfect_upload(parcel, reel, line.say)
-        found = run_rehearsal(parcel, reel, perfect, Path(scratch), line.say, all_renditions=True)
-    line.end()
+    rate = parcel.plan.video.target_bps.value
+    _, (found,) = _rehearsed(parcel, options, [rate], whole=whole, all_renditions=True)
     if as_json:
         _print_json(_rehearsal_json(parcel, found))
         return
@@ -232,14 +295,7 @@ def forecast(file: Path, destination_id: str, video_kbps: tuple[int, ...], as_js
     parcel = _parcel(file, destination_id, options)
     guidance = parcel.plan.guidance
     rates = sorted({kbps * 1000 for kbps in video_kbps} or rates_to_rehearse(guidance.low_bps, guidance.high_bps))
-    line = _Line()
-    reel = plan_reel(parcel, whole=False)
-    perfect = perfect_upload(parcel, reel, line.say)
-    found = []
-    for rate in rates:
-        with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
-            found.append(run_rehearsal(_at_rate(parcel, options, rate), reel, perfect, Path(scratch), line.say))
-    line.end()
+    perfect, found = _rehearsed(parcel, options, rates)
     curves = {
         (screen, viewer): survival_curve(
             found, perfect, screen=screen, line=viewer,
@@ -295,12 +351,12 @@ def pack(
         file_name = choose_name(folder, file_name.rsplit(".", 1)[0], plan.container.value, set())
     line = _Line()
 
-    def report(progress: Progress) -> None:
-        line.say("packing", progress.done / progress.total)
+    def hear(kind: str, value: Any) -> None:
+        if kind == "progress":
+            line.say(value["doing"], value["share"])
 
-    receipt = pack_parcel(
-        file, parcel.facts, plan, folder=folder, file_name=file_name, job_id=uuid.uuid4().hex[:12], report=report
-    )
+    task = _task(parcel, "pack", folder=str(folder), file_name=file_name, job_id=uuid.uuid4().hex[:12])
+    receipt = Receipt.model_validate(in_child(task, hear=hear)["receipt"])
     line.end()
     if as_json:
         _print_json({

@@ -8,7 +8,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hardy_parcel.core.windows import RUN_PICTURES, Stretch, choose_reel, segment_count, spread, whole_reel
+from hardy_parcel.core.windows import (
+    RUN_PICTURES,
+    Stretch,
+    choose_reel,
+    sample_by_difficulty,
+    segment_count,
+    spread,
+    whole_reel,
+)
 
 SEGMENT = Fraction(2)
 
@@ -80,3 +88,14 @@ def test_measured_pictures_come_in_runs_over_the_whole_length() -> None:
 def test_the_whole_reel_may_measure_everything() -> None:
     found = whole_reel(Fraction(1), Fraction(4), measure_all=True)
     assert (found.whole, found.measure_all, found.duration_s) == (True, True, 3)
+
+
+def test_a_sample_by_difficulty_has_the_films_share_of_hard_parts() -> None:
+    places = [float(i) for i in range(400)]
+    known = [(float(i), 9.0 if 100 <= i < 150 else 1.0) for i in range(0, 400, 5)]
+    picked = sample_by_difficulty(places, known, most=40)
+    assert picked == sorted(set(picked))
+    assert len(picked) == 40
+    assert sum(100 <= i < 150 for i in picked) == pytest.approx(5, abs=1)
+    assert sample_by_difficulty(places, [], most=4) == [50, 150, 250, 350]
+    assert sample_by_difficulty(places[:3], known, most=40) == [0, 1, 2]

@@ -8,9 +8,12 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from hardy_parcel.demo import gale, lamp, make, tide
+from hardy_parcel.demo import aurora, gale, interview, lamp, make, reel, tide
 
 ROOMS = {"Gale over the skerry": gale, "Lamp room, upright": lamp, "Tide table explained": tide}
+
+
+WOVEN = {"The 1987 reel": reel, "Keeper's interview": interview, "Aurora, north window": aurora}
 
 
 def first(room, count: int = 2):
@@ -45,11 +48,41 @@ def test_sound_is_deterministic_bounded_and_as_long_as_the_film(name: str) -> No
 
 def test_films_are_what_the_scenario_says() -> None:
     found = {film.name.removesuffix(".mp4"): film for film in make.FILMS}
-    assert set(found) == set(ROOMS)
+    assert set(found) == set(ROOMS) | set(WOVEN)
     sizes = {name: (film.width, film.height, film.frame_rate) for name, film in found.items()}
     assert sizes["Gale over the skerry"] == (1920, 1080, Fraction(50))
     assert sizes["Lamp room, upright"] == (1080, 1920, Fraction(30))
     assert sizes["Tide table explained"] == (1280, 720, Fraction(25))
+
+
+@pytest.mark.parametrize("name", WOVEN)
+def test_the_awkward_masters_are_the_same_every_time(name: str) -> None:
+    room = WOVEN[name]
+    for planes, other in zip(first(room, 1), first(room, 1), strict=True):
+        assert all(np.array_equal(a, b) for a, b in zip(planes, other, strict=True))
+        assert planes[0].std() > 5
+    sound = room.sound()
+    assert np.array_equal(sound, room.sound())
+    assert 0.02 < np.abs(sound).max() <= 1
+
+
+def test_the_reel_is_woven_from_two_moments_and_barred() -> None:
+    luma = first(reel, 1)[0][0]
+    assert luma.shape == (576, 720)
+    assert luma[: reel.BAR].max() == luma[-reel.BAR :].max() == 16
+    inner = luma[reel.BAR : -reel.BAR].astype(float)
+    combs = np.abs(inner[1:-1:2] - (inner[0:-2:2] + inner[2::2]) / 2).mean()
+    within = np.abs(inner[2:-2:2] - (inner[0:-4:2] + inner[4::2]) / 2).mean()
+    assert combs > 0
+    assert within > 0
+    assert reel.TRAITS.top_field_first
+
+
+def test_the_interview_is_turned_uneven_and_too_loud() -> None:
+    assert first(interview, 1)[0][0].shape == (720, 1280)
+    steps = np.diff(interview.TRAITS.times_s)
+    assert steps.max() > 1.8 * np.median(steps)
+    assert np.mean(np.abs(interview.sound()) >= 0.979) > 0.001
 
 
 def test_the_tide_table_ends_in_three_blank_silent_seconds() -> None:

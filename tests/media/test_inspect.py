@@ -59,7 +59,8 @@ def test_a_variable_rate_is_told_with_its_range(tmp_path: Path) -> None:
     assert video.variable_rate
     assert video.lowest_rate == pytest.approx(1000 / 67, rel=0.01)
     assert video.highest_rate == pytest.approx(1000 / 33, rel=0.01)
-    assert float(video.frame_rate) == pytest.approx(1000 / 43.2, rel=0.05)
+    assert video.typical_rate == pytest.approx(1000 / 33, rel=0.01)
+    assert video.frame_rate == 30
 
 
 def test_pixel_shape_and_interlacing(tmp_path: Path) -> None:
@@ -135,3 +136,15 @@ def test_content_id_follows_the_content_not_the_name(tmp_path: Path, gale: Path)
     data[-10] ^= 1
     copy.write_bytes(data)
     assert content_id(copy) != content_id(gale)
+
+
+def test_a_long_film_without_an_index_is_timed_at_several_places(tmp_path: Path) -> None:
+    """The phone kept its pace at first and lost it later; the container indexes keyframes at most."""
+    steady = [40 * i for i in range(1000)]
+    late = [steady[-1] + sum([40, 80, 40, 40, 120][k % 5] for k in range(n)) for n in range(1, 500)]
+    video = inspect(films.odd_film(tmp_path / "a.mkv", width=64, height=36, stamps_ms=steady + late)).video
+    assert video.variable_rate
+    assert video.frame_rate == 25
+    even = inspect(films.odd_film(tmp_path / "b.mkv", width=64, height=36, stamps_ms=[round(1001 * i / 24) for i in range(1200)])).video
+    assert (even.variable_rate, even.frame_rate) == (False, Fraction(24000, 1001))
+    assert even.bitrate_bps > 1000

@@ -19,7 +19,9 @@ def measured(tmp_path: Path, sound: np.ndarray | None, seconds: float = 4):
 @pytest.mark.parametrize("level_db", [-23.0, -33.0])
 def test_the_reference_tone_of_the_standard(tmp_path: Path, level_db: float) -> None:
     """EBU Tech 3341, cases 1 and 2: a stereo sine of 1 kHz at this peak level measures so many LUFS, ±0.1."""
-    found = measured(tmp_path, films.tone(20, hz=1000, peak=10 ** (level_db / 20)), seconds=20)
+    tone = films.tone(20, hz=1000, peak=10 ** (level_db / 20))
+    tone[:, :4800] *= np.linspace(0, 1, 4800)  # a lossy codec overshoots on a tone that starts at once
+    found = measured(tmp_path, tone, seconds=20)
     assert found.integrated_lufs == pytest.approx(level_db, abs=0.15)
     assert found.true_peak_dbtp == pytest.approx(level_db, abs=0.3)
     assert found.range_lu == pytest.approx(0, abs=0.2)

@@ -11,6 +11,7 @@ from PIL import Image
 
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.screens import Raster
+from hardy_parcel.core.strip import STRIP_PICTURES
 from hardy_parcel.media.difficulty import stretches
 from hardy_parcel.media.film import Planes
 from hardy_parcel.media.inspect import inspect
@@ -22,9 +23,9 @@ from ..builders import ORRERY
 
 def test_a_strip_of_evenly_spread_pictures(gale: Path, tmp_path: Path) -> None:
     facts = inspect(gale)
-    count = poster_strip(gale, facts, make_plan(facts, ORRERY).video, tmp_path / "strip")
-    pictures = sorted((tmp_path / "strip").iterdir())
-    assert [p.name for p in pictures] == [f"{i}.jpg" for i in range(count)]
+    told = list(poster_strip(gale, facts, make_plan(facts, ORRERY).video, tmp_path / "strip"))
+    assert told == list(range(1, STRIP_PICTURES + 1))
+    pictures = [tmp_path / "strip" / f"{i}.jpg" for i in range(STRIP_PICTURES)]
     assert Image.open(pictures[0]).size == (256, STRIP_HEIGHT)
     squares = [np.asarray(Image.open(p).convert("L")).max(axis=0).argmax() for p in pictures]
     assert len(set(squares)) > 4
@@ -33,7 +34,8 @@ def test_a_strip_of_evenly_spread_pictures(gale: Path, tmp_path: Path) -> None:
 def test_a_very_short_master_still_has_a_strip(tmp_path: Path) -> None:
     source = films.film(tmp_path / "a.mp4", seconds=Fraction(1, 25), sound=None)
     facts = inspect(source)
-    assert poster_strip(source, facts, make_plan(facts, ORRERY).video, tmp_path / "strip") == 8
+    strip = poster_strip(source, facts, make_plan(facts, ORRERY).video, tmp_path / "strip")
+    assert len(list(strip)) == STRIP_PICTURES
 
 
 def test_a_still_is_cut_and_scaled_with_the_right_colours(tmp_path: Path) -> None:

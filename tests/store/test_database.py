@@ -2,21 +2,29 @@
 
 from __future__ import annotations
 
+import hashlib
 import sqlite3
 import threading
+from importlib import resources
 from pathlib import Path
 
 import pytest
 
 from hardy_parcel.core.errors import StoreTrouble
+from hardy_parcel.core.facts import Excerpt
 from hardy_parcel.store import database as database_module
+from hardy_parcel.store import jobs, masters
 from hardy_parcel.store.database import Database, migrate, queries, statements
 from hardy_parcel.store.places import Places
+
+from ..builders import facts
+
+MIGRATIONS = ["0001_first.sql", "0002_checks.sql"]
 
 
 def test_migrations_run_once(tmp_path: Path) -> None:
     path = tmp_path / "x.sqlite3"
-    assert migrate(path) == ["0001_first.sql"]
+    assert migrate(path) == MIGRATIONS
     assert migrate(path) == []
 
 
@@ -27,7 +35,32 @@ def test_two_processes_may_start_at_once(tmp_path: Path) -> None:
         thread.start()
     for thread in threads:
         thread.join()
-    assert done == ["0001_first.sql"]
+    assert sorted(done) == MIGRATIONS
+
+
+def test_what_the_first_version_kept_is_carried_over(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / "x.sqlite3"
+    folder = resources.files("hardy_parcel.store") / "migrations"
+    first = (folder / "0001_first.sql").read_text()
+    with sqlite3.connect(path, isolation_level=None) as connection:
+        for statement in statements(first):
+            connection.execute(statement)
+        connection.execute("CREATE TABLE migrations (name TEXT PRIMARY KEY, checksum TEXT NOT NULL, applied_at REAL NOT NULL) STRICT")
+        checksum = hashlib.sha256(first.encode()).hexdigest()
+        connection.execute("INSERT INTO migrations VALUES ('0001_first.sql', ?, 0)", (checksum,))
+        connection.execute(
+            "INSERT INTO masters VALUES ('m', '/films/a.mp4', 1, 2, 'ready', ?, NULL, 8, '1', '5/2', 3.0, 1)",
+            (facts().model_dump_json(),),
+        )
+        connection.execute(
+            "INSERT INTO jobs (id, kind, state, title, master_id, spec, created_at, revision)"
+            " VALUES ('j', 'pack', 'waiting', 't', 'm', '{}', 1, 1)"
+        )
+    database = Database(path)
+    master = masters.get(database, "m")
+    assert master.excerpt == Excerpt(in_s="1", out_s="5/2")
+    assert [kept.title for kept in master.excerpts] == ["Excerpt 1"]
+    assert jobs.get(database, "j").master_id == "m"
 
 
 def test_a_store_of_another_version_is_refused(database: Database) -> None:

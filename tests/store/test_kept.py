@@ -7,9 +7,10 @@ from pathlib import Path
 import pytest
 
 from hardy_parcel.core.carrying import Line
+from hardy_parcel.core.checks.survey import SoundSurvey, Survey
 from hardy_parcel.core.errors import NotFound
-from hardy_parcel.core.facts import Excerpt
-from hardy_parcel.core.plan import Choices
+from hardy_parcel.core.facts import Excerpt, Mending
+from hardy_parcel.core.plan import Choices, Outcome
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.receipt import Receipt
 from hardy_parcel.core.windows import whole_reel
@@ -30,9 +31,10 @@ def master(database: Database, places) -> str:
 
 def test_a_master_is_read_kept_and_read_again(database: Database, master: str, places) -> None:
     assert masters.get(database, master).state is MasterState.READING
-    masters.set_ready(database, master, facts(), 8)
+    masters.set_ready(database, master, facts())
+    masters.set_strip(database, master, 8)
     kept = masters.get(Database(database.path), master)
-    assert (kept.state, kept.facts, kept.strip_pictures, kept.name) == (MasterState.READY, facts(), 8, "Gale.mp4")
+    assert (kept.state, kept.facts, len(kept.strip), kept.name) == (MasterState.READY, facts(), 8, "Gale.mp4")
     (places.inbox / "Gale.mp4").write_bytes(b"longer")
     assert masters.add(database, places.inbox / "Gale.mp4") == master
     assert masters.get(database, master).facts is None
@@ -49,6 +51,57 @@ def test_a_master_that_went_leaves_the_shelf(database, master) -> None:
     assert masters.shelf(database) == []
     with pytest.raises(NotFound):
         masters.get(database, "nobody")
+
+
+def test_several_excerpts_of_one_master(database, master) -> None:
+    one, other = Excerpt(in_s=0, out_s=2), Excerpt(in_s=3, out_s=4)
+    assert masters.keep_excerpt(database, master, one, number=None) == 1
+    assert masters.keep_excerpt(database, master, other, number=None, title="The wave") == 2
+    kept = masters.get(database, master)
+    assert [(k.number, k.title) for k in kept.excerpts] == [(1, "Excerpt 1"), (2, "The wave")]
+    assert (kept.excerpt, kept.excerpt_number) == (other, 2)
+    masters.set_excerpt(database, master, Excerpt(in_s=3, out_s=5))
+    assert masters.get(database, master).excerpts[1].excerpt.out_s == 5
+    masters.choose_excerpt(database, master, 1)
+    assert masters.get(database, master).excerpt == one
+    masters.drop_excerpt(database, master, 1)
+    left = masters.get(database, master)
+    assert (left.excerpt, [k.number for k in left.excerpts]) == (None, [2])
+    with pytest.raises(NotFound):
+        masters.choose_excerpt(database, master, 9)
+
+
+def test_what_was_measured_is_found_by_content(database, master, places) -> None:
+    masters.set_ready(database, master, facts())
+    content = facts().content_id
+    heard = SoundSurvey(step_s=0.1, envelope_lufs=(-20.0, None), samples=96000)
+    masters.keep_sound(database, content, heard.model_copy(update={"complete": False}), None)
+    assert not masters.get(database, master).sound_checked
+    masters.keep_sound(database, content, heard, {"integrated_lufs": -9.0, "loudness_range_lu": 1.0, "true_peak_dbtp": -1.0})
+    masters.keep_picture(database, content, Survey(pictures_seen=3, pictures_in_film=3))
+    kept = masters.get(database, master)
+    assert (kept.sound_checked, kept.picture_checked, kept.facts.audio.integrated_lufs) == (True, True, -9.0)
+    assert next(s for s in kept.stamps if s.code == "loud_audio").outcome is Outcome.CARE
+    copy = places.inbox / "Copy.mp4"
+    copy.write_bytes(b"x")
+    twin = masters.add(database, copy)
+    masters.set_ready(database, twin, facts())
+    assert masters.get(database, twin).picture_checked
+
+
+def test_a_master_taken_off_stays_off_until_it_is_added_again(database, master, places) -> None:
+    masters.remove(database, master)
+    assert masters.shelf(database) == []
+    with pytest.raises(NotFound):
+        masters.get(database, master)
+    assert masters.add(database, places.inbox / "Gale.mp4") == master
+    assert len(masters.shelf(database)) == 1
+
+
+def test_mending_goes_with_the_facts(database, master) -> None:
+    masters.set_ready(database, master, facts())
+    masters.mend(database, master, Mending(turn_down=True))
+    assert masters.get(database, master).facts.mending.turn_down
 
 
 def test_excerpt_and_choices(database, master) -> None:

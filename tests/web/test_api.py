@@ -144,7 +144,11 @@ def test_rehearsing_looking_and_stopping(served: Served, gale_master: dict) -> N
     job = served.http.post(f"{path}/curve", json={"rates": [300_000]}).json()
     same = served.http.post(f"{path}/curve", json={"rates": [300_000]}).json()
     assert same["id"] == job["id"]
-    assert served.http.get(path).json()["rehearsing"]["id"] == job["id"]
+    under_way = served.http.get(path).json()["rehearsing"]
+    if under_way is None:  # ten small pictures may be through by now
+        assert next(j for j in served.http.get("/jobs").json() if j["id"] == job["id"])["state"] == "done"
+    else:
+        assert under_way["id"] == job["id"]
     assert served.ended(job)["state"] == "done"
     view = served.http.get(path, params={"video_bitrate_bps": 300_000}).json()["parcel"]
     seen = next(s for s in view["seen"] if (s["screen"], s["line"]) == ("laptop", "good"))

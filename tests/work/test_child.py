@@ -9,9 +9,11 @@ from pathlib import Path
 
 import pytest
 
-from hardy_parcel.core.errors import Cancelled, DiskFull
+from hardy_parcel.core.errors import Cancelled, DiskFull, NotFound, UnreadableMaster
+from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.store.jobs import JobProgress
 from hardy_parcel.work.child import Voice, run
+from hardy_parcel.work.run import in_child
 
 
 def events(capsys) -> list[dict]:
@@ -72,15 +74,47 @@ def child(task: dict) -> tuple[int, list[dict]]:
     return process.wait(timeout=30), told
 
 
-def test_reading_a_file_in_a_child(tmp_path: Path, gale: Path) -> None:
-    from hardy_parcel.docks.catalogue import destination
-
+def test_reading_a_file_in_children(tmp_path: Path, gale: Path) -> None:
     place = destination("orrery-wide").model_dump(mode="json")
-    task = {"kind": "inspect", "path": str(gale), "strips": str(tmp_path), "destination": place}
-    code, told = child(task)
+    code, told = child({"kind": "inspect", "path": str(gale)})
     assert code == 0
     assert [next(iter(event)) for event in told] == ["facts", "result"]
-    assert told[1]["result"]["facts"]["audio"]["integrated_lufs"] is not None
+    facts = told[1]["result"]["facts"]
+    looked = child({"kind": "inspect", "path": str(gale), "look": True})[1]
+    assert looked[-1]["result"]["survey"]["pictures_seen"] == 100
+    spec = {"path": str(gale), "facts": facts, "strips": str(tmp_path), "destination": place}
+    assert [next(iter(event)) for event in child({"kind": "strip", **spec})[1]] == ["strip"] * 24 + ["result"]
+    assert child({"kind": "check", **spec})[1][-1]["result"]["survey"]["pictures_seen"] == 100
+    assert child({"kind": "listen", **spec})[1][-1]["result"]["loudness"]["integrated_lufs"] is not None
+
+
+def test_a_spare_child_leaves_when_nobody_needs_it() -> None:
+    spare = subprocess.Popen([sys.executable, "-m", "hardy_parcel.work.child"], stdin=subprocess.PIPE)
+    spare.stdin.close()
+    assert spare.wait(timeout=30) == 0
+
+
+def test_a_child_is_confined() -> None:
+    code = (
+        "import resource; from hardy_parcel.work.child import confine, READING_MEMORY;"
+        "confine({'kind': 'check', 'scratch': '/tmp'});"
+        "assert resource.getrlimit(resource.RLIMIT_AS)[0] == READING_MEMORY;"
+        "assert resource.getrlimit(resource.RLIMIT_CORE) == (0, 0)"
+    )
+    assert subprocess.run([sys.executable, "-c", code]).returncode == 0
+
+
+def test_trouble_and_death_of_a_child_are_told_to_whoever_waits(tmp_path: Path, gale: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    (tmp_path / "text.mp4").write_text("no film")
+    with pytest.raises(UnreadableMaster, match="cannot be read as a film"):
+        in_child({"kind": "inspect", "path": str(tmp_path / "text.mp4")})
+    with pytest.raises(NotFound):
+        in_child({"kind": "inspect", "path": str(tmp_path / "missing.mp4")})
+    with pytest.raises(UnreadableMaster, match="too long"):
+        in_child({"kind": "inspect", "path": str(gale)}, limit_s=0.01)
+    monkeypatch.setattr("hardy_parcel.work.run.sys.executable", "/bin/true")
+    with pytest.raises(UnreadableMaster, match="brought its reader down"):
+        in_child({"kind": "inspect", "path": str(gale)})
 
 
 @pytest.mark.parametrize("name", ["missing.mp4", "text.mp4"])

@@ -15,13 +15,14 @@ from pathlib import Path
 import pytest
 
 from hardy_parcel.core.facts import MasterFacts
-from hardy_parcel.core.plan import Choices
+from hardy_parcel.core.plan import Choices, Outcome
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.store import jobs, masters, results
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.jobs import Job, JobKind, JobState
 from hardy_parcel.store.masters import Master, MasterState
 from hardy_parcel.store.places import Places
+from hardy_parcel.work.worker import queue_checks
 
 from .. import films
 from ..builders import ORRERY
@@ -116,8 +117,10 @@ def test_a_file_in_the_inbox_appears_with_its_facts(work: Work, gale: Path) -> N
     master = work.opened(work.places.inbox / "Gale.mp4")
     assert master.state is MasterState.READY
     until(lambda: masters.get(work.database, master.id).facts.audio.integrated_lufs is not None, "the loudness")
-    strip = work.places.strip(master.facts.content_id)
-    assert len(list(strip.iterdir())) == master.strip_pictures == 8
+    until(lambda: len(masters.get(work.database, master.id).strip) == 24, "the strip")
+    assert len(list(work.places.strip(master.facts.content_id).iterdir())) == 24
+    checked = until(lambda: (m := masters.get(work.database, master.id)).picture_checked and m, "the picture's check")
+    assert {stamp.outcome for stamp in checked.stamps} == {Outcome.CLEARED}
     (work.places.inbox / "Gale.mp4").unlink()
     until(lambda: masters.shelf(work.database) == [], "the shelf to be cleared")
 
@@ -130,6 +133,43 @@ def test_a_bad_file_says_why_and_disturbs_nothing(work: Work, gale: Path) -> Non
     assert (bad.state, bad.problem.code) == (MasterState.UNREADABLE, "unreadable_master")
     assert work.opened(work.places.inbox / "Gale.mp4").state is MasterState.READY
     assert len(masters.shelf(work.database)) == 2
+
+
+def test_a_file_that_is_still_growing_waits(work: Work, gale: Path) -> None:
+    path, data = work.places.inbox / "Gale.mp4", gale.read_bytes()
+    with open(path, "wb") as file:
+        ends = time.monotonic() + PATIENCE_S
+        at = 0
+        while not any(m.arriving for m in masters.shelf(work.database)) and time.monotonic() < ends:
+            file.write(data[at : at + 64])
+            file.flush()
+            at += 64
+            time.sleep(0.05)
+        assert [m.state for m in masters.shelf(work.database)] == [MasterState.READING]
+        file.write(data[at:])
+    assert work.opened(path).state is MasterState.READY
+
+
+def test_a_copy_is_not_measured_again(work: Work, gale: Path) -> None:
+    shutil.copy(gale, work.places.inbox / "Gale.mp4")
+    first = work.opened(work.places.inbox / "Gale.mp4")
+    until(lambda: (m := masters.get(work.database, first.id)).picture_checked and m.sound_checked, "the checks")
+    shutil.copy(gale, work.places.inbox / "Again.mp4")
+    second = work.opened(work.places.inbox / "Again.mp4")
+    assert second.picture_checked
+    assert second.sound_checked
+
+
+def test_a_check_that_was_stopped_can_go_on(work: Work, long_film: Path) -> None:
+    path = work.places.inbox / "long.mp4"
+    shutil.copy(long_film, path)
+    master = work.opened(path)
+    job = until(lambda: jobs.open_like(work.database, JobKind.CHECK, master.id), "the check")
+    jobs.ask_cancel(work.database, job.id)
+    assert work.ended(job).state is JobState.CANCELLED
+    assert not masters.get(work.database, master.id).picture_checked
+    queue_checks(work.database, master.id, path, master.facts)
+    until(lambda: masters.get(work.database, master.id).picture_checked, "the second check")
 
 
 def test_a_file_that_changes_is_read_again(work: Work, gale: Path) -> None:
@@ -196,6 +236,8 @@ def test_a_worker_that_is_told_to_stop_puts_its_job_back(work: Work, long_film, 
     work.under_way(job)
     work.stop()
     assert jobs.get(work.database, job.id).state is JobState.WAITING
+    assert work.outbox() == []
+    assert list((work.places.cache / "scratch").iterdir()) == []
 
 
 def test_a_job_that_keeps_dying_is_given_up(work: Work, long_film, long_facts) -> None:

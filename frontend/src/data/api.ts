@@ -3,6 +3,11 @@ import type { components } from './generated'
 type Schemas = components['schemas']
 export type Master = Schemas['Master']
 export type Shelf = Schemas['Shelf']
+export type CheckStamp = Schemas['CheckStamp']
+export type CheckView = Schemas['CheckView']
+export type Remedy = Schemas['Remedy']
+export type Picture = Schemas['Picture']
+export type Upload = Schemas['Upload']
 export type ParcelView = Schemas['ParcelView']
 export type Parcel = Schemas['Parcel']
 export type Seen = Schemas['Seen']
@@ -54,6 +59,18 @@ export const api = {
   open: (path: string) => ask<Master>('POST', '/masters', { path }),
   setExcerpt: (id: string, excerpt: { in_s: string; out_s: string } | null) =>
     ask<Master>('PUT', `/masters/${id}/excerpt`, { excerpt }),
+  removeMaster: (id: string) => ask<{ file_deleted: boolean }>('DELETE', `/masters/${id}`),
+  checks: (id: string, signal?: AbortSignal) => get<CheckView>(`/masters/${id}/checks`, signal),
+  checkAgain: (id: string) => ask<CheckView>('POST', `/masters/${id}/checks`),
+  remedy: (id: string, remedy: Remedy, on: boolean, rate?: string) =>
+    ask<Master>('PUT', `/masters/${id}/remedies`, { remedy, on, rate: rate ?? null }),
+  addExcerpt: (id: string, excerpt: { in_s: string; out_s: string }) => ask<Master>('POST', `/masters/${id}/excerpts`, { excerpt }),
+  chooseExcerpt: (id: string, number: number | null) => ask<Master>('PUT', `/masters/${id}/chosen-excerpt`, { number }),
+  dropExcerpt: (id: string, number: number) => ask<Master>('DELETE', `/masters/${id}/excerpts/${number}`),
+  picture: (id: string, number: number, exact: boolean) => get<Picture>(`/masters/${id}/picture?number=${number}&exact=${exact}`),
+  film: (id: string) => `/api/masters/${id}/film`,
+  uploads: (signal?: AbortSignal) => get<Upload[]>('/uploads', signal),
+  finishUpload: (id: string, sha256: string) => ask<Master>('POST', `/uploads/${id}/finish`, { sha256 }),
   parcels: (id: string, signal?: AbortSignal) => get<ParcelView[]>(`/masters/${id}/parcels`, signal),
   parcel: (id: string, destination: string, preview: Partial<Choices> = {}, signal?: AbortSignal) => {
     const query = new URLSearchParams()

@@ -27,7 +27,9 @@ export const useEvents = defineStore('events', () => {
       else if (kind === 'job' && text) {
         const job = JSON.parse(text) as Job
         const before = jobs.value.get(job.id)
-        if (job.kind !== 'inspect') jobs.value.set(job.id, job)
+        const passing = job.kind === 'check' || job.kind === 'listen'
+        if (passing && job.state !== 'running' && job.state !== 'waiting') jobs.value.delete(job.id)
+        else if (job.kind !== 'inspect' && job.kind !== 'strip') jobs.value.set(job.id, job)
         if (before?.state !== job.state || job.kind === 'inspect') void bump()
       } else if (kind === 'changed') void bump()
     },

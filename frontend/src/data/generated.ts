@@ -42,7 +42,11 @@ export interface paths {
         get: operations["one_api_masters__master_id__get"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Remove
+         * @description Take a master off the shelf. Only a copy that was uploaded here is deleted; every other file stays.
+         */
+        delete: operations["remove_api_masters__master_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -58,10 +62,114 @@ export interface paths {
         get?: never;
         /**
          * Set Excerpt
-         * @description Set the in and the out point; every plan of this master follows.
+         * @description Set the in and the out point of the chosen excerpt; every plan of this master follows.
          */
         put: operations["set_excerpt_api_masters__master_id__excerpt_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/excerpts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Excerpt
+         * @description One more excerpt, chosen at once.
+         */
+        post: operations["add_excerpt_api_masters__master_id__excerpts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/chosen-excerpt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Excerpt
+         * @description Work on another excerpt, or on the whole master.
+         */
+        put: operations["choose_excerpt_api_masters__master_id__chosen_excerpt_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/excerpts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Excerpt
+         * @description Forget an excerpt.
+         */
+        delete: operations["drop_excerpt_api_masters__master_id__excerpts__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Remedy
+         * @description Take a remedy that a check offers, or take it back.
+         */
+        put: operations["remedy_api_masters__master_id__remedies_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Checks
+         * @description What was measured so far.
+         */
+        get: operations["checks_api_masters__master_id__checks_get"];
+        put?: never;
+        /**
+         * Check Again
+         * @description Go on with checks that were stopped.
+         */
+        post: operations["check_again_api_masters__master_id__checks_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -80,6 +188,46 @@ export interface paths {
          * @description One picture of the poster strip.
          */
         get: operations["strip_api_masters__master_id__strip__number__jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description One picture of the master; the first wish opens a child process that stays open for a while.
+         */
+        get: operations["picture_api_masters__master_id__picture_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/film": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Film
+         * @description The master's own bytes, in parts as a player asks for them.
+         */
+        get: operations["film_api_masters__master_id__film_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -312,6 +460,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Waiting
+         * @description Unfinished uploads, to be taken up again by dropping the same file.
+         */
+        get: operations["waiting_api_uploads_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{upload_id}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Finish
+         * @description Compare checksums, then put the file into the inbox and on the shelf.
+         */
+        post: operations["finish_api_uploads__upload_id__finish_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -443,6 +631,74 @@ export interface components {
             allowance_share: number | null;
         };
         /**
+         * CheckStamp
+         * @description One check. `seen` is what was found, `why` what it does on arrival, `at_s` where to look (s from the first picture).
+         *
+         *     `done` says that the remedy is in force: chosen, or always done when packing. `excerpt`, `active`, `field_order` and
+         *     `rates` are what the remedy would take.
+         */
+        CheckStamp: {
+            /** Code */
+            code: string;
+            outcome: components["schemas"]["Outcome"];
+            /** Matter */
+            matter: string;
+            /** Seen */
+            seen: string;
+            /** At S */
+            at_s?: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            remedy?: components["schemas"]["Remedy"] | null;
+            /**
+             * Remedy Words
+             * @default
+             */
+            remedy_words: string;
+            /**
+             * Done
+             * @default false
+             */
+            done: boolean;
+            excerpt?: components["schemas"]["Excerpt"] | null;
+            active?: components["schemas"]["Rect"] | null;
+            field_order?: components["schemas"]["Scan"] | null;
+            /**
+             * Rates
+             * @default []
+             */
+            rates: string[];
+        };
+        /**
+         * CheckView
+         * @description The master as it is told: sentence, facts, loudness along the film, difficulty by the second, work under way.
+         */
+        CheckView: {
+            /** Sentence */
+            sentence: string;
+            /** Facts */
+            facts: components["schemas"]["FactRow"][];
+            /** Last Picture */
+            last_picture: number;
+            /** Timecode Start */
+            timecode_start: string;
+            /** Step S */
+            step_s: number;
+            /** Envelope Lufs */
+            envelope_lufs: (number | null)[];
+            /** Difficulty */
+            difficulty: components["schemas"]["DifficultyBar"][];
+            /** Pictures Seen */
+            pictures_seen: number;
+            /** Pictures In Film */
+            pictures_in_film: number;
+            /** Jobs */
+            jobs: components["schemas"]["Job"][];
+        };
+        /**
          * Choices
          * @description What the creator decided for a parcel; None leaves it to the plan.
          */
@@ -453,6 +709,14 @@ export interface components {
             framing: components["schemas"]["FramingMode"];
             rate_control?: components["schemas"]["RateControl"] | null;
             effort?: components["schemas"]["Effort"] | null;
+        };
+        /**
+         * ChooseRequest
+         * @description Number of the excerpt to work on, or null for the whole master.
+         */
+        ChooseRequest: {
+            /** Number */
+            number: number | null;
         };
         /** Chosen[Annotated[Fraction, BeforeValidator, PlainSerializer, WithJsonSchema]] */
         Chosen_Annotated_Fraction__BeforeValidator__PlainSerializer__WithJsonSchema__: {
@@ -471,6 +735,11 @@ export interface components {
         /** Chosen[Effort] */
         Chosen_Effort_: {
             value: components["schemas"]["Effort"];
+            because: components["schemas"]["Because"];
+        };
+        /** Chosen[FieldOrder] */
+        Chosen_FieldOrder_: {
+            value: components["schemas"]["FieldOrder"];
             because: components["schemas"]["Because"];
         };
         /** Chosen[Framing] */
@@ -641,6 +910,24 @@ export interface components {
             placement: components["schemas"]["Placement"];
         };
         /**
+         * DifficultyBar
+         * @description A second of film on the strip: where it stands, how long it lasts (s), and its height, 1 at the hardest second.
+         */
+        DifficultyBar: {
+            /** At S */
+            at_s: number;
+            /** Lasts S */
+            lasts_s: number;
+            /** Height */
+            height: number;
+            /** Spatial */
+            spatial: number;
+            /** Temporal */
+            temporal: number;
+            /** Grain */
+            grain: number;
+        };
+        /**
          * Effort
          * @description Named encoder efforts; the encoder's own preset names stay inside `encoder_settings`.
          * @enum {string}
@@ -684,16 +971,42 @@ export interface components {
         };
         /**
          * ExcerptRequest
-         * @description The excerpt, or null for the whole master.
+         * @description The chosen excerpt's new points, or null for the whole master.
          */
         ExcerptRequest: {
             excerpt: components["schemas"]["Excerpt"] | null;
         };
+        /**
+         * FactRow
+         * @description One fact. `measured` stands beside the value where the two were found to disagree.
+         */
+        FactRow: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+            /** Measured */
+            measured?: string | null;
+        };
+        /**
+         * FieldOrder
+         * @description How pictures are deinterlaced, by which field was taken first.
+         * @enum {string}
+         */
+        FieldOrder: "not deinterlaced" | "deinterlaced, top field first" | "deinterlaced, bottom field first";
         /** Figures */
         Figures: {
             size: components["schemas"]["Size"];
             carriage: components["schemas"]["Carriage"];
             encode: components["schemas"]["EncodeTime"];
+        };
+        /**
+         * FinishRequest
+         * @description The checksum of the file as the browser read it.
+         */
+        FinishRequest: {
+            /** Sha256 */
+            sha256: string;
         };
         /**
          * FrameRateClass
@@ -854,7 +1167,7 @@ export interface components {
          * JobKind
          * @enum {string}
          */
-        JobKind: "inspect" | "curve" | "pack";
+        JobKind: "inspect" | "strip" | "check" | "listen" | "curve" | "pack";
         /**
          * JobProgress
          * @description How far a job is: share 0–1, pictures, pictures/s, seconds left, bytes so far.
@@ -886,6 +1199,17 @@ export interface components {
          * @enum {string}
          */
         JobState: "waiting" | "running" | "done" | "failed" | "cancelled";
+        /**
+         * KeptExcerpt
+         * @description One of the excerpts of a master.
+         */
+        KeptExcerpt: {
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
+            excerpt: components["schemas"]["Excerpt"];
+        };
         /**
          * KeptReceipt
          * @description A receipt with what it belongs to.
@@ -983,7 +1307,10 @@ export interface components {
         };
         /**
          * Master
-         * @description A master as it is known now.
+         * @description A master as it is known now. `strip` numbers the pictures of the poster strip that are made already.
+         *
+         *     `facts` carry the loudness as soon as it is measured; `stamps` are the checks made so far, and `checked` says
+         *     which of picture and sound are through. `excerpt` is the chosen one; None is the whole master.
          */
         Master: {
             /** Id */
@@ -995,11 +1322,25 @@ export interface components {
             /** Size Bytes */
             size_bytes: number;
             state: components["schemas"]["MasterState"];
+            /** Arriving */
+            arriving: boolean;
+            /** Uploaded */
+            uploaded: boolean;
             facts: components["schemas"]["MasterFacts"] | null;
             problem: components["schemas"]["Problem"] | null;
-            /** Strip Pictures */
-            strip_pictures: number;
+            /** Strip */
+            strip: number[];
             excerpt: components["schemas"]["Excerpt"] | null;
+            /** Excerpt Number */
+            excerpt_number: number | null;
+            /** Excerpts */
+            excerpts: components["schemas"]["KeptExcerpt"][];
+            /** Picture Checked */
+            picture_checked: boolean;
+            /** Sound Checked */
+            sound_checked: boolean;
+            /** Stamps */
+            stamps: components["schemas"]["CheckStamp"][];
             /** Added At */
             added_at: number;
             /** Revision */
@@ -1007,7 +1348,7 @@ export interface components {
         };
         /**
          * MasterFacts
-         * @description Everything known of a master's file. `content_id` changes when the file's content does.
+         * @description Everything known of a master, a file with a picture, and what is to be mended on packing.
          */
         MasterFacts: {
             /** Name */
@@ -1027,6 +1368,37 @@ export interface components {
             bitrate_bps: number;
             video: components["schemas"]["VideoFacts"];
             audio?: components["schemas"]["AudioFacts"] | null;
+            /**
+             * Sound Streams
+             * @default 0
+             */
+            sound_streams: number;
+            /**
+             * Chapters
+             * @default 0
+             */
+            chapters: number;
+            /**
+             * Captions
+             * @default 0
+             */
+            captions: number;
+            /** Timecode */
+            timecode?: string | null;
+            /**
+             * Edit List
+             * @default false
+             */
+            edit_list: boolean;
+            /** Fast Start */
+            fast_start?: boolean | null;
+            measured_scan?: components["schemas"]["Scan"] | null;
+            /**
+             * @default {
+             *       "turn_down": false
+             *     }
+             */
+            mending: components["schemas"]["Mending"];
         };
         /**
          * MasterState
@@ -1038,6 +1410,23 @@ export interface components {
          * @enum {string}
          */
         Match: "as planned" | "explained" | "differs";
+        /**
+         * Mending
+         * @description What the creator wants mended when the master is packed; the file itself is never touched.
+         *
+         *     `remove_bars` is the active picture in display pixels, `deinterlace` the measured field order.
+         */
+        Mending: {
+            remove_bars?: components["schemas"]["Rect"] | null;
+            deinterlace?: components["schemas"]["Scan"] | null;
+            /** Constant Rate */
+            constant_rate?: string | null;
+            /**
+             * Turn Down
+             * @default false
+             */
+            turn_down: boolean;
+        };
         /**
          * Moment
          * @description One measured picture: its place in the reel, its time in the master (s) and its XPSNR (dB) on a laptop.
@@ -1054,6 +1443,18 @@ export interface components {
             packed_db: number;
             /** Arrived Db */
             arrived_db: number;
+        };
+        /**
+         * NewExcerpt
+         * @description Another excerpt beside those there are.
+         */
+        NewExcerpt: {
+            excerpt: components["schemas"]["Excerpt"];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
         };
         /**
          * OpenRequest
@@ -1116,6 +1517,24 @@ export interface components {
             name_taken: boolean;
             rehearsing: components["schemas"]["Job"] | null;
             packing: components["schemas"]["Job"] | null;
+        };
+        /**
+         * Picture
+         * @description One picture: its number from 0, its time from the first picture, its time code, and itself as a data address.
+         *
+         *     `exact` is false for the keyframe before the wanted picture, which comes at once.
+         */
+        Picture: {
+            /** Number */
+            number: number;
+            /** At S */
+            at_s: number;
+            /** Timecode */
+            timecode: string;
+            /** Exact */
+            exact: boolean;
+            /** Picture */
+            picture: string;
         };
         /**
          * Placement
@@ -1313,6 +1732,26 @@ export interface components {
             moments: components["schemas"]["Moment"][];
         };
         /**
+         * Remedy
+         * @description What one click does about a finding.
+         * @enum {string}
+         */
+        Remedy: "trim" | "remove_bars" | "deinterlace" | "constant_rate" | "square_pixels" | "turn_down";
+        /**
+         * RemedyRequest
+         * @description A remedy to take or, with `on` false, to take back; `rate` goes with the constant rate.
+         */
+        RemedyRequest: {
+            remedy: components["schemas"]["Remedy"];
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Rate */
+            rate?: string | null;
+        };
+        /**
          * RenditionRule
          * @description One step of a platform's ladder: a quality target under a ceiling in bit/s.
          */
@@ -1460,6 +1899,20 @@ export interface components {
             guidance_side: string | null;
         };
         /**
+         * Upload
+         * @description An upload that is not finished, or not yet checked.
+         */
+        Upload: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Received Bytes */
+            received_bytes: number;
+        };
+        /**
          * VideoFacts
          * @description The picture stream. Sizes in pixels, `display_*` after pixel shape and rotation.
          */
@@ -1501,8 +1954,12 @@ export interface components {
             variable_rate: boolean;
             /** Lowest Rate */
             lowest_rate?: number | null;
+            /** Typical Rate */
+            typical_rate?: number | null;
             /** Highest Rate */
             highest_rate?: number | null;
+            /** Pictures */
+            pictures?: number | null;
             /** @default not stated */
             scan: components["schemas"]["Scan"];
             /** Pixel Format */
@@ -1519,6 +1976,7 @@ export interface components {
             chroma: string;
             /** @default {} */
             colour: components["schemas"]["ColourTags"];
+            container_colour?: components["schemas"]["ColourTags"] | null;
             /** Bitrate Bps */
             bitrate_bps?: number | null;
             /**
@@ -1534,6 +1992,17 @@ export interface components {
             profile: components["schemas"]["Chosen_Literal__high___"];
             level: components["schemas"]["Chosen_str_"];
             framing: components["schemas"]["Chosen_Framing_"];
+            /**
+             * @default {
+             *       "value": "not deinterlaced",
+             *       "because": {
+             *         "code": "not_deinterlaced",
+             *         "sentence": "pictures are packed line for line",
+             *         "source": "master"
+             *       }
+             *     }
+             */
+            deinterlace: components["schemas"]["Chosen_FieldOrder_"];
             pixel_format: components["schemas"]["Chosen_Literal__yuv420p___"];
             frame_rate: components["schemas"]["Chosen_Annotated_Fraction__BeforeValidator__PlainSerializer__WithJsonSchema__"];
             /** Keep Every */
@@ -1813,6 +2282,90 @@ export interface operations {
             };
         };
     };
+    remove_api_masters__master_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: boolean;
+                    };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     set_excerpt_api_masters__master_id__excerpt_put: {
         parameters: {
             query?: never;
@@ -1899,6 +2452,511 @@ export interface operations {
             };
         };
     };
+    add_excerpt_api_masters__master_id__excerpts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewExcerpt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Master"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    choose_excerpt_api_masters__master_id__chosen_excerpt_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChooseRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Master"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    drop_excerpt_api_masters__master_id__excerpts__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Master"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    remedy_api_masters__master_id__remedies_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemedyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Master"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    checks_api_masters__master_id__checks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    check_again_api_masters__master_id__checks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     strip_api_masters__master_id__strip__number__jpg_get: {
         parameters: {
             query?: never;
@@ -1906,6 +2964,171 @@ export interface operations {
             path: {
                 master_id: string;
                 number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    picture_api_masters__master_id__picture_get: {
+        parameters: {
+            query?: {
+                number?: number;
+                exact?: boolean;
+            };
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Picture"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    film_api_masters__master_id__film_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
             };
             cookie?: never;
         };
@@ -2920,6 +4143,172 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MachineView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    waiting_api_uploads_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Upload"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    finish_api_uploads__upload_id__finish_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinishRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Master"];
                 };
             };
             /** @description Not Found */

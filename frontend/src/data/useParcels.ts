@@ -18,5 +18,14 @@ export function useMaster(masterId: () => string) {
     }
   }
 
-  return { master: master.value, trouble: master.trouble, again: master.again, refused, setExcerpt }
+  async function chooseExcerpt(number: number | null): Promise<void> {
+    refused.value = ''
+    try {
+      master.value.value = await api.chooseExcerpt(masterId(), number)
+    } catch (error) {
+      refused.value = error instanceof Trouble ? error.message : 'The excerpt could not be chosen.'
+    }
+  }
+
+  return { master: master.value, trouble: master.trouble, again: master.again, refused, setExcerpt, chooseExcerpt }
 }

@@ -1,36 +1,20 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import { api, type Master } from '../data/api'
-import { place, ratio } from '../data/words'
+import { useExcerptPoints, type End } from '../data/useExcerptPoints'
+import { place } from '../data/words'
 
 /** The poster strip with the in and the out point: dragged, nudged with arrow keys, or typed in seconds. */
 const props = defineProps<{ master: Master }>()
-const emit = defineEmits<{ change: [value: { in_s: string; out_s: string } | null] }>()
-
-const duration = computed(() => ratio(props.master.facts!.duration_s))
-const picture = computed(() => 1 / ratio(props.master.facts!.video.frame_rate))
-const kept = computed(() => ({
-  in: props.master.excerpt ? ratio(props.master.excerpt.in_s) : 0,
-  out: props.master.excerpt ? ratio(props.master.excerpt.out_s) : duration.value,
-}))
-const at = ref({ ...kept.value })
-watch(kept, (value) => (at.value = { ...value }))
+const emit = defineEmits<{ change: [value: { in_s: string; out_s: string } | null]; choose: [number: number | null] }>()
+const { at, ends, duration, move, settle, type: nudge, typed } = useExcerptPoints(() => props.master, (value) => emit('change', value))
+const pictures = computed(() => {
+  const made = [...props.master.strip].sort((a, b) => a - b)
+  return made.length > 10 ? made.filter((_, i) => i % 3 === 1) : made
+})
 
 const track = ref<HTMLElement>()
-type End = 'in' | 'out'
-const ends: { end: End; name: string }[] = [
-  { end: 'in', name: 'In point' },
-  { end: 'out', name: 'Out point' },
-]
-
-function move(end: End, seconds: number): void {
-  const least = Math.max(picture.value, 0.1)
-  const onPicture = Math.round(seconds / picture.value) * picture.value
-  if (end === 'in') at.value.in = Math.min(Math.max(0, onPicture), at.value.out - least)
-  else at.value.out = Math.max(Math.min(duration.value, onPicture), at.value.in + least)
-}
-
 function drag(end: End, event: PointerEvent): void {
   const handle = event.currentTarget as HTMLElement
   handle.setPointerCapture(event.pointerId)
@@ -40,29 +24,8 @@ function drag(end: End, event: PointerEvent): void {
   }
   handle.onpointerup = () => {
     handle.onpointermove = handle.onpointerup = null
-    send()
+    settle()
   }
-}
-
-function nudge(end: End, event: KeyboardEvent): void {
-  const steps: Record<string, number> = { ArrowLeft: -1, ArrowRight: 1, PageDown: -25, PageUp: 25 }
-  if (event.key === 'Home') move(end, 0)
-  else if (event.key === 'End') move(end, duration.value)
-  else if (event.key in steps) move(end, at.value[end] + steps[event.key] * picture.value)
-  else return
-  event.preventDefault()
-  send()
-}
-
-function type(end: End, text: string): void {
-  const parts = text.trim().replace(',', '.').split(':').map(Number)
-  if (parts.length && parts.every(Number.isFinite)) move(end, parts.reduce((sum, part) => sum * 60 + part, 0))
-  send()
-}
-
-function send(): void {
-  const whole = at.value.in <= 0 && at.value.out >= duration.value - 1e-6
-  emit('change', whole ? null : { in_s: at.value.in.toFixed(6), out_s: at.value.out.toFixed(6) })
 }
 
 const left = computed(() => `${(at.value.in / duration.value) * 100}%`)
@@ -72,7 +35,7 @@ const right = computed(() => `${100 - (at.value.out / duration.value) * 100}%`)
 <template>
   <div class="excerpt">
     <div ref="track" class="strip">
-      <img v-for="number in master.strip_pictures" :key="number" :src="api.stripPicture(master, number - 1)" alt="" />
+      <img v-for="number in pictures" :key="number" :src="api.stripPicture(master, number)" alt="" />
       <span class="veil" :style="{ left: '0', width: left }" />
       <span class="veil" :style="{ right: '0', width: right }" />
       <span
@@ -95,10 +58,20 @@ const right = computed(() => `${100 - (at.value.out / duration.value) * 100}%`)
     <div class="typed mono">
       <label v-for="{ end, name } in ends" :key="end">
         <span class="quiet">{{ name.toLowerCase() }}</span>
-        <input :value="place(at[end])" size="8" @change="type(end, ($event.target as HTMLInputElement).value)" />
+        <input :value="place(at[end])" size="8" @change="typed(end, ($event.target as HTMLInputElement).value)" />
       </label>
       <span>{{ place(at.out - at.in) }} will be packed</span>
-      <button v-if="master.excerpt" type="button" class="link" @click="emit('change', null)">take the whole master</button>
+      <button v-if="master.excerpt" type="button" class="link" @click="emit('choose', null)">take the whole master</button>
+      <label v-if="master.excerpts.length > 1">
+        <span class="quiet">of</span>
+        <select
+          aria-label="Excerpt" :value="master.excerpt_number ?? ''"
+          @change="emit('choose', Number(($event.target as HTMLSelectElement).value) || null)"
+        >
+          <option value="">the whole master</option>
+          <option v-for="one in master.excerpts" :key="one.number" :value="one.number">{{ one.title }}</option>
+        </select>
+      </label>
     </div>
   </div>
 </template>
@@ -171,22 +144,13 @@ const right = computed(() => `${100 - (at.value.out / duration.value) * 100}%`)
   align-items: center;
 }
 
-input {
+input,
+select {
   padding: 0 4px;
   border: 1px solid var(--line);
   border-radius: var(--corner);
   background: var(--sheet);
   color: inherit;
   font: inherit;
-}
-
-.link {
-  padding: 0;
-  border: none;
-  background: none;
-  color: inherit;
-  font: inherit;
-  text-decoration: underline;
-  cursor: pointer;
 }
 </style>

@@ -31,7 +31,7 @@ const picture = computed(() => {
     wide: width > height,
   }
 })
-const shown = computed(() => props.number ?? Math.floor(props.master.strip_pictures / 4))
+const shown = computed(() => (props.master.strip.includes(props.number ?? 6) ? (props.number ?? 6) : (props.master.strip[0] ?? 0)))
 </script>
 
 <template>

@@ -8,9 +8,10 @@ import ExcerptStrip from './ExcerptStrip.vue'
 
 /** The master's label, with an airmail edge; the strip on it carries the in and out points. */
 const props = defineProps<{ master: Master }>()
-const emit = defineEmits<{ excerpt: [value: { in_s: string; out_s: string } | null] }>()
+const emit = defineEmits<{ excerpt: [value: { in_s: string; out_s: string } | null]; choose: [number: number | null] }>()
 const facts = computed(() => props.master.facts!)
 const video = computed(() => facts.value.video)
+const careful = computed(() => props.master.stamps.filter((stamp) => stamp.outcome !== 'cleared' && !stamp.done).map((stamp) => stamp.matter))
 const codecs: Record<string, string> = { h264: 'H.264', hevc: 'HEVC', vp9: 'VP9', av1: 'AV1', mpeg2video: 'MPEG-2' }
 </script>
 
@@ -20,6 +21,9 @@ const codecs: Record<string, string> = { h264: 'H.264', hevc: 'HEVC', vp9: 'VP9'
       <h1 class="cut" :title="master.name">
         <RouterLink :to="{ name: 'lanes', params: { masterId: master.id } }">{{ stem(master.name) }}</RouterLink>
       </h1>
+      <RouterLink class="more" :to="{ name: 'master', params: { masterId: master.id } }">
+        {{ careful.length ? `care: ${careful.slice(0, 2).join(', ')}${careful.length > 2 ? '…' : ''}` : 'facts, strip and checks' }}
+      </RouterLink>
       <p class="mono cut">
         {{ video.display_width }}×{{ video.display_height }} · {{ rate(video.frame_rate) }} frames/s · {{ codecs[video.codec] ?? video.codec }}
         {{ video.profile ?? '' }} {{ video.level ?? '' }}
@@ -31,7 +35,7 @@ const codecs: Record<string, string> = { h264: 'H.264', hevc: 'HEVC', vp9: 'VP9'
         <template v-else>{{ signed(facts.audio.integrated_lufs) }} LUFS</template>
       </p>
     </div>
-    <ExcerptStrip :master="master" @change="emit('excerpt', $event)" />
+    <ExcerptStrip :master="master" @change="emit('excerpt', $event)" @choose="emit('choose', $event)" />
   </section>
 </template>
 
@@ -63,7 +67,26 @@ const codecs: Record<string, string> = { h264: 'H.264', hevc: 'HEVC', vp9: 'VP9'
   min-width: 0;
 }
 
-.what a {
+.what h1 a {
   text-decoration: none;
+}
+
+.what {
+  position: relative;
+}
+
+h1 {
+  max-width: 232px;
+}
+
+.more {
+  position: absolute;
+  right: 0;
+  top: 4px;
+  max-width: 132px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  font-size: var(--tiny);
 }
 </style>

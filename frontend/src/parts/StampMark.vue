@@ -17,7 +17,11 @@ defineProps<{ outcome: string; text: string; title?: string }>()
   border: 1.5px solid;
   border-radius: var(--corner);
   font: 600 13px/20px var(--slab);
+  max-width: 100%;
+  overflow: hidden;
+  text-overflow: ellipsis;
   white-space: nowrap;
+  vertical-align: bottom;
 }
 
 .cleared {

@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 from fractions import Fraction
 
-from .values import Model, Ratio
+from .values import Model, Ratio, Rect
 
 
 class Scan(StrEnum):
@@ -50,12 +50,15 @@ class VideoFacts(Model):
     frame_rate: Ratio
     variable_rate: bool = False
     lowest_rate: float | None = None
+    typical_rate: float | None = None
     highest_rate: float | None = None
+    pictures: int | None = None
     scan: Scan = Scan.UNKNOWN
     pixel_format: str
     bit_depth: int = 8
     chroma: str = "4:2:0"
     colour: ColourTags = ColourTags()
+    container_colour: ColourTags | None = None
     bitrate_bps: int | None = None
     start_s: Ratio = Fraction(0)
 
@@ -74,8 +77,20 @@ class AudioFacts(Model):
     start_s: Ratio = Fraction(0)
 
 
-class MasterFacts(Model):
-    """Everything known of a master's file. `content_id` changes when the file's content does."""
+class Mending(Model):
+    """What the creator wants mended when the master is packed; the file itself is never touched.
+
+    `remove_bars` is the active picture in display pixels, `deinterlace` the measured field order.
+    """
+
+    remove_bars: Rect | None = None
+    deinterlace: Scan | None = None
+    constant_rate: Ratio | None = None
+    turn_down: bool = False
+
+
+class FileFacts(Model):
+    """What a file's header says, whatever streams it has. `content_id` changes when the file's content does."""
 
     name: str
     content_id: str
@@ -83,8 +98,45 @@ class MasterFacts(Model):
     size_bytes: int
     duration_s: Ratio
     bitrate_bps: int
-    video: VideoFacts
+    video: VideoFacts | None = None
     audio: AudioFacts | None = None
+    sound_streams: int = 0
+    chapters: int = 0
+    captions: int = 0
+    timecode: str | None = None
+    edit_list: bool = False
+    fast_start: bool | None = None
+
+    @property
+    def sound_late_s(self) -> Fraction | None:
+        """How much later the sound starts than the picture, in s; negative when it starts earlier."""
+        return self.audio.start_s - self.video.start_s if self.audio and self.video else None
+
+
+    @property
+    def carries(self) -> str:
+        """What else is in the file, in words; empty when nothing is."""
+        counted = ((self.chapters, "chapters"), (self.captions, "caption streams"))
+        carried = [f"{count} {word if count > 1 else word[:-1]}" for count, word in counted if count]
+        if self.timecode:
+            carried.append(f"time code from {self.timecode}")
+        if self.edit_list:
+            carried.append("an edit list that trims")
+        return ", ".join(carried)
+
+
+class MasterFacts(FileFacts):
+    """Everything known of a master, a file with a picture, and what is to be mended on packing."""
+
+    video: VideoFacts
+    measured_scan: Scan | None = None
+    mending: Mending = Mending()
+
+    @property
+    def scan(self) -> Scan:
+        """How the picture was scanned: as measured where that told something, else as flagged."""
+        measured = self.measured_scan
+        return measured if measured and measured is not Scan.UNKNOWN else self.video.scan
 
 
 class Excerpt(Model):
@@ -115,6 +167,16 @@ COMMON_RATES = tuple(
     )
 )
 """Frame rates in 1/s that cameras, editors and SMPTE ST 428-11 / ST 2036-1 use."""
+
+
+def usual_rate(typical: float) -> Fraction:
+    """The common rate for a film of variable rate whose pictures typically come `typical` times a second.
+
+    Uneven times cannot tell 30 from 30000/1001, so whole rates go before their neighbours.
+    """
+    near = [rate for rate in COMMON_RATES if abs(float(rate) - typical) <= 0.03 * typical]
+    whole = [rate for rate in near if rate.denominator == 1]
+    return min(whole or near or COMMON_RATES, key=lambda rate: abs(float(rate) - typical))
 
 
 def best_constant_rate(measured: float, *, tolerance: float = 0.004, rounding: float = 1e-7) -> Fraction:

@@ -6,7 +6,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from .sheets import Placement
-from .values import Model
+from .values import Model, Rect
 
 
 class FramingMode(StrEnum):
@@ -14,19 +14,6 @@ class FramingMode(StrEnum):
 
     FIT = "fit"
     FILL = "fill"
-
-
-class Rect(Model):
-    """A rectangle in pixels; all four are even."""
-
-    x: int
-    y: int
-    width: int
-    height: int
-
-    @property
-    def shape(self) -> Fraction:
-        return Fraction(self.width, self.height)
 
 
 class Framing(Model):
@@ -89,15 +76,18 @@ def _cap_scale(placement: Placement, width: Fraction | int, height: Fraction | i
     )
 
 
-def choose_framing(placement: Placement, *, display_width: int, display_height: int, mode: FramingMode) -> Framing:
-    """Frame size and crop for a master of this display size (px).
+def choose_framing(
+    placement: Placement, *, display_width: int, display_height: int, mode: FramingMode, active: Rect | None = None
+) -> Framing:
+    """Frame size and crop for a master of this display size (px), of which only `active` counts when it is given.
 
     An accepted shape keeps the master's size, within the placement's cap. Another shape takes the placement's
     usual one: *fit* never enlarges the picture, *fill* enlarges a smaller crop to the usual size, since smaller
     uploads get a poorer ladder.
     """
-    whole = Rect(x=0, y=0, width=_even_down(display_width), height=_even_down(display_height))
-    if placement.accepts_shape(Fraction(display_width, display_height)):
+    whole = active or Rect(x=0, y=0, width=_even_down(display_width), height=_even_down(display_height))
+    own_shape = whole.shape if active else Fraction(display_width, display_height)
+    if placement.accepts_shape(own_shape):
         scale = _cap_scale(placement, whole.width, whole.height)
         width, height = even(whole.width * scale), even(whole.height * scale)
         return Framing(mode=None, width=width, height=height, crop=whole, picture=_centred(width, height, width, height))
@@ -121,7 +111,8 @@ def _largest_inside(whole: Rect, shape: Fraction) -> Rect:
     width = min(Fraction(whole.width), whole.height * shape)
     crop_width = min(whole.width, even(width))
     crop_height = min(whole.height, even(width / shape))
-    return _centred(whole.width, whole.height, crop_width, crop_height)
+    inside = _centred(whole.width, whole.height, crop_width, crop_height)
+    return inside.model_copy(update={"x": inside.x + whole.x, "y": inside.y + whole.y})
 
 
 def _smallest_around(whole: Rect, shape: Fraction) -> tuple[Fraction, Fraction]:

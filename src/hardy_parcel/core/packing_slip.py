@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from .plan import AudioPlan, Plan, RateControl
+from .plan import AudioPlan, FieldOrder, Plan, RateControl
 from .values import Model, mbps_text, rate_text
 
 
@@ -35,6 +35,8 @@ def packing_slip(plan: Plan) -> tuple[SlipRow, ...]:
         f"into {picture.width}×{picture.height} at {picture.x},{picture.y}")
     rate = video.frame_rate.value
     add("Frame rate", rate_text(rate), video.frame_rate, exact=_ratio(rate))
+    if video.deinterlace.value is not FieldOrder.NONE:
+        add("Scan", "progressive", video.deinterlace, exact=str(video.deinterlace.value))
     add("Codec", f"H.264 High, level {video.level.value}", video.level)
     control = "two passes" if video.rate_control.value is RateControl.TWO_PASSES else "one pass"
     add("Bit rate", f"{mbps_text(video.target_bps.value)}, {control}", video.target_bps,

@@ -56,6 +56,14 @@ class Effort(StrEnum):
     CAREFUL = "careful"
 
 
+class FieldOrder(StrEnum):
+    """How pictures are deinterlaced, by which field was taken first."""
+
+    NONE = "not deinterlaced"
+    TOP_FIRST = "deinterlaced, top field first"
+    BOTTOM_FIRST = "deinterlaced, bottom field first"
+
+
 class Outcome(StrEnum):
     CLEARED = "cleared"
     CARE = "handle with care"
@@ -85,6 +93,9 @@ class VideoPlan(Model):
     profile: Chosen[Literal["high"]]
     level: Chosen[str]
     framing: Chosen[Framing]
+    deinterlace: Chosen[FieldOrder] = Chosen(
+        value=FieldOrder.NONE, because=Because(code="not_deinterlaced", sentence="pictures are packed line for line", source=Source.MASTER)
+    )
     pixel_format: Chosen[Literal["yuv420p"]]
     frame_rate: Chosen[Ratio]
     keep_every: int
@@ -139,12 +150,14 @@ class Plan(Model):
     def picture_key(self) -> str:
         """Identity of everything but the bit rate: plans with one key lie on one survival curve."""
         video = self.video
-        parts = (
+        parts: tuple[object, ...] = (
             self.master_content_id, self.destination_id, self.sheet_version, self.excerpt.in_s, self.excerpt.out_s,
             video.codec.value, video.framing.value.model_dump_json(), video.frame_rate.value, video.keep_every,
             video.rate_control.value, video.keyframe_interval_frames.value, video.effort.value,
             video.colour.value.model_dump_json(), video.source_matrix, video.source_range, video.scaler.value,
         )
+        if video.deinterlace.value is not FieldOrder.NONE:
+            parts += (video.deinterlace.value,)
         return hashlib.sha256("|".join(map(str, parts)).encode()).hexdigest()[:20]
 
 

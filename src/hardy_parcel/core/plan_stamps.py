@@ -6,7 +6,7 @@ from fractions import Fraction
 
 from .carrying import file_size
 from .facts import MasterFacts, Scan
-from .plan import Outcome, Plan, Stamp, duration_s
+from .plan import FieldOrder, Outcome, Plan, Stamp, duration_s
 from .sheets import Destination
 from .values import mbps_text, size_text
 
@@ -48,10 +48,10 @@ def _picture(plan: Plan, facts: MasterFacts) -> list[Stamp]:
             "The master is HDR and this plan packs standard range only; its colours would come out wrong. "
             "Export an SDR master.",
         ))
-    if video.scan in (Scan.TOP_FIRST, Scan.BOTTOM_FIRST):
+    if facts.scan in (Scan.TOP_FIRST, Scan.BOTTOM_FIRST) and plan.video.deinterlace.value is FieldOrder.NONE:
         found.append(_stamp(
             "interlaced", CARE, "interlaced",
-            "The master is flagged interlaced and will be packed line for line; combing stays visible in motion.",
+            "The master is interlaced and will be packed line for line; combing stays visible in motion.",
         ))
     if video.variable_rate:
         found.append(_stamp(

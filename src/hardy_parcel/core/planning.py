@@ -8,11 +8,11 @@ from fractions import Fraction
 from . import plan_stamps
 from .cadence import choose_rate
 from .errors import BadChoice
-from .facts import AudioFacts, ColourTags, Excerpt, MasterFacts, VideoFacts
+from .facts import AudioFacts, ColourTags, Excerpt, MasterFacts, Scan, VideoFacts
 from .framing import Framing, FramingMode, choose_framing
 from .guidance import GuidanceUse, look_up
 from .levels import lowest_level
-from .plan import AudioPlan, Because, Choices, Chosen, Effort, Plan, RateControl, Source, VideoPlan
+from .plan import AudioPlan, Because, Choices, Chosen, Effort, FieldOrder, Plan, RateControl, Source, VideoPlan
 from .sheets import AudioRule, Destination
 from .values import level_text, mbps_text, rate_text
 
@@ -45,10 +45,13 @@ def make_plan(
     excerpt = check_excerpt(excerpt or whole_excerpt(facts), facts)
     place = destination.placement
     video = facts.video
+    mending = facts.mending
     framing = choose_framing(
-        place, display_width=video.display_width, display_height=video.display_height, mode=choices.framing
+        place, display_width=video.display_width, display_height=video.display_height, mode=choices.framing,
+        active=mending.remove_bars,
     )
-    cadence = choose_rate(master_rate=video.frame_rate, variable=video.variable_rate, cap=place.max_frame_rate)
+    master_rate = mending.constant_rate if video.variable_rate and mending.constant_rate else video.frame_rate
+    cadence = choose_rate(master_rate=master_rate, variable=video.variable_rate, cap=place.max_frame_rate)
     rate = cadence.frame_rate
     frames = max(1, math.floor(excerpt.duration_s * rate + Fraction(1, 4)))
     guidance = look_up(place, width=framing.width, height=framing.height, frame_rate=rate)
@@ -67,7 +70,8 @@ def make_plan(
             level.name, "lowest_level", f"lowest that carries {rate_text(rate)} frames/s at this size and rate",
             Source.STANDARD,
         ),
-        framing=Chosen(value=framing, because=_framing_because(framing, video, destination)),
+        framing=Chosen(value=framing, because=_framing_because(framing, facts, destination)),
+        deinterlace=_deinterlace(facts),
         pixel_format=_chosen("yuv420p", "eight_bit_420", _pixel_sentence(video), Source.STANDARD),
         frame_rate=Chosen(
             value=rate,
@@ -91,7 +95,7 @@ def make_plan(
         source_range=colour_range,
         scaler=_chosen("bicubic", "scaler", "sharp without ringing at these ratios", Source.PROGRAM),
     )
-    audio, no_audio = _audio(facts.audio, place.audio, destination)
+    audio, no_audio = _audio(facts, place.audio, destination)
     draft = Plan(
         destination_id=destination.id,
         destination_name=f"{destination.sheet_name} · {place.name}",
@@ -145,7 +149,22 @@ def _effort(choices: Choices) -> Chosen[Effort]:
     return _chosen(Effort.MEDIUM, "effort_medium", "the usual balance of time and condition", Source.PROGRAM)
 
 
-def _framing_because(framing: Framing, video: VideoFacts, destination: Destination) -> Because:
+def _deinterlace(facts: MasterFacts) -> Chosen[FieldOrder]:
+    if facts.mending.deinterlace is Scan.TOP_FIRST:
+        return _chosen(FieldOrder.TOP_FIRST, "deinterlaced", "your choice; measured top field first", Source.CREATOR)
+    if facts.mending.deinterlace is Scan.BOTTOM_FIRST:
+        return _chosen(FieldOrder.BOTTOM_FIRST, "deinterlaced", "your choice; measured bottom field first", Source.CREATOR)
+    return _chosen(FieldOrder.NONE, "not_deinterlaced", "pictures are packed line for line", Source.MASTER)
+
+
+def _framing_because(framing: Framing, facts: MasterFacts, destination: Destination) -> Because:
+    because = _shape_because(framing, facts.video, destination)
+    if facts.mending.remove_bars is None:
+        return because
+    return because.model_copy(update={"sentence": f"{because.sentence}; baked-in bars removed"})
+
+
+def _shape_because(framing: Framing, video: VideoFacts, destination: Destination) -> Because:
     name = destination.sheet_name
     master = f"{video.display_width}×{video.display_height}"
     scale = framing.enlargement()
@@ -159,7 +178,9 @@ def _framing_because(framing: Framing, video: VideoFacts, destination: Destinati
         return Because(code="fitted", sentence=sentence, source=Source.SHEET)
     if scale < 0.999:
         return Because(code="size_capped", sentence=f"the largest {name} takes; master is {master}", source=Source.SHEET)
-    if (framing.width, framing.height) != (video.display_width, video.display_height):
+    if (framing.crop.width, framing.crop.height) != (video.display_width, video.display_height):
+        if framing.crop.width < video.display_width - 1 or framing.crop.height < video.display_height - 1:
+            return Because(code="size_as_active", sentence=f"the active picture of the master ({master})", source=Source.MEASURED)
         return Because(
             code="size_made_even", sentence=f"as the master ({master}), less an odd line", source=Source.STANDARD
         )
@@ -203,8 +224,9 @@ def _colour(video: VideoFacts) -> tuple[Chosen[ColourTags], str, str]:
 
 
 def _audio(
-    sound: AudioFacts | None, rule: AudioRule, destination: Destination
+    facts: MasterFacts, rule: AudioRule, destination: Destination
 ) -> tuple[AudioPlan | None, Because | None]:
+    sound = facts.audio
     if sound is None:
         return None, Because(code="no_sound", sentence="the master has none", source=Source.MASTER)
     name = destination.sheet_name
@@ -212,7 +234,7 @@ def _audio(
     mixed = sound.channels > 2
     keep_rate = sound.sample_rate_hz in rule.sample_rates_hz
     sample_rate = sound.sample_rate_hz if keep_rate else 48000 if 48000 in rule.sample_rates_hz else rule.sample_rates_hz[0]
-    gain, code, sentence = _gain(sound, rule, name)
+    gain, code, sentence = _gain(sound, rule, name, turn_down=facts.mending.turn_down)
     return (
         AudioPlan(
             codec=_chosen("aac", "sound_codec", f"what {name} asks for", Source.SHEET),
@@ -236,11 +258,18 @@ def _audio(
     )
 
 
-def _gain(sound: AudioFacts, rule: AudioRule, name: str) -> tuple[float, str, str]:
+SAFE_LUFS, SAFE_PEAK_DBTP = -14.0, -1.0
+"""Where a master that is too loud is turned down to when its destination states no level."""
+
+
+def _gain(sound: AudioFacts, rule: AudioRule, name: str, *, turn_down: bool) -> tuple[float, str, str]:
     """gain = min(target − measured loudness, peak limit − measured true peak), in dB."""
     if sound.integrated_lufs is None or sound.true_peak_dbtp is None:
         return 0.0, "gain_silent", "the sound is silent, so nothing is turned"
     if rule.target_lufs is None or rule.true_peak_limit_dbtp is None:
+        if turn_down:
+            gain = min(0.0, SAFE_LUFS - sound.integrated_lufs, SAFE_PEAK_DBTP - sound.true_peak_dbtp)
+            return round(gain, 2), "gain_turned_down", f"your choice; {name} states no level, so to {level_text(SAFE_LUFS)} LUFS"
         return 0.0, "gain_none", f"{name} leaves the level alone"
     target, limit = f"{level_text(rule.target_lufs)} LUFS", f"{level_text(rule.true_peak_limit_dbtp)} dBTP"
     wanted = rule.target_lufs - sound.integrated_lufs

@@ -14,6 +14,19 @@ class Model(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
+class Rect(Model):
+    """A rectangle in pixels; all four are even."""
+
+    x: int
+    y: int
+    width: int
+    height: int
+
+    @property
+    def shape(self) -> Fraction:
+        return Fraction(self.width, self.height)
+
+
 def _to_fraction(value: Any) -> Any:
     if isinstance(value, str):
         try:

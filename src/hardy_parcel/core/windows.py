@@ -88,6 +88,24 @@ def segment_count(*, width: int, height: int, frame_rate: Fraction, segment_s: F
     return max(FEWEST_SEGMENTS, min(MOST_SEGMENTS, math.floor(seconds / float(segment_s))))
 
 
+def sample_by_difficulty(places_s: list[float], known: list[tuple[float, float]], *, most: int) -> list[int]:
+    """Which of the stretches at `places_s` (s) are looked at, at most `most`, in film order.
+
+    `known` are (time in s, difficulty) of the seconds that the checks measured. The stretches are sorted by the
+    difficulty nearest to them and every n-th is taken, so that the sample has the film's share of easy and hard ones;
+    without anything known they are taken evenly.
+    """
+    count = len(places_s)
+    if count <= most:
+        return list(range(count))
+    order = list(range(count))
+    if known:
+        times, levels = np.array([t for t, _ in known]), np.array([level for _, level in known])
+        order.sort(key=lambda i: (float(levels[int(np.argmin(np.abs(times - places_s[i])))]), i))
+    step = count / most
+    return sorted(order[int((i + 0.5) * step)] for i in range(most))
+
+
 def choose_reel(
     stretches: list[Stretch], *, in_s: Fraction, out_s: Fraction, segment_s: Fraction, count: int
 ) -> Reel:

@@ -9,8 +9,8 @@ from pathlib import Path
 
 import numpy as np
 
-from ..media.film import Planes, write_film
-from . import gale, lamp, tide
+from ..media.film import Planes, Traits, write_film
+from . import aurora, gale, interview, lamp, reel, tide
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,13 +24,14 @@ class Film:
     quality: int
     pictures: Callable[[], Iterator[Planes]]
     sound: Callable[[], np.ndarray]
+    traits: Traits | None = None
 
     def make(self, folder: Path) -> Path:
         """Write the master into `folder` under its name; it appears there only when it is whole."""
         path = folder / self.name
         write_film(
             path, width=self.width, height=self.height, frame_rate=self.frame_rate, pictures=self.pictures(),
-            sound=self.sound(), quality=self.quality,
+            sound=self.sound(), quality=self.quality, traits=self.traits,
         )
         return path
 
@@ -45,8 +46,20 @@ FILMS = (
         pictures=lamp.pictures, sound=lamp.sound,
     ),
     Film(
+        name="The 1987 reel.mp4", width=reel.WIDTH, height=reel.HEIGHT, frame_rate=reel.RATE, quality=15,
+        pictures=reel.pictures, sound=reel.sound, traits=reel.TRAITS,
+    ),
+    Film(
+        name="Keeper's interview.mp4", width=interview.HEIGHT, height=interview.WIDTH, frame_rate=interview.RATE, quality=17,
+        pictures=interview.pictures, sound=interview.sound, traits=interview.TRAITS,
+    ),
+    Film(
         name="Gale over the skerry.mp4", width=gale.WIDTH, height=gale.HEIGHT, frame_rate=gale.RATE, quality=17,
         pictures=gale.pictures, sound=gale.sound,
+    ),
+    Film(
+        name="Aurora, north window.mp4", width=aurora.WIDTH, height=aurora.HEIGHT, frame_rate=aurora.RATE, quality=18,
+        pictures=aurora.pictures, sound=aurora.sound,
     ),
 )
 

@@ -7,11 +7,12 @@ from pathlib import Path
 
 from av.video.frame import PictureType
 
+from ..core.checks.survey import Difficulty
 from ..core.encoder_settings import EncoderSettings
 from ..core.facts import VideoFacts
 from ..core.framing import even
 from ..core.plan import Plan
-from ..core.windows import Stretch
+from ..core.windows import Stretch, sample_by_difficulty
 from .encode import encoder
 from .pictures import Tick, ticks, treated
 
@@ -22,11 +23,13 @@ SAMPLED_STRETCHES = 48
 SAMPLE_PICTURES = 12
 
 
-def stretches(master: Path, video: VideoFacts, plan: Plan, segment_s: Fraction) -> list[Stretch]:
+def stretches(
+    master: Path, video: VideoFacts, plan: Plan, segment_s: Fraction, known: tuple[Difficulty, ...] = ()
+) -> list[Stretch]:
     """The excerpt in stretches of `segment_s` with their difficulty, in film order.
 
-    Each stretch starts with a keyframe, so its bits are its own. Long films are sampled evenly: a dozen pictures
-    of up to 48 stretches.
+    Each stretch starts with a keyframe, so its bits are its own. Long films are sampled: a dozen pictures of up to 48
+    stretches, which are chosen by what the checks found (`known`) so that easy and hard ones have their share.
     """
     rate = plan.video.frame_rate.value
     per_stretch = max(1, round(segment_s * rate))
@@ -36,8 +39,9 @@ def stretches(master: Path, video: VideoFacts, plan: Plan, segment_s: Fraction) 
         groups.pop()
     pixels = video.coded_width * video.coded_height * len(every) * plan.video.keep_every
     if pixels > DECODE_PIXELS and len(groups) > SAMPLED_STRETCHES:
-        step = len(groups) / SAMPLED_STRETCHES
-        groups = [groups[int(i * step)] for i in range(SAMPLED_STRETCHES)]
+        places = [float(plan.excerpt.in_s + Fraction(group[0].index) / rate) for group in groups]
+        measured = [(second.at_s, second.level) for second in known]
+        groups = [groups[i] for i in sample_by_difficulty(places, measured, most=SAMPLED_STRETCHES)]
     looked_at = [_sample(group) if pixels > DECODE_PIXELS else group for group in groups]
     bits = _bits(master, video, plan, looked_at)
     return [

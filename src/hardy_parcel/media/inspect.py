@@ -1,18 +1,30 @@
-"""Reads a master's facts: the header without decoding, one picture, and the sound's loudness."""
+"""Reads a file's facts: the header without decoding, one picture, and the sound's loudness."""
 
 from __future__ import annotations
 
 import hashlib
-import statistics
+from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
 import av
+import numpy as np
 
 from ..core.errors import UnreadableMaster
-from ..core.facts import AudioFacts, ColourTags, MasterFacts, Scan, VideoFacts, best_constant_rate, display_size
+from ..core.facts import (
+    AudioFacts,
+    ColourTags,
+    FileFacts,
+    MasterFacts,
+    Scan,
+    VideoFacts,
+    best_constant_rate,
+    display_size,
+    usual_rate,
+)
+from .boxes import BoxFacts, read_boxes
 from .loudness import measure_loudness
-from .trouble import reading
+from .trouble import open_film, reading
 
 # H.273 code points (07/2021, tables 2 to 4); 2 is "unspecified" and means untagged.
 PRIMARIES = {1: "bt709", 4: "bt470m", 5: "bt470bg", 6: "smpte170m", 7: "smpte240m", 9: "bt2020", 11: "smpte431", 12: "smpte432"}
@@ -22,36 +34,57 @@ MATRICES = {0: "gbr", 1: "bt709", 4: "fcc", 5: "bt470bg", 6: "smpte170m", 7: "sm
 RANGES = {1: "tv", 2: "pc"}
 CONTAINERS = {"mov,mp4,m4a,3gp,3g2,mj2": "MP4/MOV", "matroska,webm": "MKV/WebM", "avi": "AVI", "mpegts": "MPEG-TS"}
 LARGEST_SIDE = 16384
-TIMED_PACKETS = 600
+INDEXED = ("mov,", "avi")
+"""Containers whose index names every picture; others index keyframes at most."""
+TIMED_PACKETS, TIMED_PLACES = 240, 5
+INDEX_BLOCKS, INDEX_BLOCK = 24, 500
+"""A long index is looked at in blocks spread over the film; a short one whole."""
 
 
 def inspect(path: Path, *, loudness: bool = True) -> MasterFacts:
     """The facts of a master. Raises NotFound or UnreadableMaster with a clear sentence."""
+    facts = read_file(path, loudness=loudness)
+    if not isinstance(facts, MasterFacts):
+        raise UnreadableMaster(f"{path.name} has no picture.", "Choose a file with a film in it.", code="no_picture")
+    return facts
+
+
+def read_file(path: Path, *, loudness: bool = True) -> FileFacts:
+    """The facts of a film (MasterFacts) or of a file that has only sound. Raises NotFound or UnreadableMaster."""
     if not path.exists() or path.is_dir():
         with reading(path):
             open(path, "rb").close()
     size = path.stat().st_size
     if size == 0:
         raise UnreadableMaster(f"{path.name} is empty.", "Check that the copy or the export finished.")
-    with reading(path), av.open(str(path), metadata_errors="replace") as container:
-        stream = picture_stream(container, path)
-        _check_complete(stream, size, path)
-        video = _video(container, stream, path)
+    boxes = read_boxes(path)
+    if boxes.is_mp4 and boxes.index_first is None:
+        raise UnreadableMaster(
+            f"{path.name} is not finished: its index, which is written last, is missing.",
+            "Wait until the copy or the export has ended, or make it again.", code="unfinished",
+        )
+    with reading(path), open_film(path) as container:
+        stream = next(_picture_streams(container), None)
+        video = index = None
+        if stream is not None:
+            index = _read_index(stream) if container.format.name.startswith(INDEXED) else None
+            _check_complete(index, size, path)
+            video = _video(container, stream, index, boxes, path)
+        audio = _audio(container)
+        if video is None and audio is None:
+            raise UnreadableMaster(f"{path.name} has neither picture nor sound.", "Choose a film.", code="no_picture")
         duration = _duration(container, stream, video)
-        audio = _audio(container) if container.streams.audio else None
-        layout = CONTAINERS.get(container.format.name, container.format.long_name)
+        facts = {
+            "name": path.name, "size_bytes": size, "content_id": content_id(path), "duration_s": duration,
+            "container": CONTAINERS.get(container.format.name, container.format.long_name),
+            "bitrate_bps": round(size * 8 / float(duration)), "video": video,
+            "sound_streams": len(container.streams.audio), "chapters": len(container.chapters()),
+            "captions": len(container.streams.subtitles), "timecode": _timecode(container),
+            "edit_list": boxes.edit_list, "fast_start": boxes.index_first,
+        }
     if loudness and audio:
         audio = audio.model_copy(update=measure_loudness(path).as_facts())
-    return MasterFacts(
-        name=path.name,
-        content_id=content_id(path),
-        container=layout,
-        size_bytes=size,
-        duration_s=duration,
-        bitrate_bps=round(size * 8 / float(duration)),
-        video=video,
-        audio=audio,
-    )
+    return (MasterFacts if video else FileFacts)(**facts, audio=audio)
 
 
 def content_id(path: Path) -> str:
@@ -68,32 +101,68 @@ def content_id(path: Path) -> str:
 
 def picture_stream(container: av.container.InputContainer, path: Path) -> av.VideoStream:
     """The first moving-picture stream; a cover image is not one."""
-    for stream in container.streams.video:
-        attached = int(stream.disposition) & int(av.stream.Disposition.attached_pic)
-        if not attached and stream.codec_context.width:
-            return stream
+    for stream in _picture_streams(container):
+        return stream
     raise UnreadableMaster(f"{path.name} has no picture.", "Choose a file with a film in it.", code="no_picture")
 
 
-def _check_complete(stream: av.VideoStream, size: int, path: Path) -> None:
+def _picture_streams(container: av.container.InputContainer):
+    for stream in container.streams.video:
+        attached = int(stream.disposition) & int(av.stream.Disposition.attached_pic)
+        if not attached and stream.codec_context is not None and stream.codec_context.width:
+            yield stream
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Index:
+    """Runs of neighbouring decode time stamps (in units of the time base) and what the entries say together."""
+
+    runs: list[np.ndarray]
+    count: int
+    bytes_seen: int
+    entries_seen: int
+    last_byte: int
+
+
+def _read_index(stream: av.VideoStream) -> _Index | None:
+    """The demultiplexer's index, without reading a packet; None when it has none."""
     entries = stream.index_entries
-    if len(entries):
-        last = max((entry.pos + entry.size for entry in entries), default=0)
-        if last > size + 16:
-            raise UnreadableMaster(
-                f"{path.name} is cut short: its index names {last / 1e6:.1f} MB and the file has {size / 1e6:.1f} MB.",
-                "Copy or export it again.",
-                code="truncated",
-            )
+    count = len(entries)
+    if count < 3:
+        return None
+    if count <= INDEX_BLOCKS * INDEX_BLOCK:
+        blocks = [range(count)]
+    else:
+        step = (count - INDEX_BLOCK) / (INDEX_BLOCKS - 1)
+        blocks = [range(int(i * step), int(i * step) + INDEX_BLOCK) for i in range(INDEX_BLOCKS)]
+    runs, size, last, seen = [], 0, 0, 0
+    for block in blocks:
+        stamps = []
+        for place in block:
+            entry = entries[place]
+            stamps.append(entry.timestamp)
+            size += entry.size
+            last = max(last, entry.pos + entry.size)
+        runs.append(np.array(stamps, np.int64))
+        seen += len(block)
+    return _Index(runs=runs, count=count, bytes_seen=size, entries_seen=seen, last_byte=last)
 
 
-def _video(container: av.container.InputContainer, stream: av.VideoStream, path: Path) -> VideoFacts:
+def _check_complete(index: _Index | None, size: int, path: Path) -> None:
+    if index and index.last_byte > size + 16:
+        raise UnreadableMaster(
+            f"{path.name} is cut short: its index names {index.last_byte / 1e6:.1f} MB and the file has {size / 1e6:.1f} MB.",
+            "Copy or export it again.", code="truncated",
+        )
+
+
+def _video(container, stream: av.VideoStream, index: _Index | None, boxes: BoxFacts, path: Path) -> VideoFacts:
     context = stream.codec_context
     if max(context.width, context.height) > LARGEST_SIDE:
         raise UnreadableMaster(
             f"{path.name} says its picture is {context.width}×{context.height}.", "No film is that large; the file is damaged."
         )
-    rate, variable, lowest, highest = _frame_rate(container, stream)
+    timing = _timing(container, stream, index)
     container.seek(0)
     first = next(container.decode(stream), None)
     if first is None:
@@ -115,10 +184,8 @@ def _video(container: av.container.InputContainer, stream: av.VideoStream, path:
         rotation_deg=rotation,
         display_width=width,
         display_height=height,
-        frame_rate=rate,
-        variable_rate=variable,
-        lowest_rate=lowest,
-        highest_rate=highest,
+        **timing,
+        pictures=stream.frames or (index.count if index else None),
         scan=_scan(context, first),
         pixel_format=pixel.name,
         bit_depth=max(component.bits for component in pixel.components),
@@ -129,54 +196,97 @@ def _video(container: av.container.InputContainer, stream: av.VideoStream, path:
             matrix=MATRICES.get(int(context.colorspace)),
             range=RANGES.get(int(context.color_range)),
         ),
-        bitrate_bps=_stream_bitrate(stream),
+        container_colour=_container_colour(boxes),
+        bitrate_bps=_stream_bitrate(container, stream, index, path.stat().st_size),
         start_s=Fraction(first.pts or 0) * stream.time_base,
     )
 
 
-def _frame_rate(container, stream) -> tuple[Fraction, bool, float | None, float | None]:
-    """Exact rate in 1/s, whether it varies, and lowest and highest; from time stamps, without decoding."""
-    entries = stream.index_entries
-    if len(entries) > 2:
-        stamps = [entry.timestamp for entry in entries]
-    else:
+def _timing(container, stream, index: _Index | None) -> dict[str, object]:
+    """The frame-rate fields of VideoFacts, in 1/s, from time stamps and without decoding."""
+    runs = index.runs if index else _timed_runs(container, stream)
+    runs = [np.unique(run) for run in runs]
+    steps = np.concatenate([np.diff(run) for run in runs]) if runs else np.array([])
+    stated = stream.average_rate or stream.guessed_rate or stream.base_rate
+    if len(steps) < 2:
+        return {"frame_rate": Fraction(stated or 25)}
+    base = stream.time_base
+    typical = float(np.median(steps))
+    variable = np.count_nonzero(np.abs(steps - typical) > max(1, typical / 50)) > len(steps) / 100
+    mean = Fraction(int(sum(run[-1] - run[0] for run in runs)), len(steps)) * base
+    if not variable:
+        rounding = 1 / float(steps.sum())
+        return {"frame_rate": best_constant_rate(float(1 / mean), rounding=max(1e-7, rounding))}
+    return {
+        "frame_rate": usual_rate(float(1 / (typical * base))), "variable_rate": True,
+        "lowest_rate": float(1 / (int(steps.max()) * base)), "highest_rate": float(1 / (int(steps.min()) * base)),
+        "typical_rate": float(1 / (typical * base)),
+    }
+
+
+def _timed_runs(container, stream) -> list[np.ndarray]:
+    """Time stamps of neighbouring pictures at several places of a film without an index."""
+    length = (container.duration or 0) / 1e6
+    places = [0.0] if length < 30 else [length * i / TIMED_PLACES for i in range(TIMED_PLACES)]
+    runs = []
+    for place in places:
+        if place:
+            container.seek(round((place + float((stream.start_time or 0) * stream.time_base)) / stream.time_base), stream=stream)
         stamps = []
         for packet in container.demux(stream):
             if packet.pts is not None:
                 stamps.append(packet.pts)
-            if len(stamps) >= TIMED_PACKETS:
+            if len(stamps) >= TIMED_PACKETS * (1 if len(places) > 1 else TIMED_PLACES):
                 break
-    stamps = sorted(set(stamps))
-    stated = stream.average_rate or stream.guessed_rate or stream.base_rate
-    if len(stamps) < 3:
-        return Fraction(stated or 25), False, None, None
-    steps = [(b - a) * stream.time_base for a, b in zip(stamps, stamps[1:], strict=False)]
-    typical = statistics.median(steps)
-    mean = (stamps[-1] - stamps[0]) * stream.time_base / (len(stamps) - 1)
-    slack = max(stream.time_base, typical / 50)
-    variable = sum(abs(step - typical) > slack for step in steps) > len(steps) / 100
-    if not variable:
-        rounding = 1 / (stamps[-1] - stamps[0])
-        return best_constant_rate(float(1 / mean), rounding=max(1e-7, rounding)), False, None, None
-    return best_constant_rate(float(1 / mean), tolerance=0.02), True, float(1 / max(steps)), float(1 / min(steps))
+        # Packets come in decoding order: the first and the last few may lack a neighbour that is shown beside them.
+        inner = sorted(set(stamps))
+        runs.append(np.array(inner[8 if place else 0 : max(3, len(inner) - 8)], np.int64))
+    return [run for run in runs if len(run) > 1]
 
 
-def _duration(container, stream, video: VideoFacts) -> Fraction:
-    """Seconds of picture, from the stream, else from the container."""
-    if stream.duration:
-        return Fraction(stream.duration) * stream.time_base
-    if container.duration:
+def _duration(container, stream, video: VideoFacts | None) -> Fraction:
+    """Seconds of picture, or of sound where there is no picture; from the stream, else from the container."""
+    timed = stream or container.streams.audio[0]
+    if timed.duration and timed.duration > 0:
+        return Fraction(timed.duration) * timed.time_base
+    if container.duration and container.duration > 0:
         return Fraction(container.duration, 1_000_000)
-    count = sum(1 for packet in container.demux(stream) if packet.size)
-    return max(1, count) / video.frame_rate
+    container.seek(0)
+    last = max((p.pts + (p.duration or 0) for p in container.demux(timed) if p.pts is not None), default=0)
+    first = timed.start_time or 0
+    least = 1 / video.frame_rate if video else Fraction(1, 100)
+    return max(least, (last - first) * timed.time_base)
 
 
-def _stream_bitrate(stream) -> int | None:
+def _stream_bitrate(container, stream, index: _Index | None, size: int) -> int | None:
+    """Bit/s of the picture: as stated, from the index, or what the file has beside its other streams."""
     if stream.codec_context.bit_rate:
         return stream.codec_context.bit_rate
-    entries = stream.index_entries
-    if len(entries) > 2 and stream.duration:
-        return round(sum(entry.size for entry in entries) * 8 / float(stream.duration * stream.time_base))
+    if index and stream.duration and index.bytes_seen:
+        whole = index.bytes_seen / index.entries_seen * index.count
+        return round(whole * 8 / float(stream.duration * stream.time_base))
+    if container.duration and len(container.streams.video) == 1:
+        others = sum(sound.codec_context.bit_rate or 0 for sound in container.streams.audio if sound.codec_context)
+        left = size * 8 / (container.duration / 1e6) - others
+        return round(left) if left > 0 else None
+    return None
+
+
+def _container_colour(boxes: BoxFacts) -> ColourTags | None:
+    if boxes.colour is None:
+        return None
+    primaries, transfer, matrix, full = boxes.colour
+    return ColourTags(
+        primaries=PRIMARIES.get(primaries), transfer=TRANSFERS.get(transfer), matrix=MATRICES.get(matrix),
+        range=None if full is None else "pc" if full else "tv",
+    )
+
+
+def _timecode(container) -> str | None:
+    """The time code of the first picture, as the container or one of its streams states it."""
+    for metadata in (container.metadata, *(stream.metadata for stream in container.streams)):
+        if metadata.get("timecode"):
+            return metadata["timecode"]
     return None
 
 
@@ -204,9 +314,12 @@ def _scan(context, frame) -> Scan:
     return Scan.PROGRESSIVE
 
 
-def _audio(container) -> AudioFacts:
-    stream = container.streams.audio[0]
-    context = stream.codec_context
+def _audio(container) -> AudioFacts | None:
+    """The first sound stream; None without one, or with one of a codec that nobody knows."""
+    stream = next(iter(container.streams.audio), None)
+    context = stream.codec_context if stream is not None else None
+    if context is None or not context.sample_rate or not context.channels:
+        return None
     return AudioFacts(
         codec=context.codec.canonical_name,
         sample_rate_hz=context.sample_rate,

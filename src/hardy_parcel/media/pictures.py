@@ -13,10 +13,10 @@ import av
 from ..core.cadence import source_time_s
 from ..core.errors import UnreadableMaster
 from ..core.facts import VideoFacts
-from ..core.plan import Plan, VideoPlan
+from ..core.plan import FieldOrder, Plan, VideoPlan
 from ..core.windows import Reel, spread, whole_reel
 from .inspect import picture_stream
-from .trouble import reading
+from .trouble import open_film, reading
 
 SEEK_BEYOND_S = Fraction(3)
 
@@ -57,16 +57,19 @@ def every_tick(plan: Plan) -> Iterator[Tick]:
         yield Tick(index=i, measured=True, master_s=source_time_s(index=i, in_s=start, frame_rate=rate, keep_every=keep))
 
 
-def pictures_at(path: Path, times_s: Iterable[Fraction], *, start_s: Fraction) -> Iterator[av.VideoFrame]:
+def pictures_at(
+    path: Path, times_s: Iterable[Fraction], *, start_s: Fraction, fields: FieldOrder = FieldOrder.NONE
+) -> Iterator[av.VideoFrame]:
     """For each time (s from the first picture, rising or jumping) the last picture that starts at or before it.
 
     Seeks where the next time lies far ahead or behind. The last picture is repeated past the end, at most for one
-    second; after that the file is too short and UnreadableMaster is raised.
+    second; after that the file is too short and UnreadableMaster is raised. With `fields`, pictures are deinterlaced
+    at their own rate.
     """
-    with reading(path), av.open(str(path), metadata_errors="replace") as container:
+    with reading(path), open_film(path) as container:
         stream = picture_stream(container, path)
         stream.thread_type = "AUTO"
-        reader = _Reader(container, stream, start_s)
+        reader = _Reader(container, stream, start_s, fields)
         for at in times_s:
             yield reader.picture(at, path)
 
@@ -74,12 +77,15 @@ def pictures_at(path: Path, times_s: Iterable[Fraction], *, start_s: Fraction) -
 class _Reader:
     """A decode position in one stream: the current picture and the next, each with its time in s."""
 
-    def __init__(self, container, stream, start_s: Fraction) -> None:
+    def __init__(self, container, stream, start_s: Fraction, fields: FieldOrder) -> None:
         self._container, self._stream, self._start = container, stream, start_s
+        self._fields = fields
         self._restart()
 
     def _restart(self) -> None:
         self._frames = self._container.decode(self._stream)
+        if self._fields is not FieldOrder.NONE:
+            self._frames = deinterlaced(self._frames, self._fields)
         self._now: tuple[Fraction, av.VideoFrame] | None = None
         self._ahead: tuple[Fraction, av.VideoFrame] | None = None
         self._ended = False
@@ -109,6 +115,36 @@ class _Reader:
                 code="truncated",
             )
         return shown[1]
+
+
+def deinterlaced(frames: Iterator[av.VideoFrame], fields: FieldOrder) -> Iterator[av.VideoFrame]:
+    """One progressive picture for each interlaced one, with its time stamp, by the library's motion-adaptive filter."""
+    graph = source = sink = None
+
+    def ready() -> Iterator[av.VideoFrame]:
+        while True:
+            try:
+                yield sink.pull()
+            except (av.BlockingIOError, av.EOFError):
+                return
+
+    for frame in frames:
+        if graph is None:
+            graph = av.filter.Graph()
+            source = graph.add(
+                "buffer",
+                f"video_size={frame.width}x{frame.height}:pix_fmt={frame.format.name}"
+                f":time_base={frame.time_base.numerator}/{frame.time_base.denominator}:pixel_aspect=1/1",
+            )
+            parity = "tff" if fields is FieldOrder.TOP_FIRST else "bff"
+            sink = graph.add("buffersink")
+            graph.link_nodes(source, graph.add("bwdif", f"mode=send_frame:parity={parity}:deint=all"), sink)
+            graph.configure()
+        source.push(frame)
+        yield from ready()
+    if graph is not None:
+        source.push(None)
+        yield from ready()
 
 
 class Treatment:
@@ -203,5 +239,7 @@ def _matrix(name: str) -> str:
 def treated(path: Path, video: VideoFacts, plan: Plan, wanted: Iterable[Tick], *, frame: bool = True) -> Iterator[av.VideoFrame]:
     """Treated pictures for `wanted`, in order; time stamps count from 0."""
     treatment = Treatment(video, plan.video, frame=frame)
-    for count, picture in enumerate(pictures_at(path, (tick.master_s for tick in wanted), start_s=video.start_s)):
+    times = (tick.master_s for tick in wanted)
+    fields = plan.video.deinterlace.value
+    for count, picture in enumerate(pictures_at(path, times, start_s=video.start_s, fields=fields)):
         yield treatment(picture, count)

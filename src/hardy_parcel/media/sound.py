@@ -13,7 +13,7 @@ import numpy as np
 from ..core.errors import EncoderTrouble
 from ..core.facts import MasterFacts
 from ..core.plan import AudioPlan, Plan, duration_s
-from .trouble import reading
+from .trouble import open_film, reading
 
 PACKET_SAMPLES = 1024
 DRIFT_S = 0.05
@@ -70,7 +70,7 @@ def _placed(path: Path, facts: MasterFacts, plan: Plan) -> Iterator[np.ndarray]:
     rate, channels = audio.sample_rate_hz.value, audio.channels.value
     gain = np.float32(10 ** (audio.gain_db.value / 20))
     zero = facts.video.start_s + plan.excerpt.in_s
-    with reading(path), av.open(str(path), metadata_errors="replace") as container:
+    with reading(path), open_film(path) as container:
         stream = container.streams.audio[0]
         if plan.excerpt.in_s > 1:
             container.seek(int((zero - 1) / stream.time_base), stream=stream, backward=True)

@@ -11,6 +11,18 @@ import av
 
 from ..core.errors import DiskFull, EncoderTrouble, FolderUnusable, NotFound, UnreadableMaster
 
+FORMATS = (
+    "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpegts,mpeg,mxf,dv,flv,asf,ogg,nut,ivf,m4v,mpegvideo,h264,hevc,gxf,"
+    "wav,w64,aiff,mp3,aac,flac,caf"
+)
+"""Containers of films and sounds. Playlists, scripts and pictures are left out: they name other files, or are bombs."""
+
+
+def open_film(path: Path) -> av.container.InputContainer:
+    """Open a file of unknown origin: only a container of films, only this file."""
+    options = {"format_whitelist": FORMATS, "protocol_whitelist": "file"}
+    return av.open(str(path), metadata_errors="replace", container_options=options)
+
 
 @contextmanager
 def reading(path: Path) -> Iterator[None]:

@@ -19,6 +19,9 @@ LEASE_S = 6.0
 
 class JobKind(StrEnum):
     INSPECT = "inspect"
+    STRIP = "strip"
+    CHECK = "check"
+    LISTEN = "listen"
     CURVE = "curve"
     PACK = "pack"
 
@@ -102,7 +105,7 @@ def get(database: Database, job_id: str) -> Job:
 
 
 def recent(database: Database) -> list[Job]:
-    """Running, waiting, then ended jobs, latest first; reading a master is not listed."""
+    """Running, waiting, then ended jobs, latest first. Checks are listed while they are open, reading a header never."""
     with database.reading() as connection:
         return [_job(row) for row in connection.execute(queries("jobs")["recent"])]
 
@@ -114,7 +117,7 @@ def changed_since(database: Database, revision: int) -> list[Job]:
 
 
 def open_like(
-    database: Database, kind: JobKind, master_id: str, destination_id: str, *, picture_key: str | None = None
+    database: Database, kind: JobKind, master_id: str, destination_id: str | None = None, *, picture_key: str | None = None
 ) -> Job | None:
     """A waiting or running job of this kind for this parcel, and with exactly these settings when a key is given."""
     values = {"kind": kind, "master_id": master_id, "destination_id": destination_id, "picture_key": picture_key}

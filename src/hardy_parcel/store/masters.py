@@ -1,16 +1,22 @@
-"""Masters on the shelf, their excerpt, and the creator's choices for each destination."""
+"""Masters on the shelf: facts, checks, mending, excerpts, and the creator's choices for each destination."""
 
 from __future__ import annotations
 
+import json
 import time
 import uuid
 from enum import StrEnum
+from functools import lru_cache
 from pathlib import Path
-from sqlite3 import Row
+from sqlite3 import Connection, Row
 
+from ..core.checks.combing import measured_scan
+from ..core.checks.stamping import CheckStamp, check_stamps
+from ..core.checks.survey import Checked, SoundSurvey, Survey
 from ..core.errors import NotFound
-from ..core.facts import Excerpt, MasterFacts
+from ..core.facts import Excerpt, MasterFacts, Mending, Scan
 from ..core.plan import Choices
+from ..core.strip import strip_order
 from ..core.values import Model
 from .database import Database, queries
 
@@ -30,44 +36,108 @@ class Problem(Model):
     todo: str = ""
 
 
+class KeptExcerpt(Model):
+    """One of the excerpts of a master."""
+
+    number: int
+    title: str
+    excerpt: Excerpt
+
+
 class Master(Model):
-    """A master as it is known now."""
+    """A master as it is known now. `strip` numbers the pictures of the poster strip that are made already.
+
+    `facts` carry the loudness as soon as it is measured; `stamps` are the checks made so far, and `checked` says
+    which of picture and sound are through. `excerpt` is the chosen one; None is the whole master.
+    """
 
     id: str
     name: str
     path: str
     size_bytes: int
     state: MasterState
+    arriving: bool
+    uploaded: bool
     facts: MasterFacts | None
     problem: Problem | None
-    strip_pictures: int
+    strip: tuple[int, ...]
     excerpt: Excerpt | None
+    excerpt_number: int | None
+    excerpts: tuple[KeptExcerpt, ...]
+    picture_checked: bool
+    sound_checked: bool
+    stamps: tuple[CheckStamp, ...]
     added_at: float
     revision: int
 
 
-def _master(row: Row) -> Master:
-    facts = MasterFacts.model_validate_json(row["facts"]) if row["facts"] else None
-    chosen = row["in_s"] is not None and row["out_s"] is not None
+@lru_cache(maxsize=256)
+def _stamps(
+    facts: str, mending: str, picture: str | None, sound: str | None, loudness: str | None, excerpt: str
+) -> tuple[CheckStamp, ...]:
+    """The stamps from what is kept; cached, since the shelf is asked for at every change."""
+    known = _facts(facts, mending, loudness, picture)
+    checked = Checked(
+        picture=Survey.model_validate_json(picture) if picture else None,
+        sound=SoundSurvey.model_validate_json(sound) if sound else None,
+    )
+    return check_stamps(known, checked, excerpt=Excerpt.model_validate_json(excerpt) if excerpt else None)
+
+
+@lru_cache(maxsize=256)
+def _scan(picture: str) -> Scan:
+    return measured_scan(Survey.model_validate_json(picture).windows).scan
+
+
+def _facts(facts: str, mending: str, loudness: str | None, picture: str | None) -> MasterFacts:
+    known = MasterFacts.model_validate_json(facts)
+    updates: dict[str, object] = {"mending": Mending.model_validate_json(mending)} if mending else {}
+    if picture:
+        updates["measured_scan"] = _scan(picture)
+    if loudness and known.audio:
+        updates["audio"] = known.audio.model_copy(update=json.loads(loudness))
+    return known.model_copy(update=updates)
+
+
+def _master(row: Row, excerpts: tuple[KeptExcerpt, ...]) -> Master:
+    excerpt = next((kept.excerpt for kept in excerpts if kept.number == row["excerpt_number"]), None)
+    mending = row["mending"] or ""
+    sound = SoundSurvey.model_validate_json(row["sound"]) if row["sound"] else None
     return Master(
         id=row["id"],
         name=Path(row["path"]).name,
         path=row["path"],
         size_bytes=row["size_bytes"],
         state=MasterState(row["state"]),
-        facts=facts,
+        arriving=bool(row["arriving"]),
+        uploaded=bool(row["uploaded"]),
+        facts=_facts(row["facts"], mending, row["loudness"], row["picture"]) if row["facts"] else None,
         problem=Problem.model_validate_json(row["problem"]) if row["problem"] else None,
-        strip_pictures=row["strip_pictures"],
-        excerpt=Excerpt(in_s=row["in_s"], out_s=row["out_s"]) if chosen else None,
+        strip=strip_order()[: row["strip_pictures"]],
+        excerpt=excerpt,
+        excerpt_number=row["excerpt_number"] if excerpt else None,
+        excerpts=excerpts,
+        picture_checked=row["picture"] is not None,
+        sound_checked=sound is not None and sound.complete,
+        stamps=_stamps(
+            row["facts"], mending, row["picture"], row["sound"], row["loudness"], excerpt.model_dump_json() if excerpt else ""
+        ) if row["facts"] else (),
         added_at=row["added_at"],
         revision=row["revision"],
     )
 
 
+def _kept(row: Row) -> KeptExcerpt:
+    return KeptExcerpt(number=row["number"], title=row["title"], excerpt=Excerpt(in_s=row["in_s"], out_s=row["out_s"]))
+
+
 def shelf(database: Database) -> list[Master]:
     """Every master that is there, newest first."""
     with database.reading() as connection:
-        return [_master(row) for row in connection.execute(queries("masters")["list"])]
+        excerpts: dict[str, list[KeptExcerpt]] = {}
+        for row in connection.execute(queries("masters")["all_excerpts"]):
+            excerpts.setdefault(row["master_id"], []).append(_kept(row))
+        return [_master(row, tuple(excerpts.get(row["id"], ()))) for row in connection.execute(queries("masters")["list"])]
 
 
 def known(database: Database) -> dict[str, Row]:
@@ -80,32 +150,46 @@ def get(database: Database, master_id: str) -> Master:
     """One master; raises NotFound."""
     with database.reading() as connection:
         row = connection.execute(queries("masters")["one"], {"id": master_id}).fetchone()
-    if row is None:
+        excerpts = _excerpts(connection, master_id)
+    if row is None or row["removed"]:
         raise NotFound("There is no such master.", "Go back to the shelf.")
-    return _master(row)
+    return _master(row, excerpts)
 
 
-def add(database: Database, path: Path) -> str:
-    """Put a file on the shelf (or note that it changed) and return its id; it still has to be read."""
+def _excerpts(connection: Connection, master_id: str) -> tuple[KeptExcerpt, ...]:
+    return tuple(_kept(row) for row in connection.execute(queries("masters")["excerpts"], {"master_id": master_id}))
+
+
+def add(database: Database, path: Path, *, uploaded: bool = False, arriving: bool = False) -> str:
+    """Put a file on the shelf (or note that it changed) and return its id; it still has to be read.
+
+    With `arriving` the file is still growing and will be read once it stands still.
+    """
     stat = path.stat()
     with database.writing() as connection:
         row = connection.execute(
             queries("masters")["add"],
             {
-                "id": uuid.uuid4().hex[:12], "path": str(path), "size_bytes": stat.st_size,
-                "modified_ns": stat.st_mtime_ns, "added_at": time.time(),
+                "id": uuid.uuid4().hex[:12], "path": str(path), "size_bytes": stat.st_size, "uploaded": int(uploaded),
+                "modified_ns": stat.st_mtime_ns, "added_at": time.time(), "arriving": int(arriving),
             },
         ).fetchone()
     return row["id"]
 
 
-def set_ready(database: Database, master_id: str, facts: MasterFacts, strip_pictures: int) -> None:
-    """Keep what reading found."""
+def set_ready(database: Database, master_id: str, facts: MasterFacts) -> None:
+    """Keep what reading the header found."""
     with database.writing() as connection:
         connection.execute(
             queries("masters")["ready"],
-            {"id": master_id, "facts": facts.model_dump_json(), "strip_pictures": strip_pictures},
+            {"id": master_id, "facts": facts.model_dump_json(), "content_id": facts.content_id},
         )
+
+
+def set_strip(database: Database, master_id: str, pictures: int) -> None:
+    """Keep how many pictures of the poster strip are made."""
+    with database.writing() as connection:
+        connection.execute(queries("masters")["strip"], {"id": master_id, "strip_pictures": pictures})
 
 
 def set_unreadable(database: Database, master_id: str, problem: Problem) -> None:
@@ -114,17 +198,67 @@ def set_unreadable(database: Database, master_id: str, problem: Problem) -> None
         connection.execute(queries("masters")["unreadable"], {"id": master_id, "problem": problem.model_dump_json()})
 
 
+def set_problem(database: Database, master_id: str, problem: Problem) -> None:
+    """Keep why a master that can be read could not be checked through."""
+    with database.writing() as connection:
+        connection.execute(queries("masters")["problem"], {"id": master_id, "problem": problem.model_dump_json()})
+
+
 def set_gone(database: Database, master_id: str) -> None:
     """Note that the file is not there any more."""
     with database.writing() as connection:
         connection.execute(queries("masters")["gone"], {"id": master_id})
 
 
-def set_excerpt(database: Database, master_id: str, excerpt: Excerpt | None) -> None:
-    """Keep the excerpt; None is the whole master."""
-    values = {"in_s": str(excerpt.in_s), "out_s": str(excerpt.out_s)} if excerpt else {"in_s": None, "out_s": None}
+def remove(database: Database, master_id: str) -> None:
+    """Take a master off the shelf; its file is not touched."""
     with database.writing() as connection:
-        connection.execute(queries("masters")["excerpt"], {"id": master_id, **values})
+        connection.execute(queries("masters")["remove"], {"id": master_id})
+
+
+def mend(database: Database, master_id: str, mending: Mending) -> None:
+    """Keep what is to be mended when this master is packed."""
+    with database.writing() as connection:
+        connection.execute(queries("masters")["mend"], {"id": master_id, "mending": mending.model_dump_json()})
+
+
+def keep_excerpt(database: Database, master_id: str, excerpt: Excerpt, *, number: int | None, title: str | None = None) -> int:
+    """Keep an excerpt under its number, or under a new one, and choose it; returns the number."""
+    with database.writing() as connection:
+        kept = {one.number: one for one in _excerpts(connection, master_id)}
+        number = number or max(kept, default=0) + 1
+        usual = kept[number].title if number in kept else f"Excerpt {number}"
+        connection.execute(queries("masters")["keep_excerpt"], {
+            "master_id": master_id, "number": number, "title": title or usual,
+            "in_s": str(excerpt.in_s), "out_s": str(excerpt.out_s),
+        })
+        connection.execute(queries("masters")["choose_excerpt"], {"master_id": master_id, "number": number})
+    return number
+
+
+def choose_excerpt(database: Database, master_id: str, number: int | None) -> None:
+    """Choose one of the kept excerpts; None is the whole master. Raises NotFound."""
+    with database.writing() as connection:
+        if number is not None and number not in {one.number for one in _excerpts(connection, master_id)}:
+            raise NotFound("There is no such excerpt.", "Choose one that is listed.")
+        connection.execute(queries("masters")["choose_excerpt"], {"master_id": master_id, "number": number})
+
+
+def drop_excerpt(database: Database, master_id: str, number: int) -> None:
+    """Forget an excerpt; the whole master is taken instead when it was chosen."""
+    with database.writing() as connection:
+        connection.execute(queries("masters")["drop_excerpt"], {"master_id": master_id, "number": number})
+        chosen = connection.execute(queries("masters")["one"], {"id": master_id}).fetchone()
+        if chosen and chosen["excerpt_number"] == number:
+            connection.execute(queries("masters")["choose_excerpt"], {"master_id": master_id, "number": None})
+
+
+def set_excerpt(database: Database, master_id: str, excerpt: Excerpt | None) -> None:
+    """Change the chosen excerpt, or make a first one; None chooses the whole master."""
+    if excerpt is None:
+        choose_excerpt(database, master_id, None)
+        return
+    keep_excerpt(database, master_id, excerpt, number=get(database, master_id).excerpt_number)
 
 
 def choices(database: Database, master_id: str) -> dict[str, Choices]:
@@ -141,3 +275,35 @@ def choose(database: Database, master_id: str, destination_id: str, chosen: Choi
             queries("masters")["choose"],
             {"master_id": master_id, "destination_id": destination_id, "choices": chosen.model_dump_json()},
         )
+
+
+def survey(database: Database, content_id: str) -> Checked:
+    """What is measured of a content so far, whichever master it was measured on."""
+    with database.reading() as connection:
+        row = connection.execute(queries("masters")["survey"], {"content_id": content_id}).fetchone()
+    if row is None:
+        return Checked()
+    return Checked(
+        picture=Survey.model_validate_json(row["picture"]) if row["picture"] else None,
+        sound=SoundSurvey.model_validate_json(row["sound"]) if row["sound"] else None,
+    )
+
+
+def keep_picture(database: Database, content_id: str, found: Survey) -> None:
+    """Keep what was measured on the picture."""
+    with database.writing() as connection:
+        connection.execute(
+            queries("masters")["keep_picture"],
+            {"content_id": content_id, "picture": found.model_dump_json(), "now": time.time()},
+        )
+        connection.execute(queries("masters")["touch"], {"content_id": content_id})
+
+
+def keep_sound(database: Database, content_id: str, found: SoundSurvey, loudness: dict[str, float | None] | None) -> None:
+    """Keep what was measured on the sound; the loudness comes when it has been heard to its end."""
+    with database.writing() as connection:
+        connection.execute(queries("masters")["keep_sound"], {
+            "content_id": content_id, "sound": found.model_dump_json(), "now": time.time(),
+            "loudness": json.dumps(loudness) if loudness else None,
+        })
+        connection.execute(queries("masters")["touch"], {"content_id": content_id})

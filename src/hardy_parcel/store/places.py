@@ -47,6 +47,10 @@ class Places:
     def cache(self) -> Path:
         return self.data / "cache"
 
+    @property
+    def uploads(self) -> Path:
+        return self.cache / "uploads"
+
     def strip(self, content_id: str) -> Path:
         return self.cache / "strips" / content_id
 

@@ -15,7 +15,7 @@ from starlette.staticfiles import StaticFiles
 from .. import __version__
 from ..store.database import Database
 from ..store.places import Places
-from . import dispatch, look, machine, masters, parcels, problems
+from . import dispatch, frames, look, machine, masters, parcels, problems, uploads
 from .context import Context
 from .security import Guard
 
@@ -28,12 +28,15 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC) -> F
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        keeper = asyncio.create_task(_keep_worker(places)) if worker else None
+        keepers = [asyncio.create_task(frames.tidy_viewers())]
+        if worker:
+            keepers.append(asyncio.create_task(_keep_worker(places)))
         yield
-        if keeper:
+        for keeper in keepers:
             keeper.cancel()
             with suppress(asyncio.CancelledError):
                 await keeper
+        await frames.close_viewers()
 
     app = FastAPI(
         title="Hardy Parcel", version=__version__, lifespan=lifespan, responses=problems.PROBLEMS,
@@ -41,8 +44,9 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC) -> F
     )
     app.state.context = Context(database=Database(places.database), places=places)
     problems.install(app)
-    for room in (masters, look, parcels, dispatch, machine):
+    for room in (masters, frames, look, parcels, dispatch, machine, uploads):
         app.include_router(room.router)
+    app.include_router(uploads.tus_router(places))
     _serve_front_end(app, static)
     app.add_middleware(Guard)
     return app

@@ -12,7 +12,7 @@ from .problems import problem
 LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; "
-    "connect-src 'self'; media-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+    "connect-src 'self'; media-src 'self'; worker-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
 )
 HEADERS = (
     (b"content-security-policy", POLICY.encode()),
@@ -22,6 +22,8 @@ HEADERS = (
     (b"cross-origin-resource-policy", b"same-origin"),
 )
 LARGEST_BODY = 1 << 20
+LARGEST_PART = 1 << 26
+UPLOADS = "/api/uploads/"
 
 
 def _host_allowed(host: str) -> bool:
@@ -52,7 +54,7 @@ class Guard:
 
         if refusal:
             await problem(403, refusal, "refused")(scope, receive, guarded)
-        elif int(headers.get("content-length") or 0) > LARGEST_BODY:
+        elif int(headers.get("content-length") or 0) > (LARGEST_PART if scope["path"].startswith(UPLOADS) else LARGEST_BODY):
             await problem(413, "This request is too large.", "refused")(scope, receive, guarded)
         else:
             await self._app(scope, receive, guarded)

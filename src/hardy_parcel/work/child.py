@@ -2,7 +2,9 @@
 
     python -m hardy_parcel.work.child
     stdin   first line the task; later "cancel"; its end means that the worker is gone
-    stdout  {"progress": …}, {"point": …}, {"perfect": …}, then {"result": …} or {"problem": …}
+    stdout  {"progress": …} and what the task sends on the way, then {"result": …} or {"problem": …}
+
+A child may wait for its task with everything loaded, so that a job starts at once.
 """
 
 from __future__ import annotations
@@ -11,6 +13,7 @@ import json
 import os
 import resource
 import sys
+import tempfile
 import threading
 import time
 from collections.abc import Callable
@@ -22,7 +25,9 @@ from ..store.masters import Problem
 from .tasks import TASKS
 
 EVERY_S = 0.2
-INSPECT_MEMORY = 6 << 30
+READING_MEMORY, WORKING_MEMORY = 6 << 30, 16 << 30
+"""Address space for one child: reading a file of unknown origin, and encoding large pictures with look-ahead."""
+READING = {"inspect", "strip", "check", "listen", "look"}
 
 
 class Voice:
@@ -59,10 +64,6 @@ class Voice:
 def run(task: dict[str, Any], voice: Voice, tasks: dict[str, Callable] = TASKS) -> int:
     """Run one task; the exit code is 0 when it ended with a result."""
     try:
-        if task["kind"] == "inspect":
-            resource.setrlimit(resource.RLIMIT_AS, (INSPECT_MEMORY, INSPECT_MEMORY))
-        else:
-            os.nice(5)
         voice.say("result", tasks[task["kind"]](task, voice))
         return 0
     except HardyParcelError as error:
@@ -75,13 +76,35 @@ def run(task: dict[str, Any], voice: Voice, tasks: dict[str, Callable] = TASKS) 
         import traceback
 
         traceback.print_exc()
+        if task["kind"] in READING:
+            voice.say("problem", {"code": "unreadable_master", "what": "This file cannot be read: it is not made as films are.",
+                                  "todo": "It may be damaged; export it again."})
+            return 1
         voice.say("problem", {"code": "trouble", "what": "Something went wrong on our side.",
                               "todo": "Try again; the details are in the worker's log."})
     return 1
 
 
+def confine(task: dict[str, Any]) -> None:
+    """Limits of this process: memory, no core dumps, a lower priority for long work, temporary files where they are cleared."""
+    reading = task["kind"] in READING
+    memory = READING_MEMORY if reading else WORKING_MEMORY
+    resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    if not reading:
+        os.nice(5)
+    elif task["kind"] in ("check", "listen"):
+        os.nice(2)
+    if task.get("scratch"):
+        os.environ["TMPDIR"] = tempfile.tempdir = task["scratch"]
+
+
 def main() -> int:
-    task = json.loads(sys.stdin.readline())
+    line = sys.stdin.readline()
+    if not line:
+        return 0
+    task = json.loads(line)
+    confine(task)
     voice = Voice()
     threading.Thread(target=voice.listen, daemon=True).start()
     return run(task, voice)

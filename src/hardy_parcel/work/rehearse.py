@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
+from ..core.checks.survey import Difficulty
 from ..core.condition import YARDSTICK_QUALITIES, YardstickMark, condition_by_yardstick
 from ..core.encoder_settings import yardstick_settings
 from ..core.facts import MasterFacts
@@ -32,12 +33,13 @@ SCALED, PACKED = "scaled", "packed"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Parcel:
-    """What a rehearsal needs to know: the master, its plan and where it goes."""
+    """What a rehearsal needs to know: the master, its plan, where it goes, and what the checks know of its difficulty."""
 
     master: Path
     facts: MasterFacts
     plan: Plan
     destination: Destination
+    difficulty: tuple[Difficulty, ...] = ()
 
     @property
     def rate(self) -> Fraction:
@@ -66,7 +68,7 @@ def plan_reel(parcel: Parcel, *, whole: bool) -> Reel:
     count = segment_count(width=width, height=height, frame_rate=parcel.rate, segment_s=segment)
     if excerpt.duration_s <= segment * (count + 1) * Fraction(5, 4):
         return whole_reel(excerpt.in_s, excerpt.out_s)
-    parts = stretches(parcel.master, parcel.facts.video, parcel.plan, segment)
+    parts = stretches(parcel.master, parcel.facts.video, parcel.plan, segment, parcel.difficulty)
     return choose_reel(parts, in_s=excerpt.in_s, out_s=excerpt.out_s, segment_s=segment, count=count)
 
 

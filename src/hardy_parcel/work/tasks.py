@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 import time
+from fractions import Fraction
 from pathlib import Path
 from typing import Any, Protocol
 
-from ..core.facts import MasterFacts
+from pydantic import TypeAdapter
+
+from ..core.checks.survey import Difficulty, SoundSurvey
+from ..core.errors import UnreadableMaster
+from ..core.facts import FileFacts, MasterFacts
 from ..core.plan import Choices, Plan
 from ..core.planning import make_plan
 from ..core.rehearsal import PerfectUpload
@@ -14,14 +19,17 @@ from ..core.screens import Raster, Screen, ViewerLine, picture_raster, rendition
 from ..core.sheets import Destination
 from ..core.windows import Reel
 from ..media.handling import rendition_path
-from ..media.inspect import inspect
-from ..media.loudness import measure_loudness
+from ..media.inspect import read_file
+from ..media.loudness import measure_sound
 from ..media.pack import Progress
 from ..media.pictures import ticks, treated
 from ..media.stills import poster_strip, save, still
+from ..media.survey import survey
 from ..store.jobs import JobProgress
 from .packing import pack_parcel
 from .rehearse import UPLOAD_NAME, Parcel, perfect_upload, plan_reel, rehearse
+
+FILE_FACTS: TypeAdapter[MasterFacts | FileFacts] = TypeAdapter(MasterFacts | FileFacts)
 
 
 class Speaks(Protocol):
@@ -32,18 +40,58 @@ class Speaks(Protocol):
 
 
 def inspect_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
-    """Facts, poster strip and loudness of one file; the facts without loudness are sent ahead."""
+    """A file's facts, of which one picture is decoded; with `look` the facts are sent ahead and the picture is checked.
+
+    A file that has only sound is told about when `sound_too` is set, and refused otherwise.
+    """
     path = Path(task["path"])
-    facts = inspect(path, loudness=False)
-    destination = Destination.model_validate(task["destination"])
-    look = make_plan(facts, destination, Choices()).video
-    strip = Path(task["strips"]) / facts.content_id
-    pictures = poster_strip(path, facts, look, strip)
-    voice.say("facts", {"facts": facts.model_dump(mode="json"), "strip_pictures": pictures})
-    if facts.audio:
-        sound = facts.audio.model_copy(update=measure_loudness(path).as_facts())
-        facts = facts.model_copy(update={"audio": sound})
-    return {"facts": facts.model_dump(mode="json"), "strip_pictures": pictures}
+    facts = read_file(path, loudness=False)
+    if not isinstance(facts, MasterFacts) and not task.get("sound_too"):
+        raise UnreadableMaster(f"{path.name} has sound but no picture.", "Choose a file with a film in it.", code="no_picture")
+    found: dict[str, Any] = {"facts": facts.model_dump(mode="json")}
+    voice.say("facts", found["facts"])
+    if task.get("look") and isinstance(facts, MasterFacts):
+        found["survey"] = _looked_through(path, facts, voice)
+    return found
+
+
+def strip_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
+    """The pictures of a master's poster strip; told one by one how many there are."""
+    facts = MasterFacts.model_validate(task["facts"])
+    look = make_plan(facts, Destination.model_validate(task["destination"]), Choices()).video
+    made = 0
+    for made in poster_strip(Path(task["path"]), facts, look, Path(task["strips"]) / facts.content_id):
+        voice.say("strip", made)
+    return {"strip_pictures": made}
+
+
+def check_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
+    """What is measured on a master's picture."""
+    return {"survey": _looked_through(Path(task["path"]), MasterFacts.model_validate(task["facts"]), voice)}
+
+
+def _looked_through(path: Path, facts: MasterFacts, voice: Speaks) -> dict[str, Any]:
+    clock = _Clock()
+
+    def say(share: float) -> None:
+        voice.progress(JobProgress(doing="looking through the picture", share=share, left_s=clock.left(share)))
+
+    return survey(path, facts.video, facts.duration_s, say).model_dump(mode="json")
+
+
+def listen_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
+    """What is measured on a file's sound; the envelope is sent as it grows."""
+    facts = FILE_FACTS.validate_python(task["facts"])
+    clock, length = _Clock(), max(0.1, float(facts.duration_s))
+
+    def say(heard: SoundSurvey, done_s: float) -> None:
+        share = min(1.0, done_s / length)
+        voice.say("sound", heard.model_dump(mode="json"))
+        voice.progress(JobProgress(doing="listening to the sound", share=share, left_s=clock.left(share)))
+
+    start = facts.video.start_s if facts.video else Fraction(0)
+    loudness, heard = measure_sound(Path(task["path"]), start_s=start, say=say)
+    return {"sound": heard.model_dump(mode="json"), "loudness": loudness.as_facts()}
 
 
 def _parcel(task: dict[str, Any]) -> Parcel:
@@ -52,6 +100,7 @@ def _parcel(task: dict[str, Any]) -> Parcel:
         facts=MasterFacts.model_validate(task["facts"]),
         plan=Plan.model_validate(task["plan"]),
         destination=Destination.model_validate(task["destination"]),
+        difficulty=tuple(Difficulty.model_validate(second) for second in task.get("difficulty", ())),
     )
 
 
@@ -67,7 +116,7 @@ class _Clock:
 
 
 def curve_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
-    """Rehearsals at several upload rates, each sent as soon as it is measured."""
+    """Rehearsals at several upload rates, each sent as soon as it is measured; on every picture with `whole`."""
     parcel = _parcel(task)
     folder = Path(task["folder"])
     rates: list[int] = task["rates"]
@@ -83,7 +132,7 @@ def curve_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
         reel, perfect = Reel.model_validate(task["reel"]), PerfectUpload.model_validate(task["perfect"])
     else:
         say("choosing the moments that stand for the film", 0.0)
-        reel = plan_reel(parcel, whole=False)
+        reel = plan_reel(parcel, whole=task.get("whole", False))
         perfect = perfect_upload(parcel, reel, say)
         voice.say("perfect", {"reel": reel.model_dump(mode="json"), "perfect": perfect.model_dump(mode="json")})
         done += 1
@@ -95,7 +144,7 @@ def curve_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
         place = folder / str(rate)
         place.mkdir(parents=True, exist_ok=True)
         at_rate = Parcel(master=parcel.master, facts=parcel.facts, plan=plan, destination=parcel.destination)
-        found = rehearse(at_rate, reel, perfect, place, say)
+        found = rehearse(at_rate, reel, perfect, place, say, all_renditions=task.get("all_renditions", False))
         voice.say("point", {"rehearsal": found.model_dump(mode="json"), "folder": str(place)})
         done += 1
     return {"rehearsed": len(rates)}
@@ -146,4 +195,7 @@ def look_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
     return {"raster": raster.size}
 
 
-TASKS = {"inspect": inspect_task, "curve": curve_task, "pack": pack_task, "look": look_task}
+TASKS = {
+    "inspect": inspect_task, "strip": strip_task, "check": check_task, "listen": listen_task, "curve": curve_task,
+    "pack": pack_task, "look": look_task,
+}

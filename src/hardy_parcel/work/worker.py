@@ -22,6 +22,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from ..core.checks.survey import SoundSurvey, Survey
 from ..core.errors import HardyParcelError
 from ..core.facts import MasterFacts
 from ..core.plan import Plan
@@ -35,13 +36,15 @@ from ..store.jobs import Job, JobKind, JobProgress, JobState
 from ..store.masters import MasterState, Problem
 from ..store.places import MASTER_ENDINGS, Places
 from .packing import partial_path
+from .run import SILENCE_LIMIT_S
 
 TICK_S = 0.15
 SCAN_S = 1.0
 RENEW_S = 2.0
-INSPECT_LIMIT_S = 180
+LIMITS_S = {JobKind.INSPECT: 90, JobKind.STRIP: 180, JobKind.CHECK: 900, JobKind.LISTEN: 900}
 CANCEL_GRACE_S = 4.0
-MOST_ATTEMPTS = 4
+MOST_ATTEMPTS = {JobKind.CURVE: 4, JobKind.PACK: 4}
+MOST_READINGS = 2
 
 
 @dataclass(slots=True, kw_only=True)
@@ -53,6 +56,7 @@ class Running:
     child: subprocess.Popen
     events: queue.Queue = field(default_factory=queue.Queue)
     began: float = field(default_factory=time.monotonic)
+    heard: float = field(default_factory=time.monotonic)
     outcome: dict[str, Any] | None = None
     stop_sent: float | None = None
     ended: bool = False
@@ -68,6 +72,7 @@ class Worker:
         self._running: dict[JobKind, Running] = {}
         self._last_scan = self._last_renew = 0.0
         self._sizes: dict[str, tuple[int, int]] = {}
+        self._spare: subprocess.Popen | None = None
         self.stopping = threading.Event()
 
     def run(self) -> None:
@@ -82,7 +87,12 @@ class Worker:
         finally:
             for running in self._running.values():
                 running.child.kill()
+                running.child.wait()
+                self._clean(running.job, running.spec)
                 jobs.put_back(self._database, running.job.id, self._owner)
+            if self._spare:
+                self._spare.kill()
+                self._spare.wait()
 
     def step(self) -> None:
         """One round: scan, take jobs, follow children, keep leases."""
@@ -118,10 +128,13 @@ class Worker:
                     stat = path.stat()
                     seen[str(path)] = (stat.st_size, stat.st_mtime_ns)
         for name, state in seen.items():
-            row = known.get(name)
+            row, before = known.get(name), self._sizes.get(name)
             same = row is not None and (row["size_bytes"], row["modified_ns"]) == state
-            if self._sizes.get(name) == state and (not same or row["state"] == MasterState.GONE):
-                self.open_master(Path(name))
+            with suppress(OSError):
+                if before == state and (not same or row["arriving"] or row["state"] == MasterState.GONE):
+                    self.open_master(Path(name))
+                elif before is not None and before != state and not same:
+                    masters.add(self._database, Path(name), arriving=True)
         self._sizes = seen
         for name, row in known.items():
             if row["state"] != MasterState.GONE and not Path(name).exists():
@@ -136,23 +149,34 @@ class Worker:
         if claimed is None:
             return
         job, spec = claimed
-        if job.attempts > MOST_ATTEMPTS:
+        if job.attempts > MOST_ATTEMPTS.get(kind, MOST_READINGS):
             self._fail(job, Problem(
                 code="keeps_dying", what="This job ended without a word several times.",
                 todo="The master may be damaged, or memory may be short; export it again or close other programs.",
             ))
             return
         self._clean(job, spec)
-        task = {**spec, "kind": str(kind), "job_id": job.id}
-        if kind is JobKind.INSPECT:
+        scratch = self._scratch(job)
+        task = {**spec, "kind": str(kind), "job_id": job.id, "scratch": str(scratch)}
+        if kind is JobKind.STRIP:
             task["strips"] = str(self._places.cache / "strips")
             task["destination"] = next(iter(shipped_destinations().values())).model_dump(mode="json")
         if kind is JobKind.CURVE and not self._complete_curve(task):
             jobs.end(self._database, job.id, self._owner, JobState.DONE, result={"rehearsed": 0})
             return
-        running = Running(job=job, spec=spec, child=start_child(task, self._scratch(job)))
+        scratch.mkdir(parents=True, exist_ok=True)
+        running = Running(job=job, spec=spec, child=self._start(task))
         threading.Thread(target=_read, args=(running,), daemon=True).start()
         self._running[kind] = running
+
+    def _start(self, task: dict[str, Any]) -> subprocess.Popen:
+        """Give the task to the child that waits with everything loaded, and let the next one load."""
+        child = self._spare if self._spare and self._spare.poll() is None else new_child()
+        with suppress(OSError):
+            child.stdin.write(json.dumps(task) + "\n")
+            child.stdin.flush()
+        self._spare = new_child()
+        return child
 
     def _complete_curve(self, task: dict[str, Any]) -> bool:
         """Add what is already known, so that only missing points are rehearsed; False when nothing is missing."""
@@ -160,6 +184,9 @@ class Worker:
         done = {r.target_bps for r in results.rehearsals(self._database, key)}
         task["rates"] = [rate for rate in task["rates"] if rate not in done]
         task["folder"] = str(self._places.rehearsals(key))
+        looked_through = masters.survey(self._database, task["facts"]["content_id"]).picture
+        if looked_through:
+            task["difficulty"] = [second.model_dump(mode="json") for second in looked_through.difficulty]
         known = results.perfect(self._database, key)
         if known:
             task["reel"], task["perfect"] = (part.model_dump(mode="json") for part in known)
@@ -176,6 +203,7 @@ class Worker:
             if event is None:
                 running.ended = True
                 break
+            running.heard = time.monotonic()
             if "progress" in event:
                 latest = JobProgress.model_validate(event["progress"])
             else:
@@ -184,9 +212,12 @@ class Worker:
             jobs.set_progress(self._database, running.job.id, self._owner, latest)
         if running.stop_sent and time.monotonic() - running.stop_sent > CANCEL_GRACE_S:
             running.child.kill()
-        if running.job.kind is JobKind.INSPECT and time.monotonic() - running.began > INSPECT_LIMIT_S:
+        now = time.monotonic()
+        limit = LIMITS_S.get(running.job.kind)
+        if (limit and now - running.began > limit) or now - running.heard > SILENCE_LIMIT_S:
             running.outcome = {"problem": {
-                "code": "too_slow", "what": "Reading this file took too long.", "todo": "Export it again.",
+                "code": "too_slow", "what": "Reading this file took too long, so it was given up.",
+                "todo": "It may be damaged; export it again.",
             }}
             running.child.kill()
         if running.ended:
@@ -201,14 +232,13 @@ class Worker:
         elif "perfect" in event:
             perfect = PerfectUpload.model_validate(event["perfect"]["perfect"])
             results.keep_perfect(self._database, Reel.model_validate(event["perfect"]["reel"]), perfect)
-        elif "facts" in event:
-            self._keep_facts(running.job, event["facts"])
-        else:
+        elif "strip" in event:
+            masters.set_strip(self._database, running.job.master_id, event["strip"])
+        elif "sound" in event:
+            content = running.spec["facts"]["content_id"]
+            masters.keep_sound(self._database, content, SoundSurvey.model_validate(event["sound"]), None)
+        elif "result" in event or "problem" in event:
             running.outcome = event
-
-    def _keep_facts(self, job: Job, found: dict[str, Any]) -> None:
-        facts = MasterFacts.model_validate(found["facts"])
-        masters.set_ready(self._database, job.master_id, facts, found["strip_pictures"])
 
     def _end(self, running: Running) -> None:
         job, outcome = running.job, running.outcome or {}
@@ -226,8 +256,20 @@ class Worker:
 
     def _succeed(self, running: Running, result: dict[str, Any]) -> None:
         job = running.job
-        if job.kind is JobKind.INSPECT:
-            self._keep_facts(job, result)
+        if job.kind is JobKind.CHECK:
+            masters.keep_picture(self._database, running.spec["facts"]["content_id"], Survey.model_validate(result["survey"]))
+            jobs.end(self._database, job.id, self._owner, JobState.DONE)
+        elif job.kind is JobKind.LISTEN:
+            heard = SoundSurvey.model_validate(result["sound"])
+            masters.keep_sound(self._database, running.spec["facts"]["content_id"], heard, result["loudness"])
+            jobs.end(self._database, job.id, self._owner, JobState.DONE)
+        elif job.kind is JobKind.INSPECT:
+            facts = MasterFacts.model_validate(result["facts"])
+            masters.set_ready(self._database, job.master_id, facts)
+            path = Path(running.spec["path"])
+            spec = {"path": str(path), "facts": facts.model_dump(mode="json")}
+            jobs.add(self._database, JobKind.STRIP, title=f"Pictures of {path.name}", spec=spec, master_id=job.master_id)
+            queue_checks(self._database, job.master_id, path, facts)
             jobs.end(self._database, job.id, self._owner, JobState.DONE)
         elif job.kind is JobKind.PACK:
             receipt = Receipt.model_validate(result["receipt"])
@@ -244,6 +286,8 @@ class Worker:
     def _fail(self, job: Job, problem: Problem) -> None:
         if job.kind is JobKind.INSPECT:
             masters.set_unreadable(self._database, job.master_id, problem)
+        elif job.kind in (JobKind.STRIP, JobKind.CHECK, JobKind.LISTEN):
+            masters.set_problem(self._database, job.master_id, problem)
         jobs.end(self._database, job.id, self._owner, JobState.FAILED, problem=problem)
 
     def _scratch(self, job: Job) -> Path:
@@ -277,21 +321,23 @@ def queue_inspect(database: Database, master_id: str, path: Path) -> None:
     jobs.add(database, JobKind.INSPECT, title=f"Reading {path.name}", spec={"path": str(path)}, master_id=master_id)
 
 
-def start_child(task: dict[str, Any], scratch: Path) -> subprocess.Popen:
-    """A child process with its task; its standard input stays open and is its life line.
+def queue_checks(database: Database, master_id: str, path: Path, facts: MasterFacts) -> None:
+    """Queue what has not been measured of this content: its picture, its sound."""
+    known = masters.survey(database, facts.content_id)
+    spec = {"path": str(path), "facts": facts.model_dump(mode="json")}
+    if known.picture is None and not jobs.open_like(database, JobKind.CHECK, master_id):
+        jobs.add(database, JobKind.CHECK, title=f"Checking {path.name}", spec=spec, master_id=master_id)
+    heard = known.sound is not None and known.sound.complete
+    if facts.audio and not heard and not jobs.open_like(database, JobKind.LISTEN, master_id):
+        jobs.add(database, JobKind.LISTEN, title=f"Listening to {path.name}", spec=spec, master_id=master_id)
 
-    Its temporary files go to `scratch`, so that they can be removed when it was killed.
-    """
-    scratch.mkdir(parents=True, exist_ok=True)
-    child = subprocess.Popen(
+
+def new_child() -> subprocess.Popen:
+    """A child process that loads and then waits for its task; its standard input stays open and is its life line."""
+    return subprocess.Popen(
         [sys.executable, "-m", "hardy_parcel.work.child"],
         stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, encoding="utf-8",
-        env={**os.environ, "TMPDIR": str(scratch)},
     )
-    with suppress(OSError):
-        child.stdin.write(json.dumps(task) + "\n")
-        child.stdin.flush()
-    return child
 
 
 def _read(running: Running) -> None:

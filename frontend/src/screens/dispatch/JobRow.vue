@@ -9,6 +9,7 @@ import { bytes, seconds } from '../../data/words'
 const props = defineProps<{ job: Job }>()
 const active = computed(() => props.job.state === 'running' || props.job.state === 'waiting')
 const progress = computed(() => props.job.progress)
+const kinds: Record<string, string> = { pack: 'packing', curve: 'rehearsal', check: 'checking the picture', listen: 'listening to the sound' }
 const states: Record<string, string> = {
   waiting: 'waits', running: 'under way', done: 'done', failed: 'could not be done', cancelled: 'stopped',
 }
@@ -20,7 +21,7 @@ const took = computed(() => (props.job.started_at && props.job.ended_at ? second
     <div class="what cut">
       <p class="slab cut">{{ job.title }}</p>
       <p class="quiet">
-        {{ job.kind === 'pack' ? 'packing' : 'rehearsal' }} · {{ states[job.state]
+        {{ kinds[job.kind] ?? job.kind }} · {{ states[job.state]
         }}<template v-if="took && job.state === 'done'"> in {{ took }}</template
         ><template v-if="job.attempts > 1 && active"> · taken up again after an interruption</template>
       </p>

@@ -151,4 +151,8 @@ async function rehearse(): Promise<void> {
   height: 100%;
   background: var(--ink);
 }
+
+.stamps :deep(.stamp) {
+  white-space: normal;
+}
 </style>

@@ -18,7 +18,7 @@ const props = defineProps<{ masterId: string }>()
 const events = useEvents()
 const viewer = useViewer()
 const router = useRouter()
-const { master, trouble, again, refused, setExcerpt } = useMaster(() => props.masterId)
+const { master, trouble, again, refused, setExcerpt, chooseExcerpt } = useMaster(() => props.masterId)
 const parcels = useAnswer(
   (signal) => api.parcels(props.masterId, signal),
   [() => props.masterId, () => events.changes, () => master.value?.excerpt],
@@ -67,7 +67,7 @@ const unrehearsed = computed(() => views.value.some((view) => !view.rehearsing &
     <HatchPatterns />
     <TroubleNote v-if="trouble ?? parcels.trouble.value" :trouble="(trouble ?? parcels.trouble.value)!" @again="again(), parcels.again()" />
     <template v-if="master?.facts">
-      <MasterLabel :master="master" @excerpt="setExcerpt" />
+      <MasterLabel :master="master" @excerpt="setExcerpt" @choose="chooseExcerpt" />
       <p v-if="refused || problem" role="alert" class="refused">{{ refused || problem }}</p>
       <div class="row tools">
         <ScreenSwitch />

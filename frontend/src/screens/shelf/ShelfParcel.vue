@@ -2,77 +2,110 @@
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 
-import { api, type Master } from '../../data/api'
+import { api, type Job, type Master } from '../../data/api'
 import { bytes, place, rate, ratio, signed, stem } from '../../data/words'
 import StampMark from '../../parts/StampMark.vue'
 
-const props = defineProps<{ master: Master }>()
-const video = computed(() => props.master.facts?.video)
+const props = defineProps<{ master: Master; jobs: Job[] }>()
+const emit = defineEmits<{ remove: [] }>()
+const SHOWN = 3
+const facts = computed(() => props.master.facts)
+const video = computed(() => facts.value?.video)
 const shown = computed(() => {
   const upright = video.value && video.value.display_height > video.value.display_width
-  return Array.from({ length: Math.min(upright ? 6 : 3, props.master.strip_pictures) }, (_, i) =>
-    upright ? i : Math.min(props.master.strip_pictures - 1, i * 2 + 1),
-  )
+  const made = [...props.master.strip].sort((a, b) => a - b)
+  const count = Math.min(made.length, upright ? 6 : 3)
+  return Array.from({ length: count }, (_, i) => made[Math.floor(((i + 0.5) * made.length) / count)])
 })
-const careful = computed(() => {
-  const found: string[] = []
-  if (!video.value) return found
-  const tags = video.value.colour
-  if (!tags?.primaries && !tags?.transfer && !tags?.matrix) found.push('untagged colour')
-  if (video.value.variable_rate) found.push('variable frame rate')
-  if (video.value.scan?.startsWith('interlaced')) found.push('interlaced')
-  if (!props.master.facts?.audio) found.push('no sound')
-  return found
+const wanting = computed(() => props.master.stamps.filter((stamp) => stamp.outcome !== 'cleared' && !stamp.done))
+const mended = computed(() => props.master.stamps.filter((stamp) => stamp.done).length)
+const checked = computed(() => props.master.picture_checked && (!facts.value?.audio || props.master.sound_checked))
+const share = computed(() => {
+  const shares = props.jobs.map((job) => job.progress?.share ?? 0)
+  return shares.length ? Math.min(...shares) : 0
 })
 </script>
 
 <template>
-  <component
-    :is="master.state === 'ready' ? RouterLink : 'div'"
-    :to="{ name: 'lanes', params: { masterId: master.id } }"
-    class="sheet parcel"
-    :class="master.state"
-  >
+  <article class="sheet parcel" :class="master.state">
     <span class="tag" aria-hidden="true" />
     <div class="strip">
-      <template v-if="master.strip_pictures">
-        <img v-for="number in shown" :key="number" :src="api.stripPicture(master, number)" alt="" />
-      </template>
-      <span v-else class="quiet">{{ master.state === 'unreadable' ? 'no picture' : 'reading the master…' }}</span>
+      <template v-if="shown.length"><img v-for="number in shown" :key="number" :src="api.stripPicture(master, number)" alt="" /></template>
+      <span v-else class="quiet">{{ master.state === 'unreadable' ? 'no picture' : master.arriving ? 'still arriving…' : 'reading the master…' }}</span>
     </div>
     <div class="label">
-      <h2 class="cut" :title="master.name">{{ stem(master.name) }}</h2>
-      <template v-if="master.facts && video">
-        <p class="mono">{{ video.display_width }}×{{ video.display_height }} · {{ rate(video.frame_rate) }} frames/s · {{ place(ratio(master.facts.duration_s)) }}</p>
-        <p class="mono quiet">
-          {{ bytes(master.size_bytes) }}<template v-if="master.facts.audio?.integrated_lufs != null"> · {{ signed(master.facts.audio.integrated_lufs) }} LUFS</template>
+      <h2 class="cut" :title="master.name">
+        <RouterLink v-if="facts && master.state === 'ready'" class="whole" :to="{ name: 'lanes', params: { masterId: master.id } }">{{ stem(master.name) }}</RouterLink>
+        <template v-else>{{ stem(master.name) }}</template>
+      </h2>
+      <template v-if="facts && video && master.state === 'ready'">
+        <p class="mono cut">{{ video.display_width }}×{{ video.display_height }} · {{ rate(video.frame_rate) }} frames/s · {{ place(ratio(facts.duration_s)) }}</p>
+        <p class="mono quiet cut">
+          {{ bytes(master.size_bytes) }}<template v-if="facts.audio?.integrated_lufs != null"> · {{ signed(facts.audio.integrated_lufs) }} LUFS</template>
+          <template v-if="master.excerpts.length"> · {{ master.excerpts.length }} {{ master.excerpts.length === 1 ? 'excerpt' : 'excerpts' }}</template>
         </p>
         <p class="stamps">
-          <StampMark v-for="matter in careful" :key="matter" outcome="handle with care" :text="matter" />
-          <StampMark v-if="!careful.length" outcome="cleared" text="header cleared" />
+          <RouterLink v-for="stamp in wanting.slice(0, SHOWN)" :key="stamp.code" class="raised" :to="{ name: 'master', params: { masterId: master.id } }">
+            <StampMark :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.seen" />
+          </RouterLink>
+          <RouterLink v-if="wanting.length > SHOWN" class="raised tiny" :to="{ name: 'master', params: { masterId: master.id } }">and {{ wanting.length - SHOWN }} more</RouterLink>
+          <StampMark v-if="checked && !wanting.length" outcome="cleared" :text="mended ? 'seen to when packing' : 'cleared'" />
+          <span v-if="!checked" class="quiet tiny">{{ jobs.length ? `checking, ${Math.floor(share * 100)} %` : 'not checked through' }}</span>
         </p>
       </template>
-      <template v-else-if="master.problem">
-        <StampMark outcome="held" text="cannot be read" />
+      <template v-else-if="master.problem && master.state === 'unreadable'">
+        <p><StampMark outcome="held" text="cannot be read" /></p>
         <p>{{ master.problem.what }} {{ master.problem.todo }}</p>
       </template>
+      <p v-else-if="master.arriving" class="quiet">{{ bytes(master.size_bytes) }} so far, still growing; it is read once it stands still.</p>
       <p v-else class="quiet">{{ bytes(master.size_bytes) }}</p>
     </div>
-  </component>
+    <p class="acts raised tiny">
+      <RouterLink v-if="facts && master.state === 'ready'" :to="{ name: 'master', params: { masterId: master.id } }">facts, strip and checks</RouterLink>
+      <button type="button" class="link" :aria-label="`take off ${stem(master.name)}`" @click="emit('remove')">take off</button>
+    </p>
+  </article>
 </template>
 
 <style scoped>
 .parcel {
   position: relative;
-  display: block;
+  display: flex;
+  flex-direction: column;
   height: 100%;
-  padding: 14px 16px 12px 34px;
-  text-decoration: none;
+  padding: 14px 16px 8px 34px;
   transition: border-color 150ms;
 }
 
-a.parcel:hover {
+.parcel.ready:hover {
   border-color: var(--ink);
+}
+
+.whole {
+  text-decoration: none;
+}
+
+.whole::after {
+  content: '';
+  position: absolute;
+  inset: 0;
+}
+
+.raised {
+  position: relative;
+  z-index: 1;
+  text-decoration: none;
+}
+
+.acts {
+  display: flex;
+  justify-content: space-between;
+  margin-top: auto;
+  padding-top: 6px;
+}
+
+.acts a {
+  text-decoration: underline;
 }
 
 .tag {
@@ -107,6 +140,7 @@ a.parcel:hover {
 .stamps {
   display: flex;
   flex-wrap: wrap;
+  align-items: center;
   gap: 6px;
   margin-top: 6px;
 }

@@ -9,7 +9,9 @@ VALUES (
 SELECT * FROM jobs WHERE id = :id;
 
 -- name: recent
-SELECT * FROM jobs WHERE kind <> 'inspect' ORDER BY
+SELECT * FROM jobs
+WHERE kind IN ('curve', 'pack') OR (kind IN ('check', 'listen') AND state IN ('waiting', 'running'))
+ORDER BY
     CASE state WHEN 'running' THEN 0 WHEN 'waiting' THEN 1 ELSE 2 END,
     CASE WHEN state IN ('running', 'waiting') THEN created_at ELSE -ended_at END
 LIMIT 100;

@@ -1,35 +1,67 @@
 -- name: list
-SELECT * FROM masters WHERE state <> 'gone' ORDER BY added_at DESC, path;
+SELECT masters.*, surveys.picture, surveys.sound, surveys.loudness FROM masters
+LEFT JOIN surveys ON surveys.content_id = masters.content_id
+WHERE state <> 'gone' AND removed = 0 ORDER BY added_at DESC, path;
 
 -- name: known
-SELECT id, path, size_bytes, modified_ns, state FROM masters;
+SELECT id, path, size_bytes, modified_ns, state, arriving, removed FROM masters;
 
 -- name: one
-SELECT * FROM masters WHERE id = :id;
-
--- name: by_path
-SELECT * FROM masters WHERE path = :path;
+SELECT masters.*, surveys.picture, surveys.sound, surveys.loudness FROM masters
+LEFT JOIN surveys ON surveys.content_id = masters.content_id
+WHERE masters.id = :id;
 
 -- name: add
-INSERT INTO masters (id, path, size_bytes, modified_ns, state, added_at, revision)
-VALUES (:id, :path, :size_bytes, :modified_ns, 'reading', :added_at, (SELECT number FROM revision))
+INSERT INTO masters (id, path, size_bytes, modified_ns, state, added_at, uploaded, arriving, revision)
+VALUES (
+    :id, :path, :size_bytes, :modified_ns, 'reading', :added_at, :uploaded, :arriving, (SELECT number FROM revision)
+)
 ON CONFLICT (path) DO UPDATE SET size_bytes = excluded.size_bytes, modified_ns = excluded.modified_ns,
-    state = 'reading', facts = NULL, problem = NULL, strip_pictures = 0, revision = excluded.revision
+    state = 'reading', facts = NULL, content_id = NULL, problem = NULL, strip_pictures = 0, removed = 0,
+    uploaded = max(uploaded, excluded.uploaded), arriving = excluded.arriving, revision = excluded.revision
 RETURNING id;
 
 -- name: ready
-UPDATE masters SET state = 'ready', facts = :facts, strip_pictures = :strip_pictures, problem = NULL,
+UPDATE masters SET state = 'ready', facts = :facts, content_id = :content_id, problem = NULL,
     revision = (SELECT number FROM revision)
 WHERE id = :id;
+
+-- name: strip
+UPDATE masters SET strip_pictures = :strip_pictures, revision = (SELECT number FROM revision) WHERE id = :id;
 
 -- name: unreadable
 UPDATE masters SET state = 'unreadable', problem = :problem, revision = (SELECT number FROM revision) WHERE id = :id;
 
+-- name: problem
+UPDATE masters SET problem = :problem, revision = (SELECT number FROM revision) WHERE id = :id;
+
 -- name: gone
 UPDATE masters SET state = 'gone', revision = (SELECT number FROM revision) WHERE id = :id;
 
--- name: excerpt
-UPDATE masters SET in_s = :in_s, out_s = :out_s, revision = (SELECT number FROM revision) WHERE id = :id;
+-- name: remove
+UPDATE masters SET removed = 1, revision = (SELECT number FROM revision) WHERE id = :id;
+
+-- name: touch
+UPDATE masters SET revision = (SELECT number FROM revision) WHERE content_id = :content_id;
+
+-- name: mend
+UPDATE masters SET mending = :mending, revision = (SELECT number FROM revision) WHERE id = :id;
+
+-- name: excerpts
+SELECT number, title, in_s, out_s FROM excerpts WHERE master_id = :master_id ORDER BY number;
+
+-- name: all_excerpts
+SELECT master_id, number, title, in_s, out_s FROM excerpts ORDER BY number;
+
+-- name: keep_excerpt
+INSERT INTO excerpts (master_id, number, title, in_s, out_s) VALUES (:master_id, :number, :title, :in_s, :out_s)
+ON CONFLICT (master_id, number) DO UPDATE SET title = excluded.title, in_s = excluded.in_s, out_s = excluded.out_s;
+
+-- name: drop_excerpt
+DELETE FROM excerpts WHERE master_id = :master_id AND number = :number;
+
+-- name: choose_excerpt
+UPDATE masters SET excerpt_number = :number, revision = (SELECT number FROM revision) WHERE id = :master_id;
 
 -- name: choices
 SELECT destination_id, choices FROM choices WHERE master_id = :master_id;
@@ -37,3 +69,15 @@ SELECT destination_id, choices FROM choices WHERE master_id = :master_id;
 -- name: choose
 INSERT INTO choices (master_id, destination_id, choices) VALUES (:master_id, :destination_id, :choices)
 ON CONFLICT (master_id, destination_id) DO UPDATE SET choices = excluded.choices;
+
+-- name: survey
+SELECT picture, sound, loudness FROM surveys WHERE content_id = :content_id;
+
+-- name: keep_picture
+INSERT INTO surveys (content_id, picture, measured_at) VALUES (:content_id, :picture, :now)
+ON CONFLICT (content_id) DO UPDATE SET picture = excluded.picture, measured_at = excluded.measured_at;
+
+-- name: keep_sound
+INSERT INTO surveys (content_id, sound, loudness, measured_at) VALUES (:content_id, :sound, :loudness, :now)
+ON CONFLICT (content_id) DO UPDATE SET sound = excluded.sound, loudness = coalesce(excluded.loudness, loudness),
+    measured_at = excluded.measured_at;

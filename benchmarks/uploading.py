@@ -1,0 +1,73 @@
+"""Peak memory of the service while a large film is uploaded to it; prints the ratio of a large one to a small one.
+
+    python -m benchmarks.uploading [gigabytes]
+"""
+
+from __future__ import annotations
+
+import base64
+import hashlib
+import re
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import httpx
+
+TUS = {"tus-resumable": "1.0.0"}
+PART = 8 << 20
+
+
+def peak_mib(pid: int) -> float:
+    return int(re.search(r"VmHWM:\s+(\d+)", Path(f"/proc/{pid}/status").read_text())[1]) / 1024
+
+
+def send(http: httpx.Client, size: int) -> float:
+    """Upload `size` bytes and have the checksum compared; returns the seconds."""
+    block, whole = bytes(range(256)) * (PART // 256), hashlib.sha256()
+    name = base64.b64encode(b"large.mp4").decode()
+    began = time.monotonic()
+    answer = http.post("/uploads", headers={**TUS, "upload-length": str(size), "upload-metadata": f"filename {name},filetype {name}"})
+    where, offset = answer.headers["location"], 0
+    while offset < size:
+        part = block[: min(PART, size - offset)]
+        whole.update(part)
+        http.patch(where, content=part, headers={
+            **TUS, "upload-offset": str(offset), "content-type": "application/offset+octet-stream",
+        }).raise_for_status()
+        offset += len(part)
+    http.post(f"/uploads/{where.rsplit('/', 1)[1]}/finish", json={"sha256": whole.hexdigest()}).raise_for_status()
+    return time.monotonic() - began
+
+
+def main() -> None:
+    large = round(float(sys.argv[1] if len(sys.argv) > 1 else 4) * 1e9)
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch, socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+        probe.close()
+        service = subprocess.Popen([sys.executable, "-m", "hardy_parcel.serve", "serve", "--data", scratch, "--port", str(port)])
+        try:
+            with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", timeout=600) as http:
+                while True:
+                    try:
+                        http.get("/masters").raise_for_status()
+                        break
+                    except httpx.TransportError:
+                        time.sleep(0.1)
+                peaks = []
+                for size in (64_000_000, large):
+                    spent = send(http, size)
+                    peaks.append(peak_mib(service.pid))
+                    print(f"{size / 1e9:.2f} GB in {spent:.0f} s, peak of the service {peaks[-1]:.0f} MiB", flush=True)
+                print(f"ratio {peaks[1] / peaks[0]:.2f} for {large / 64e6:.0f} × the size")
+        finally:
+            service.terminate()
+            service.wait()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import type { Master } from '../../data/api'
+import { place, ratio } from '../../data/words'
+import { useExcerptPoints } from '../../data/useExcerptPoints'
+
+/** The excerpts of this master: which one is worked on, its points typed or taken from the place looked at. */
+const props = defineProps<{ master: Master; at: number; picture: number }>()
+const emit = defineEmits<{
+  excerpt: [value: { in_s: string; out_s: string } | null]
+  choose: [number: number | null]
+  add: [value: { in_s: string; out_s: string }]
+  drop: [number: number]
+}>()
+const { at: points, ends, duration, move, settle, typed } = useExcerptPoints(() => props.master, (value) => emit('excerpt', value))
+
+function here(end: 'in' | 'out'): void {
+  move(end, end === 'in' ? props.at : props.at + props.picture)
+  settle()
+}
+function another(): void {
+  const from = Math.min(props.at, duration.value - props.picture)
+  emit('add', { in_s: from.toFixed(6), out_s: Math.min(duration.value, from + Math.max(1, duration.value / 4)).toFixed(6) })
+}
+const length = (one: { in_s: string; out_s: string }) => place(ratio(one.out_s) - ratio(one.in_s))
+</script>
+
+<template>
+  <div class="bar">
+    <div class="chips" role="group" aria-label="Excerpts">
+      <button type="button" class="chip" :aria-pressed="master.excerpt_number == null" @click="emit('choose', null)">Whole master</button>
+      <span v-for="one in master.excerpts" :key="one.number" class="pair">
+        <button type="button" class="chip" :aria-pressed="master.excerpt_number === one.number" @click="emit('choose', one.number)">
+          {{ one.title }} <span class="mono">{{ length(one.excerpt) }}</span>
+        </button>
+        <button type="button" class="chip drop" :aria-label="`Drop ${one.title}`" title="drop this excerpt" @click="emit('drop', one.number)">×</button>
+      </span>
+      <button type="button" class="link" @click="another">another excerpt from here</button>
+    </div>
+    <span class="grow" />
+    <label v-for="{ end, name } in ends" :key="end" class="mono">
+      <span class="quiet">{{ name.toLowerCase() }}</span>
+      <input :value="place(points[end])" size="8" @change="typed(end, ($event.target as HTMLInputElement).value)" />
+      <button type="button" class="link" :aria-label="`${name} here`" @click="here(end)">here</button>
+    </label>
+    <b class="mono">{{ place(points.out - points.in) }} will be packed</b>
+  </div>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px 18px;
+  margin: 8px 8px 0;
+}
+
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
+}
+
+.chip {
+  padding: 1px 10px;
+  border: 1px solid var(--second-ink);
+  border-radius: var(--corner);
+  background: transparent;
+  color: inherit;
+  font: inherit;
+  cursor: pointer;
+}
+
+.chip[aria-pressed='true'] {
+  background: var(--ink);
+  border-color: var(--ink);
+  color: var(--sheet);
+}
+
+.pair {
+  display: inline-flex;
+}
+
+.pair .chip:first-child {
+  border-radius: var(--corner) 0 0 var(--corner);
+}
+
+.drop {
+  padding: 1px 7px;
+  border-left: none;
+  border-radius: 0 var(--corner) var(--corner) 0;
+}
+
+label {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+
+input {
+  padding: 0 4px;
+  border: 1px solid var(--second-ink);
+  border-radius: var(--corner);
+  background: var(--sheet);
+  color: inherit;
+  font: inherit;
+}
+</style>

@@ -1,0 +1,35 @@
+"""The luma of decoded pictures as arrays, whatever their pixel format, without touching their levels."""
+
+from __future__ import annotations
+
+import av
+import numpy as np
+from av.video.reformatter import ColorRange
+
+
+def whole_luma(frame: av.VideoFrame) -> np.ndarray:
+    """Rows × columns of uint8 in the picture's own levels; deeper formats lose their last bits."""
+    if not _eight_bit_planar(frame.format):
+        frame = _reformatted(frame, frame.width, frame.height, "POINT")
+    plane = frame.planes[0]
+    rows = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
+    return rows[: frame.height, : frame.width]
+
+
+def small_luma(frame: av.VideoFrame, width: int, height: int) -> np.ndarray:
+    """Luma averaged down to `height` rows × `width` columns, uint8."""
+    small = _reformatted(frame, width, height, "AREA")
+    plane = small.planes[0]
+    return np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)[:height, :width].copy()
+
+
+def _eight_bit_planar(form: av.VideoFormat) -> bool:
+    return form.is_planar and not form.is_rgb and len(form.components) >= 1 and form.components[0].bits == 8
+
+
+def _reformatted(frame: av.VideoFrame, width: int, height: int, interpolation: str) -> av.VideoFrame:
+    """As 8-bit 4:2:0. The same range is given for both sides, since the scaler would otherwise stretch the levels."""
+    return frame.reformat(
+        width=width, height=height, format="yuv420p", interpolation=interpolation,
+        src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.MPEG,
+    )

@@ -1,0 +1,57 @@
+"""A file's facts, and its checks, read in child processes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import ExitStack
+from pathlib import Path
+from typing import Any
+
+from ..core.checks.stamping import CheckStamp, check_stamps
+from ..core.checks.survey import Checked, SoundSurvey, Survey
+from ..core.facts import FileFacts
+from .run import Child
+from .tasks import FILE_FACTS
+
+HEADER_LIMIT_S, WHOLE_LIMIT_S = 90.0, 900.0
+Say = Callable[[str, float], None]
+
+
+def read_facts(path: Path, *, loudness: bool = True, say: Say = lambda doing, share: None) -> FileFacts:
+    """The facts of a file; MasterFacts when it has a picture. Raises NotFound or UnreadableMaster."""
+    return _read(path, look=False, listen=loudness, say=say)[0]
+
+
+def read_checked(path: Path, say: Say = lambda doing, share: None) -> tuple[FileFacts, Checked, tuple[CheckStamp, ...]]:
+    """Facts, evidence and stamps of a file."""
+    facts, checked = _read(path, look=True, listen=True, say=say)
+    return facts, checked, check_stamps(facts, checked)
+
+
+def _read(path: Path, *, look: bool, listen: bool, say: Say) -> tuple[FileFacts, Checked]:
+    """Two children that load side by side: one reads the header and looks, the other listens once the header is known."""
+    listening: Future[dict[str, Any]] | None = None
+    with ExitStack() as open_things:
+        beside = open_things.enter_context(ThreadPoolExecutor(1))
+        looker = open_things.enter_context(Child())
+        listener = open_things.enter_context(Child()) if listen else None
+
+        def hear(kind: str, value: Any) -> None:
+            nonlocal listening
+            if kind == "progress":
+                say(value["doing"], value["share"])
+            elif kind == "facts" and listener and value["audio"]:
+                task = {"kind": "listen", "path": str(path), "facts": value}
+                listening = beside.submit(listener.run, task, hear=hear, limit_s=WHOLE_LIMIT_S)
+
+        task = {"kind": "inspect", "path": str(path), "sound_too": True, "look": look}
+        found = looker.run(task, hear=hear, limit_s=WHOLE_LIMIT_S if look else HEADER_LIMIT_S)
+        facts = FILE_FACTS.validate_python(found["facts"])
+        heard = listening.result() if listening else None
+    if heard and facts.audio:
+        facts = facts.model_copy(update={"audio": facts.audio.model_copy(update=heard["loudness"])})
+    return facts, Checked(
+        picture=Survey.model_validate(found["survey"]) if found.get("survey") else None,
+        sound=SoundSurvey.model_validate(heard["sound"]) if heard else None,
+    )

@@ -1,0 +1,49 @@
+"""A child process that shows single pictures of one master: stays open while somebody steps through it.
+
+    python -m hardy_parcel.work.viewer
+    stdin   first line {"path": …, "facts": …, "destination": …}; then one wish a line:
+            {"number": 120, "exact": true}
+    stdout  for each wish {"number", "at_s", "exact", "jpeg"} (base64) or {"problem": …}
+"""
+
+from __future__ import annotations
+
+import json
+import resource
+import sys
+from pathlib import Path
+
+from ..core.errors import HardyParcelError
+from ..core.facts import MasterFacts
+from ..core.sheets import Destination
+from ..media.viewer import Viewer
+from .child import READING_MEMORY
+
+
+def main() -> int:
+    line = sys.stdin.readline()
+    if not line:
+        return 0
+    resource.setrlimit(resource.RLIMIT_AS, (READING_MEMORY, READING_MEMORY))
+    task = json.loads(line)
+    viewer = None
+    for wish in sys.stdin:
+        try:
+            if viewer is None:
+                viewer = Viewer(
+                    Path(task["path"]), MasterFacts.model_validate(task["facts"]), Destination.model_validate(task["destination"])
+                )
+            asked = json.loads(wish)
+            told = viewer.show(asked["number"], exact=asked["exact"])
+        except HardyParcelError as error:
+            told = {"problem": {"code": error.code, "what": error.what, "todo": error.todo}}
+        except Exception as error:
+            print(f"viewer: {type(error).__name__}: {error}", file=sys.stderr)
+            told = {"problem": {"code": "trouble", "what": "This picture could not be shown.", "todo": "Choose another place."}}
+        sys.stdout.write(json.dumps(told) + "\n")
+        sys.stdout.flush()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,134 @@
+"""Resumable uploads by tus through a real server, interrupted in every way."""
+
+from __future__ import annotations
+
+import base64
+import hashlib
+import json
+import socket
+from pathlib import Path
+
+import httpx
+import pytest
+
+from hardy_parcel.store.places import Places
+from hardy_parcel.web.uploads import forget, unfinished
+
+from ..service import Served
+from .test_api import problem
+
+TUS = {"tus-resumable": "1.0.0"}
+
+
+def begin(served: Served, name: str, size: int) -> httpx.Response:
+    told = f"filename {base64.b64encode(name.encode()).decode()},filetype {base64.b64encode(b'video/mp4').decode()}"
+    return served.http.post("/uploads", headers={**TUS, "upload-length": str(size), "upload-metadata": told})
+
+
+def send(served: Served, where: str, data: bytes, offset: int) -> httpx.Response:
+    headers = {**TUS, "upload-offset": str(offset), "content-type": "application/offset+octet-stream"}
+    return served.http.patch(where, content=data, headers=headers)
+
+
+def reached(served: Served, where: str) -> int:
+    return int(served.http.head(where, headers=TUS).headers["upload-offset"])
+
+
+def upload_id(where: str) -> str:
+    return where.rsplit("/", 1)[1]
+
+
+def finish(served: Served, where: str, data: bytes) -> httpx.Response:
+    return served.http.post(f"/uploads/{upload_id(where)}/finish", json={"sha256": hashlib.sha256(data).hexdigest()})
+
+
+def test_a_film_arrives_in_parts_and_is_put_on_the_shelf(served: Served, gale: Path) -> None:
+    data = gale.read_bytes()
+    where = begin(served, "Sent: gale?.mp4", len(data)).headers["location"]
+    half = len(data) // 2
+    assert send(served, where, data[:half], 0).headers["upload-offset"] == str(half)
+    assert reached(served, where) == half
+    waiting = next(u for u in served.http.get("/uploads").json() if u["id"] == upload_id(where))
+    assert (waiting["name"], waiting["received_bytes"], waiting["size_bytes"]) == ("Sent: gale?.mp4", half, len(data))
+    problem(finish(served, where, data), 422, "unfinished")
+    assert send(served, where, data[half:], half).status_code == 204
+    master = finish(served, where, data)
+    assert master.status_code == 201
+    assert master.json()["uploaded"]
+    name = master.json()["name"]
+    assert name == "Sent gale.mp4"
+    assert (served.places.inbox / name).read_bytes() == data
+    served.master(name)
+    assert upload_id(where) not in {u["id"] for u in served.http.get("/uploads").json()}
+    assert served.http.delete(f"/masters/{master.json()['id']}").json() == {"file_deleted": True}
+    assert not (served.places.inbox / name).exists()
+
+
+def test_two_of_one_name_are_both_kept(served: Served, gale: Path) -> None:
+    data, names = gale.read_bytes(), []
+    for _ in range(2):
+        where = begin(served, "Twin.mp4", len(data)).headers["location"]
+        send(served, where, data, 0)
+        names.append(finish(served, where, data).json()["name"])
+    assert names == ["Twin.mp4", "Twin (2).mp4"]
+
+
+def test_what_was_written_but_not_recorded_is_cut_off_before_it_goes_on(served: Served, gale: Path) -> None:
+    """As when the service dies in the middle of a part."""
+    data = gale.read_bytes()
+    where = begin(served, "Died.mp4", len(data)).headers["location"]
+    send(served, where, data[:1000], 0)
+    with open(served.places.uploads / upload_id(where), "ab") as file:
+        file.write(b"half a part that nobody recorded")
+    assert reached(served, where) == 1000
+    send(served, where, data[1000:], 1000)
+    assert finish(served, where, data).status_code == 201
+
+
+def test_a_damaged_arrival_is_refused_and_removed(served: Served, gale: Path) -> None:
+    data = gale.read_bytes()
+    where = begin(served, "Bent.mp4", len(data)).headers["location"]
+    send(served, where, data[:-1] + b"?", 0)
+    detail = problem(finish(served, where, data), 422, "checksum_differs")
+    assert "arrived different" in detail
+    assert not (served.places.uploads / upload_id(where)).exists()
+    problem(finish(served, where, data), 404, "not_found")
+    assert not (served.places.inbox / "Bent.mp4").exists()
+
+
+@pytest.mark.parametrize(("name", "size", "status"), [("letter.txt", 10, 415), ("huge.mp4", 1 << 50, None), ("vast.mp4", 1 << 40, 507)])
+def test_what_is_not_taken(served: Served, name: str, size: int, status: int | None) -> None:
+    answer = begin(served, name, size)
+    assert answer.status_code == status or (status is None and answer.status_code in (413, 507))
+    assert answer.json()["detail"]
+
+
+def test_a_wrong_offset_is_refused_and_nothing_is_lost(served: Served) -> None:
+    where = begin(served, "Offset.mp4", 5000).headers["location"]
+    send(served, where, bytes(1000), 0)
+    assert send(served, where, bytes(1000), 500).status_code == 409
+    assert send(served, where, bytes(9000), 1000).status_code in (400, 413)
+    assert reached(served, where) == 1000
+    assert served.http.delete(where, headers=TUS).status_code == 204
+    assert not (served.places.uploads / upload_id(where)).exists()
+
+
+def test_parts_are_bounded(served: Served) -> None:
+    where = begin(served, "Large.mp4", 1 << 30).headers["location"]
+    headers = {**TUS, "upload-offset": "0", "content-type": "application/offset+octet-stream", "content-length": str(1 << 28)}
+    port = int(served.url.rsplit(":", 1)[1])
+    with socket.create_connection(("127.0.0.1", port)) as line:
+        path = where.split("127.0.0.1", 1)[1].split("/", 1)[1]
+        asked = {"host": f"127.0.0.1:{port}", **headers}
+        line.sendall(f"PATCH /{path} HTTP/1.1\r\n".encode() + "".join(f"{k}: {v}\r\n" for k, v in asked.items()).encode() + b"\r\n")
+        assert b" 413 " in line.recv(200)
+    served.http.delete(where, headers=TUS)
+
+
+def test_an_unreadable_record_hides_nothing_else(places: Places) -> None:
+    places.uploads.mkdir(parents=True)
+    (places.uploads / f"{'a' * 32}.info").write_text("{")
+    (places.uploads / f"{'b' * 32}.info").write_text(json.dumps({"metadata": {"filename": "x.mp4"}, "size": 9, "offset": 4}))
+    assert [u.id for u in unfinished(places)] == ["b" * 32]
+    forget(places, "b" * 32)
+    assert unfinished(places) == []
