@@ -7,10 +7,12 @@ import { useExcerptPoints } from '../src/data/useExcerptPoints'
 const master = (excerpt: { in_s: string; out_s: string } | null = null, number: number | null = null) =>
   ({ facts: { duration_s: '10', video: { frame_rate: '25' } }, excerpt, excerpt_number: number }) as unknown as Master
 
-function points(first = master()) {
+const push = async (value: unknown, sent: unknown[]) => void sent.push(value)
+
+function points(first = master(), send: (value: unknown, sent: unknown[]) => Promise<void> = push) {
   const sent: unknown[] = []
   const current = ref(first)
-  const found = effectScope().run(() => useExcerptPoints(() => current.value as Master, (value) => sent.push(value)))!
+  const found = effectScope().run(() => useExcerptPoints(() => current.value as Master, (value) => send(value, sent)))!
   return { ...found, sent, current }
 }
 const key = (name: string) => ({ key: name, preventDefault: () => undefined }) as KeyboardEvent
@@ -68,5 +70,32 @@ describe('in and out points', () => {
     p.type('in', key('Home'))
     p.type('out', key('End'))
     expect(p.sent.at(-1)).toEqual({ in_s: '0.000000', out_s: '10.000000' })
+  })
+
+  it('are not moved back by news that left before the last wish was kept', async () => {
+    const answers: (() => void)[] = []
+    const p = points(master(), (value, sent) => new Promise<void>((done) => (sent.push(value), answers.push(done))))
+    p.type('out', key('ArrowLeft'))
+    p.type('out', key('ArrowLeft'))
+    p.current.value = master({ in_s: '0', out_s: '9.96' })
+    answers[0]()
+    await nextTick()
+    expect(p.at.value.out).toBeCloseTo(9.92)
+    p.type('out', key('ArrowLeft'))
+    expect(p.sent.at(-1)).toEqual({ in_s: '0.000000', out_s: '9.880000' })
+    p.current.value = master({ in_s: '0', out_s: '9.88' })
+    answers.slice(1).forEach((answer) => answer())
+    await new Promise((done) => setTimeout(done))
+    expect(p.at.value.out).toBe(9.88)
+  })
+
+  it('go back to what is kept when a wish was refused, and stand while other news comes', async () => {
+    const p = points(master({ in_s: '1', out_s: '4' }))
+    p.move('in', 2)
+    p.current.value = master({ in_s: '1', out_s: '4' })
+    await nextTick()
+    expect(p.at.value.in).toBeCloseTo(2)
+    await p.settle()
+    expect(p.at.value.in).toBe(1)
   })
 })

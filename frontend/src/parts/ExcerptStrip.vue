@@ -2,13 +2,14 @@
 import { computed, ref } from 'vue'
 
 import { api, type Master } from '../data/api'
-import { useExcerptPoints, type End } from '../data/useExcerptPoints'
+import type { End, ExcerptPoints } from '../data/useExcerptPoints'
 import { place } from '../data/words'
+import PlaceField from './PlaceField.vue'
 
 /** The poster strip with the in and the out point: dragged, nudged with arrow keys, or typed in seconds. */
-const props = defineProps<{ master: Master }>()
-const emit = defineEmits<{ change: [value: { in_s: string; out_s: string } | null]; choose: [number: number | null] }>()
-const { at, ends, duration, move, settle, type: nudge, typed } = useExcerptPoints(() => props.master, (value) => emit('change', value))
+const props = defineProps<{ master: Master; points: ExcerptPoints }>()
+const emit = defineEmits<{ choose: [number: number | null] }>()
+const { at, ends, duration, move, settle, type: nudge, typed } = props.points
 const pictures = computed(() => {
   const made = [...props.master.strip].sort((a, b) => a - b)
   return made.length > 10 ? made.filter((_, i) => i % 3 === 1) : made
@@ -24,7 +25,7 @@ function drag(end: End, event: PointerEvent): void {
   }
   handle.onpointerup = () => {
     handle.onpointermove = handle.onpointerup = null
-    settle()
+    void settle()
   }
 }
 
@@ -56,10 +57,7 @@ const right = computed(() => `${100 - (at.value.out / duration.value) * 100}%`)
       />
     </div>
     <div class="typed mono">
-      <label v-for="{ end, name } in ends" :key="end">
-        <span class="quiet">{{ name.toLowerCase() }}</span>
-        <input :value="place(at[end])" size="8" @change="typed(end, ($event.target as HTMLInputElement).value)" />
-      </label>
+      <PlaceField v-for="{ end, name } in ends" :key="end" :at="at[end]" :label="name.toLowerCase()" @typed="typed(end, $event)" />
       <span>{{ place(at.out - at.in) }} will be packed</span>
       <button v-if="master.excerpt" type="button" class="link" @click="emit('choose', null)">take the whole master</button>
       <label v-if="master.excerpts.length > 1">
@@ -144,7 +142,6 @@ const right = computed(() => `${100 - (at.value.out / duration.value) * 100}%`)
   align-items: center;
 }
 
-input,
 select {
   padding: 0 4px;
   border: 1px solid var(--line);

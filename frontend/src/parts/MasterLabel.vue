@@ -3,12 +3,13 @@ import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 
 import type { Master } from '../data/api'
+import type { ExcerptPoints } from '../data/useExcerptPoints'
 import { bytes, mbps, place, rate, ratio, signed, stem } from '../data/words'
 import ExcerptStrip from './ExcerptStrip.vue'
 
 /** The master's label, with an airmail edge; the strip on it carries the in and out points. */
-const props = defineProps<{ master: Master }>()
-const emit = defineEmits<{ excerpt: [value: { in_s: string; out_s: string } | null]; choose: [number: number | null] }>()
+const props = defineProps<{ master: Master; points: ExcerptPoints }>()
+const emit = defineEmits<{ choose: [number: number | null] }>()
 const facts = computed(() => props.master.facts!)
 const video = computed(() => facts.value.video)
 const careful = computed(() => props.master.stamps.filter((stamp) => stamp.outcome !== 'cleared' && !stamp.done).map((stamp) => stamp.matter))
@@ -35,7 +36,7 @@ const codecs: Record<string, string> = { h264: 'H.264', hevc: 'HEVC', vp9: 'VP9'
         <template v-else>{{ signed(facts.audio.integrated_lufs) }} LUFS</template>
       </p>
     </div>
-    <ExcerptStrip :master="master" @change="emit('excerpt', $event)" @choose="emit('choose', $event)" />
+    <ExcerptStrip :master="master" :points="points" @choose="emit('choose', $event)" />
   </section>
 </template>
 

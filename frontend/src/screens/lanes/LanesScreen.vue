@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 import { api, Trouble } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
+import { useExcerptPoints } from '../../data/useExcerptPoints'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
 import HatchPatterns from '../../parts/HatchPatterns.vue'
@@ -19,6 +20,7 @@ const events = useEvents()
 const viewer = useViewer()
 const router = useRouter()
 const { master, trouble, again, refused, setExcerpt, chooseExcerpt } = useMaster(() => props.masterId)
+const points = useExcerptPoints(() => master.value, setExcerpt)
 const parcels = useAnswer(
   (signal) => api.parcels(props.masterId, signal),
   [() => props.masterId, () => events.changes, () => master.value?.excerpt],
@@ -67,7 +69,7 @@ const unrehearsed = computed(() => views.value.some((view) => !view.rehearsing &
     <HatchPatterns />
     <TroubleNote v-if="trouble ?? parcels.trouble.value" :trouble="(trouble ?? parcels.trouble.value)!" @again="again(), parcels.again()" />
     <template v-if="master?.facts">
-      <MasterLabel :master="master" @excerpt="setExcerpt" @choose="chooseExcerpt" />
+      <MasterLabel :master="master" :points="points" @choose="chooseExcerpt" />
       <p v-if="refused || problem" role="alert" class="refused">{{ refused || problem }}</p>
       <div class="row tools">
         <ScreenSwitch />

@@ -1,25 +1,25 @@
 <script setup lang="ts">
 import type { Master } from '../../data/api'
 import { place, ratio } from '../../data/words'
-import { useExcerptPoints } from '../../data/useExcerptPoints'
+import type { ExcerptPoints } from '../../data/useExcerptPoints'
+import PlaceField from '../../parts/PlaceField.vue'
 
 /** The excerpts of this master: which one is worked on, its points typed or taken from the place looked at. */
-const props = defineProps<{ master: Master; at: number; picture: number }>()
+const props = defineProps<{ master: Master; points: ExcerptPoints; at: number; picture: number }>()
 const emit = defineEmits<{
-  excerpt: [value: { in_s: string; out_s: string } | null]
   choose: [number: number | null]
   add: [value: { in_s: string; out_s: string }]
   drop: [number: number]
 }>()
-const { at: points, ends, duration, move, settle, typed } = useExcerptPoints(() => props.master, (value) => emit('excerpt', value))
 
 function here(end: 'in' | 'out'): void {
-  move(end, end === 'in' ? props.at : props.at + props.picture)
-  settle()
+  props.points.move(end, end === 'in' ? props.at : props.at + props.picture)
+  void props.points.settle()
 }
 function another(): void {
-  const from = Math.min(props.at, duration.value - props.picture)
-  emit('add', { in_s: from.toFixed(6), out_s: Math.min(duration.value, from + Math.max(1, duration.value / 4)).toFixed(6) })
+  const duration = props.points.duration.value
+  const from = Math.min(props.at, duration - props.picture)
+  emit('add', { in_s: from.toFixed(6), out_s: Math.min(duration, from + Math.max(1, duration / 4)).toFixed(6) })
 }
 const length = (one: { in_s: string; out_s: string }) => place(ratio(one.out_s) - ratio(one.in_s))
 </script>
@@ -37,12 +37,10 @@ const length = (one: { in_s: string; out_s: string }) => place(ratio(one.out_s) 
       <button type="button" class="link" @click="another">another excerpt from here</button>
     </div>
     <span class="grow" />
-    <label v-for="{ end, name } in ends" :key="end" class="mono">
-      <span class="quiet">{{ name.toLowerCase() }}</span>
-      <input :value="place(points[end])" size="8" @change="typed(end, ($event.target as HTMLInputElement).value)" />
+    <PlaceField v-for="{ end, name } in points.ends" :key="end" :at="points.at.value[end]" :label="name.toLowerCase()" @typed="points.typed(end, $event)">
       <button type="button" class="link" :aria-label="`${name} here`" @click="here(end)">here</button>
-    </label>
-    <b class="mono">{{ place(points.out - points.in) }} will be packed</b>
+    </PlaceField>
+    <b class="mono">{{ place(points.at.value.out - points.at.value.in) }} will be packed</b>
   </div>
 </template>
 
@@ -90,20 +88,5 @@ const length = (one: { in_s: string; out_s: string }) => place(ratio(one.out_s) 
   padding: 1px 7px;
   border-left: none;
   border-radius: 0 var(--corner) var(--corner) 0;
-}
-
-label {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-}
-
-input {
-  padding: 0 4px;
-  border: 1px solid var(--second-ink);
-  border-radius: var(--corner);
-  background: var(--sheet);
-  color: inherit;
-  font: inherit;
 }
 </style>

@@ -3,15 +3,14 @@ import { computed, ref } from 'vue'
 
 import { api, type CheckView, type Master } from '../../data/api'
 import { place, ratio } from '../../data/words'
-import { useExcerptPoints, type End } from '../../data/useExcerptPoints'
+import type { End, ExcerptPoints } from '../../data/useExcerptPoints'
 
 /** The whole film along one line: posters, loudness, difficulty, what was found where, the excerpt and the place looked at. */
-const props = defineProps<{ master: Master; checks: CheckView | undefined; at: number }>()
-const emit = defineEmits<{ look: [seconds: number]; excerpt: [value: { in_s: string; out_s: string } | null] }>()
+const props = defineProps<{ master: Master; points: ExcerptPoints; checks: CheckView | undefined; at: number }>()
+const emit = defineEmits<{ look: [seconds: number] }>()
 
 const facts = computed(() => props.master.facts!)
 const duration = computed(() => ratio(facts.value.duration_s))
-const { at: points, ends, move, settle, type } = useExcerptPoints(() => props.master, (value) => emit('excerpt', value))
 const share = (seconds: number) => `${Math.min(100, Math.max(0, (seconds / duration.value) * 100))}%`
 
 const track = ref<HTMLElement>()
@@ -29,10 +28,10 @@ function scrub(event: PointerEvent): void {
 function drag(end: End, event: PointerEvent): void {
   const handle = event.currentTarget as HTMLElement
   handle.setPointerCapture(event.pointerId)
-  handle.onpointermove = (moved) => move(end, secondsAt(moved))
+  handle.onpointermove = (moved) => props.points.move(end, secondsAt(moved))
   handle.onpointerup = () => {
     handle.onpointermove = handle.onpointerup = null
-    settle()
+    void props.points.settle()
   }
 }
 
@@ -68,17 +67,17 @@ const pictures = computed(() => [...props.master.strip].sort((a, b) => a - b))
           :title="`${place(one.at_s)}: detail ${one.spatial}, movement ${one.temporal}, grain ${one.grain}`"
         />
       </div>
-      <span class="veil" :style="{ left: 0, width: share(points.in) }" />
-      <span class="veil" :style="{ left: share(points.out), right: 0 }" />
+      <span class="veil" :style="{ left: 0, width: share(points.at.value.in) }" />
+      <span class="veil" :style="{ left: share(points.at.value.out), right: 0 }" />
       <button
         v-for="mark in marks" :key="mark.code" type="button" class="mark" :style="{ left: share(mark.at_s!) }"
         :aria-label="`${mark.matter} at ${place(mark.at_s!)}`" :title="`${mark.matter}: ${mark.seen}`" @click="emit('look', mark.at_s!)"
       />
       <span class="here" :style="{ left: share(at) }" aria-hidden="true" />
       <span
-        v-for="{ end, name } in ends" :key="end" class="point" :class="end" role="slider" tabindex="0" :aria-label="name"
-        :aria-valuemin="0" :aria-valuemax="duration" :aria-valuenow="points[end]" :aria-valuetext="place(points[end])"
-        :style="{ left: share(points[end]) }" @pointerdown.prevent.stop="drag(end, $event)" @keydown="type(end, $event)"
+        v-for="{ end, name } in points.ends" :key="end" class="point" :class="end" role="slider" tabindex="0" :aria-label="name"
+        :aria-valuemin="0" :aria-valuemax="duration" :aria-valuenow="points.at.value[end]" :aria-valuetext="place(points.at.value[end])"
+        :style="{ left: share(points.at.value[end]) }" @pointerdown.prevent.stop="drag(end, $event)" @keydown="points.type(end, $event)"
       />
     </div>
     <p class="legend tiny quiet">

@@ -4,6 +4,7 @@ import { RouterLink } from 'vue-router'
 
 import { api, Trouble, type CheckStamp, type Master } from '../../data/api'
 import { useEvents } from '../../data/events'
+import { useExcerptPoints } from '../../data/useExcerptPoints'
 import { useAnswer } from '../../data/useAnswer'
 import { useMaster } from '../../data/useParcels'
 import { useStepping } from '../../data/useStepping'
@@ -48,6 +49,7 @@ async function change(act: () => Promise<Master | unknown>): Promise<void> {
 }
 const remedy = (stamp: CheckStamp, on: boolean, rateText?: string) => change(() => api.remedy(props.masterId, stamp.remedy!, on, rateText))
 const stopChecks = () => change(() => Promise.all(jobs.value.map((job) => api.cancel(job.id))))
+const points = useExcerptPoints(() => master.value, (value) => change(() => api.setExcerpt(props.masterId, value)))
 onMounted(() => document.getElementById('main')?.scrollTo(0, 0))
 </script>
 
@@ -73,9 +75,9 @@ onMounted(() => document.getElementById('main')?.scrollTo(0, 0))
         <FactTable :rows="view.facts" :seen="view.pictures_seen" :whole="view.pictures_in_film" />
       </div>
       <div class="sheet strip">
-        <FilmStrip :master="master" :checks="view" :at="at" @look="look" @excerpt="(value) => change(() => api.setExcerpt(masterId, value))" />
+        <FilmStrip :master="master" :checks="view" :points="points" :at="at" @look="look" />
         <ExcerptBar
-          :master="master" :at="at" :picture="1 / rate" @excerpt="(value) => change(() => api.setExcerpt(masterId, value))"
+          :master="master" :points="points" :at="at" :picture="1 / rate"
           @choose="(number) => change(() => api.chooseExcerpt(masterId, number))" @add="(value) => change(() => api.addExcerpt(masterId, value))"
           @drop="(number) => change(() => api.dropExcerpt(masterId, number))"
         />
