@@ -73,6 +73,7 @@ types: $(STAMPS)/python $(STAMPS)/node
 
 # Packing against a bare decode → encode loop in pairs, checks against running time, memory against length and size.
 bench: setup $(STAMPS)/dev
+	@$(BIN)/python -m benchmarks.planning
 	@$(BIN)/python -m benchmarks.packing
 	@$(BIN)/python -m benchmarks.checking
 	@$(BIN)/python -m benchmarks.uploading

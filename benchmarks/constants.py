@@ -14,9 +14,10 @@ from pathlib import Path
 import av
 import numpy as np
 
-from hardy_parcel.core.carrying import FIRST_PASS_SHARE, MP4_BYTES_PER_PICTURE, MP4_BYTES_PER_SOUND_PACKET, MP4_FIXED_BYTES, WORST_CASE
+from hardy_parcel.core.carrying import FIRST_PASS_SHARE, WRAPPINGS, worst_case
+from hardy_parcel.core.codecs import CODECS
 from hardy_parcel.core.encoder_settings import packing_settings
-from hardy_parcel.core.plan import Choices, Effort, RateControl
+from hardy_parcel.core.plan import Choices, Effort
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.rehearsal import between
 from hardy_parcel.demo import gale, lamp, sounds, tide
@@ -59,27 +60,40 @@ def overhead(path: Path) -> tuple[int, int, int]:
     return path.stat().st_size - sizes, counts["video"], counts["audio"]
 
 
+def rates_and_wrappings(made: list[Path], folder: Path) -> None:
+    """Every codec with every rate control it has, in every container: bits against the plan, and what wrapping adds."""
+    rows: dict[str, list] = {}
+    shares: dict[tuple, list[tuple[float, float]]] = {}
+    every = [(codec, control) for codec, traits in CODECS.items() if codec != "vc3" for control in traits.controls]
+    for path, (codec, control), times in itertools.product(made, every, (0.3, 1.0, 2.5)):
+        facts = inspect(path)
+        rate = round(make_plan(facts, PLACE, Choices(codec=codec)).guidance.low_bps * times)
+        containers = CODECS[codec].containers
+        wrapped = containers[len(shares.get((codec, control), ())) % len(containers)]
+        choices = Choices(codec=codec, container=wrapped, video_bitrate_bps=rate, rate_control=control, effort=Effort.QUICK)
+        plan = make_plan(facts, PLACE, choices)
+        done = pack(path, facts, plan, folder / "packed")
+        video = plan.picture
+        share = done.video_bytes * 8 * float(video.frame_rate.value) / done.pictures / rate
+        shares.setdefault((codec, control), []).append((share, worst_case(video)))
+        rows.setdefault(wrapped, []).append(overhead(folder / "packed"))
+    for (codec, control), values in shares.items():
+        asked = [share for share, _ in values]
+        print(f"achieved ÷ asked, {codec}, {control}: {min(asked):.2f} to {max(asked):.2f} on {len(values)} files; "
+              f"above the worst case assumed on {sum(share > worst for share, worst in values)}")
+    for name, measured in rows.items():
+        found, wrapping = np.array(measured, float), WRAPPINGS[name]
+        fit, *_ = np.linalg.lstsq(np.column_stack([np.ones(len(found)), found[:, 1], found[:, 2]]), found[:, 0], rcond=None)
+        assumed = wrapping.fixed + wrapping.picture * found[:, 1] + wrapping.sound * found[:, 2]
+        print(f"{name}: {fit[0]:.0f} B + {fit[1]:.1f} B a picture + {fit[2]:.1f} B a sound packet fits {len(found)} files; "
+              f"assumed is off by {np.abs(assumed - found[:, 0]).max() / 1000:.1f} kB at most")
+
+
 def main() -> None:
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         folder = Path(scratch)
-        rows, shares = [], {control: [] for control in RateControl}
         made = films(folder)
-        for path, control, times in itertools.product(made, RateControl, (0.3, 1.0, 2.5)):
-            facts = inspect(path)
-            rate = round(make_plan(facts, PLACE).guidance.low_bps * times)
-            plan = make_plan(facts, PLACE, Choices(video_bitrate_bps=rate, rate_control=control, effort=Effort.MEDIUM))
-            done = pack(path, facts, plan, folder / "packed.mp4")
-            shares[control].append(done.video_bytes * 8 * float(plan.video.frame_rate.value) / done.pictures / rate)
-            rows.append(overhead(folder / "packed.mp4"))
-        found = np.array(rows, float)
-        fit, *_ = np.linalg.lstsq(np.column_stack([np.ones(len(found)), found[:, 1], found[:, 2]]), found[:, 0], rcond=None)
-        assumed = MP4_FIXED_BYTES + MP4_BYTES_PER_PICTURE * found[:, 1] + MP4_BYTES_PER_SOUND_PACKET * found[:, 2]
-        print(f"MP4 overhead: {fit[0]:.0f} B + {fit[1]:.1f} B a picture + {fit[2]:.1f} B a sound packet fits {len(found)} files; "
-              f"the assumed figure is off by {np.abs(assumed / found[:, 0] - 1).max():.0%} of it at most, "
-              f"{np.abs(assumed - found[:, 0]).max() / 1000:.1f} kB")
-        for control, values in shares.items():
-            print(f"achieved ÷ asked, {control}: {min(values):.2f} to {max(values):.2f} on {len(values)} files; "
-                  f"assumed worst {WORST_CASE[control]}")
+        rates_and_wrappings(made, folder)
         for path, effort in itertools.product(made[:1], Effort):
             facts = inspect(path)
             plan = make_plan(facts, PLACE, Choices(effort=effort))

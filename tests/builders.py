@@ -12,6 +12,9 @@ from hardy_parcel.docks.catalogue import destination
 REC_709 = ColourTags(primaries="bt709", transfer="bt709", matrix="bt709", range="tv")
 ORRERY = destination("orrery-wide")
 SPRIGG = destination("sprigg-upright")
+EARSHELF = destination("earshelf-audio")
+HANDOVER = destination("handover-client")
+FERNPOST = destination("fernpost-reel")
 
 
 def video(width: int = 1920, height: int = 1080, rate: Fraction | int = 25, **changes) -> VideoFacts:
@@ -35,13 +38,14 @@ def audio(**changes) -> AudioFacts:
 
 def facts(
     width: int = 1920, height: int = 1080, rate: Fraction | int = 25, *, seconds: Fraction | int = 20,
-    sound: AudioFacts | str | None = "usual", **changes,
+    sound: AudioFacts | str | None = "usual", file: dict | None = None, **changes,
 ) -> MasterFacts:
-    return MasterFacts(
-        name="Gale over the skerry.mp4", content_id="c0ffee", container="MP4/MOV", size_bytes=50_000_000,
-        duration_s=Fraction(seconds), bitrate_bps=20_000_000, video=video(width, height, rate, **changes),
-        audio=audio() if sound == "usual" else sound,
-    )
+    values = {
+        "name": "Gale over the skerry.mp4", "content_id": "c0ffee", "container": "MP4/MOV", "size_bytes": 50_000_000,
+        "duration_s": Fraction(seconds), "bitrate_bps": 20_000_000, "video": video(width, height, rate, **changes),
+        "audio": audio() if sound == "usual" else sound,
+    }
+    return MasterFacts(**(values | (file or {})))
 
 
 def arrivals(condition: float, packed: float = 97.0, scaled: float = 100.0) -> tuple[Arrival, ...]:

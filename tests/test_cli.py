@@ -13,7 +13,7 @@ from pathlib import Path
 import pytest
 from click.testing import CliRunner, Result
 
-from hardy_parcel import cli, serve
+from hardy_parcel import serve
 from hardy_parcel.core.screens import Screen, ViewerLine
 from hardy_parcel.work.tasks import TASKS
 
@@ -37,7 +37,7 @@ class Here:
 @pytest.fixture
 def small_screens(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("hardy_parcel.core.screens.PIXELS_PER_DEGREE", 12)
-    monkeypatch.setattr(cli, "in_child", lambda task, *, hear: TASKS[task["kind"]](task, Here(hear)))
+    monkeypatch.setattr("hardy_parcel.cli.films.in_child", lambda task, *, hear: TASKS[task["kind"]](task, Here(hear)))
 
 
 @pytest.fixture(scope="module")
@@ -151,7 +151,8 @@ def test_an_interrupt_leaves_nothing_half_written(tmp_path: Path, shelf: Path) -
     """The child has a session of its own, is asked to stop, and clears up before the command ends."""
     source = films.film(shelf / "long for the cli.mp4", width=640, height=360, seconds=12)
     command = [sys.executable, "-m", "hardy_parcel.serve", "pack", str(source), "--to", "orrery-wide", "--out", str(tmp_path)]
-    running = subprocess.Popen(command, stderr=subprocess.PIPE, text=True)
+    heard = lambda: signal.signal(signal.SIGINT, signal.default_int_handler)  # noqa: E731  a shell in the background mutes it
+    running = subprocess.Popen(command, stderr=subprocess.PIPE, text=True, preexec_fn=heard)
     ends = time.monotonic() + 60
     while not list(tmp_path.iterdir()) and time.monotonic() < ends:
         time.sleep(0.02)
@@ -159,6 +160,64 @@ def test_an_interrupt_leaves_nothing_half_written(tmp_path: Path, shelf: Path) -
     assert running.wait(timeout=30) == 1
     assert "nothing half-written was kept" in running.stderr.read()
     assert list(tmp_path.iterdir()) == []
+
+
+def test_a_plan_with_every_value_and_its_because(gale: Path) -> None:
+    found = told(call("plan", gale, "--to", "fernpost-reel", "--set", "codec=hevc", "--set", "rate-control=constant-quality", "--json"))
+    assert found["plan"]["codec"]["value"] == "hevc"
+    assert found["plan"]["rate_control"]["value"] == "constant quality"
+    for key, item in found["plan"].items():
+        assert set(item) == {"value", "because"}, key
+        assert set(item["because"]) == {"code", "sentence", "source"}, key
+    assert found["instead_of"]["codec"]["value"] == "h264"
+    assert found["encoder"]["encoder"] == "libx265"
+    assert {stamp["code"] for stamp in found["stamps"]} == {stamp["code"] for stamp in found["stamps"] if stamp["sentence"]}
+    text = call("plan", gale, "--to", "orrery-wide", "--set", "method=untouched").stdout
+    assert "takes the master untouched" in text
+    assert "we would have chosen" in call("plan", gale, "--to", "orrery-wide", "--set", "effort=quick").stdout
+
+
+def test_a_sheet_is_checked_imported_listed_and_planned_with(tmp_path: Path, gale: Path) -> None:
+    document = json.loads(call("sheets", "export", "sprigg").stdout) | {"id": "tern", "name": "Tern"}
+    path = tmp_path / "tern.json"
+    path.write_text(json.dumps(document))
+    assert told(call("sheets", "check", path, "--json")) == {"valid": True, "errors": []}
+    assert told(call("plan", gale, "--to", "tern-upright", "--sheet", path, "--json"))["destination"] == "tern-upright"
+    data = tmp_path / "data"
+    assert told(call("sheets", "import", path, "--data", data, "--json")) == {"id": "tern", "version": 1, "destinations": ["tern-upright"]}
+    assert told(call("sheets", "import", path, "--data", data, "--json"))["version"] == 2
+    assert "tern" in {sheet["id"] for sheet in told(call("sheets", "list", "--data", data, "--json"))}
+    assert [one["version"] for one in told(call("sheets", "versions", "tern", "--data", data, "--json"))] == [1, 2]
+    assert told(call("sheets", "show", "tern-upright", "--data", data, "--json"))["version"] == 2
+    assert told(call("plan", gale, "--to", "tern-upright", "--data", data, "--json"))["sheet_version"] == 2
+    assert "Tern (upright shorts), version 2" in call("sheets", "list", "--data", data).stdout
+    assert told(call("sheets", "schema"))["title"] == "Hardy Parcel rule sheet"
+
+
+def test_a_bad_sheet_is_refused_with_every_path(tmp_path: Path) -> None:
+    document = json.loads(call("sheets", "export", "sprigg").stdout) | {"colour": "blue", "checked_on": "soon"}
+    path = tmp_path / "bad.json"
+    path.write_text(json.dumps(document))
+    result = call("sheets", "check", path, "--json")
+    assert result.exit_code == 2
+    assert {error["path"] for error in json.loads(result.stdout)["errors"]} == {"colour", "checked_on"}
+    assert "colour: there is no such field" in call("sheets", "check", path).stderr
+    imported = call("sheets", "import", path, "--data", tmp_path / "data")
+    assert imported.exit_code == 2
+    assert "checked_on" in imported.stderr
+
+
+def test_a_table_is_pasted_from_a_file_and_from_standard_input(tmp_path: Path) -> None:
+    (tmp_path / "table.txt").write_text("1080p\t8 Mbps\nbanana\n")
+    found = told(call("sheets", "paste", tmp_path / "table.txt", "--json"))
+    assert found["rows"][0] == {
+        "short_side_px": 1080, "frame_rate_class": "standard", "dynamic_range": "sdr", "codec": "h264",
+        "low_bps": 8_000_000, "high_bps": 8_000_000,
+    }
+    assert found["not_understood"] == ["banana"]
+    piped = CliRunner().invoke(serve.main, ["sheets", "paste", "-", "--json"], input="720p60 6,5 Mbit/s")
+    assert json.loads(piped.stdout)["rows"][0]["high_bps"] == 6_500_000
+    assert "not understood, line 2: banana" in call("sheets", "paste", tmp_path / "table.txt").stdout
 
 
 BAD = [
@@ -172,6 +231,13 @@ BAD = [
     (["pack", "{gale}", "--to", "orrery-wide", "--out", "{tmp}", "--in", "soon"], "In and out points are seconds"),
     (["pack", "{gale}", "--to", "orrery-wide", "--out", "{tmp}", "--in", "5"], "excerpt must lie within"),
     (["rehearse", "{gale}", "--to", "orrery-wide"], "--video-kbps"),
+    (["rehearse", "{gale}", "--to", "earshelf-audio", "--video-kbps", "900"], "Nothing is encoded here"),
+    (["plan", "{gale}", "--to", "orrery-wide", "--set", "colour=blue"], "Keys are: method, container"),
+    (["plan", "{gale}", "--to", "orrery-wide", "--set", "quality=lots"], "quality"),
+    (["plan", "{gale}", "--to", "sprigg-upright", "--set", "codec=vp9"], "does not take VP9"),
+    (["sheets", "show", "moon"], "no rule sheet 'moon'"),
+    (["sheets", "check", "{tmp}/letter.mp4"], "not JSON"),
+    (["sheets", "paste", "{tmp}/lost.txt"], "no file lost.txt"),
     (["rehearse", "{gale}", "--to", "orrery-wide", "--video-kbps", "9"], "9"),
     (["forecast", "{gale}", "--to", "orrery-wide", "--video-kbps", "many"], "many"),
 ]
@@ -204,7 +270,7 @@ def test_our_own_fault_is_exit_code_one_without_a_stack_trace(gale: Path, monkey
     def broken(*args, **kwargs):
         raise ZeroDivisionError("secret")
 
-    monkeypatch.setattr(cli, "read_facts", broken)
+    monkeypatch.setattr("hardy_parcel.cli.films.read_facts", broken)
     result = call("inspect", gale)
     assert result.exit_code == 1
     assert "went wrong on our side" in result.stderr

@@ -15,6 +15,7 @@ const links = [
   { to: { name: 'shelf' }, text: 'Shelf', marks: ['shelf', 'master', 'lanes', 'bench', 'look'] },
   { to: { name: 'dispatch' }, text: 'Dispatch', marks: ['dispatch'] },
   { to: { name: 'receipts' }, text: 'Receipts', marks: ['receipts'] },
+  { to: { name: 'sheets' }, text: 'Rule sheets', marks: ['sheets'] },
   { to: { name: 'machine' }, text: 'Line & machine', marks: ['machine'] },
 ]
 </script>

@@ -25,6 +25,7 @@ export const router = createRouter({
     },
     { path: '/dispatch', name: 'dispatch', component: () => import('./screens/dispatch/DispatchScreen.vue') },
     { path: '/receipts', name: 'receipts', component: () => import('./screens/receipts/ReceiptsScreen.vue') },
+    { path: '/sheets/:sheetId?', name: 'sheets', component: () => import('./screens/sheets/SheetsScreen.vue'), props: true },
     { path: '/machine', name: 'machine', component: () => import('./screens/machine/MachineScreen.vue') },
     { path: '/:rest(.*)', name: 'nowhere', component: () => import('./screens/NowhereScreen.vue') },
   ],

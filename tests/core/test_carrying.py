@@ -9,7 +9,7 @@ from hardy_parcel.core.carrying import Line, carriage, encode_time, file_size
 from hardy_parcel.core.plan import Choices, Effort, RateControl
 from hardy_parcel.core.planning import make_plan
 
-from ..builders import ORRERY, SPRIGG, facts
+from ..builders import EARSHELF, HANDOVER, ORRERY, SPRIGG, facts
 
 
 def plan(**choices):
@@ -74,3 +74,36 @@ def test_a_cap_is_judged_by_the_worst_case() -> None:
     size = file_size(near)
     assert size.expected_bytes < SPRIGG.placement.max_bytes < size.worst_bytes
     assert "over_cap" in [stamp.code for stamp in near.held]
+
+
+def test_every_container_adds_something_and_sound_is_reckoned_by_its_codec() -> None:
+    def alone(codec: str):
+        return file_size(make_plan(facts(seconds=20), EARSHELF, Choices(sound_codec=codec)))
+
+    assert alone("aac").expected_bytes == pytest.approx(160_000 * 20 / 8, rel=0.03)
+    assert alone("pcm").expected_bytes == pytest.approx(24 * 48_000 * 2 * 20 / 8, rel=0.001)
+    assert alone("flac").expected_bytes < alone("flac").worst_bytes <= 16 * 48_000 * 2 * 20 / 8 * 1.03
+    for codec, container in (("vp9", "mkv"), ("h264", "mov"), ("av1", "webm")):
+        made = plan(codec=codec, container=container, sound=False)
+        assert file_size(made).expected_bytes > 8_000_000 * 20 / 8
+
+
+def test_a_ceiling_that_is_the_target_may_be_passed_by_one_buffer() -> None:
+    quality = plan(rate_control=RateControl.QUALITY)
+    assert file_size(quality).worst_bytes - file_size(quality).expected_bytes == pytest.approx(8_000_000 / 8 + 400_000, rel=0.02)
+
+
+def test_what_is_sent_as_it_is_has_the_masters_size_and_takes_a_copys_time() -> None:
+    untouched = make_plan(facts(), ORRERY, Choices(method="untouched"))
+    assert file_size(untouched).worst_bytes == facts().size_bytes
+    assert encode_time(untouched, measured_fps=5.0).seconds < 3
+
+
+def test_codecs_cost_different_times_until_measured() -> None:
+    def seconds(place=ORRERY, **choices) -> float:
+        return encode_time(make_plan(facts(), place, Choices(**choices)), measured_fps=None).seconds
+
+    assert seconds(codec="hevc") > 2 * seconds()
+    assert seconds(HANDOVER, codec="vc3") < seconds()
+    assert seconds(effort="quick") < seconds() < seconds(effort="careful")
+    assert seconds(EARSHELF) < 5

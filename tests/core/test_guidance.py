@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hardy_parcel.core.guidance import frame_rate_class, look_up
-from hardy_parcel.core.sheets import FrameRateClass
+from hardy_parcel.core.sheets import FrameRateClass, GuidanceRow
 
-from ..builders import ORRERY, SPRIGG
+from ..builders import FERNPOST, HANDOVER, ORRERY, SPRIGG
 
 WIDE, UPRIGHT = ORRERY.placement, SPRIGG.placement
 
@@ -25,7 +25,7 @@ def test_the_wide_rows_follow_their_power_law(side: int, low: float) -> None:
     assert used.low_bps == pytest.approx(7e6 * (side / 1080) ** (2 * 0.85), rel=0.04)
     fast = look_up(WIDE, width=side * 16 // 9, height=side, frame_rate=Fraction(50))
     assert fast.low_bps == pytest.approx(1.5 * used.low_bps, abs=50_001)
-    assert (used.how, used.rows_short_side_px) == ("row", (side,))
+    assert (used.how, used.row_names) == ("row", str(side))
 
 
 @pytest.mark.parametrize(
@@ -77,3 +77,58 @@ def test_guidance_rises_with_size(side: int, rate: int) -> None:
     large = look_up(WIDE, width=2 * side + 2, height=side + 1, frame_rate=Fraction(rate))
     assert small.low_bps <= large.low_bps
     assert small.low_bps <= small.high_bps
+
+
+@pytest.mark.parametrize(("codec", "factor"), [("hevc", 0.65), ("vp9", 0.70), ("av1", 0.55)])
+def test_a_codec_without_rows_takes_the_sheets_factor_and_says_so(codec: str, factor: float) -> None:
+    base = look_up(WIDE, width=1920, height=1080, frame_rate=Fraction(25))
+    used = look_up(WIDE, width=1920, height=1080, frame_rate=Fraction(25), codec=codec)
+    assert (used.low_bps, used.high_bps) == (round(base.low_bps * factor), round(base.high_bps * factor))
+    assert used.factor == factor
+    assert f"× {factor:g} for" in used.sentence
+    assert used.rows == base.rows
+
+
+def test_a_codec_without_a_factor_takes_the_rows_as_they_are_and_says_so() -> None:
+    used = look_up(HANDOVER.placement, width=1920, height=1080, frame_rate=Fraction(25), codec="vc3")
+    assert (used.low_bps, used.factor) == (24_000_000, 1.0)
+    assert "no figure for VC-3, so that of H.264" in used.sentence
+
+
+def row(side: int, mbps: float, **kind) -> GuidanceRow:
+    bps = round(mbps * 1e6)
+    return GuidanceRow(short_side_px=side, frame_rate_class=FrameRateClass.STANDARD, low_bps=bps, high_bps=bps, **kind)
+
+
+def test_rows_of_its_own_go_before_any_factor() -> None:
+    place = WIDE.model_copy(update={"guidance": (*WIDE.guidance, row(1080, 4.0, codec="hevc"))})
+    used = look_up(place, width=1920, height=1080, frame_rate=Fraction(25), codec="hevc")
+    assert (used.low_bps, used.factor, used.factor_for) == (4_000_000, 1.0, "")
+
+
+def test_high_dynamic_range_has_rows_or_a_factor_or_is_told_to_have_none() -> None:
+    plain = look_up(WIDE, width=1920, height=1080, frame_rate=Fraction(25), hdr=True)
+    assert plain.low_bps == 7_000_000
+    assert "no figure for HDR" in plain.sentence
+    brighter = WIDE.model_copy(update={"hdr_factor": 1.25})
+    factored = look_up(brighter, width=1920, height=1080, frame_rate=Fraction(25), codec="hevc", hdr=True)
+    assert factored.low_bps == round(7_000_000 * 1.25 * 0.65)
+    assert "× 1.25 for HDR, × 0.65 for HEVC" in factored.sentence
+    own = WIDE.model_copy(update={"guidance": (*WIDE.guidance, row(1080, 10.0, dynamic_range="hdr"))})
+    assert look_up(own, width=1920, height=1080, frame_rate=Fraction(25), hdr=True).low_bps == 10_000_000
+
+
+def test_a_sheet_whose_rows_are_for_another_codec_only() -> None:
+    place = WIDE.model_copy(update={"guidance": (row(1080, 3.0, codec="av1"),), "guidance_factors": {}})
+    used = look_up(place, width=1920, height=1080, frame_rate=Fraction(25))
+    assert used.low_bps == 3_000_000
+    assert "no figure for H.264, so that of AV1" in used.sentence
+
+
+def test_where_it_comes_from_follows_a_platforms_name() -> None:
+    def place(side: int) -> str:
+        return look_up(FERNPOST.placement, width=side * 16 // 9, height=side, frame_rate=Fraction(25)).place
+
+    assert place(1080) == "1080 row"
+    assert place(900) == "guidance between rows 720 and 1080"
+    assert place(480) == "guidance extended from rows 720 and 1080"

@@ -9,9 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hardy_parcel.core.naming import LONGEST_STEM_BYTES, file_stem, free_name, portable_stem
+from hardy_parcel.core.plan import Choices
 from hardy_parcel.core.planning import make_plan
 
-from ..builders import ORRERY, SPRIGG, facts
+from ..builders import EARSHELF, ORRERY, SPRIGG, facts
 
 
 @given(st.text(max_size=400))
@@ -48,3 +49,13 @@ def test_a_taken_name_is_numbered(taken: int) -> None:
     name = free_name("Gale", "mp4", there.__contains__)
     assert name not in there
     assert name == ("Gale.mp4" if not taken else f"Gale ({max(2, taken + 1)}).mp4")
+
+
+def test_names_tell_codec_way_and_sound_apart() -> None:
+    def name(place=ORRERY, **choices) -> str:
+        return file_stem("Gale.mov", make_plan(facts(rate=50), place, Choices(**choices)))
+
+    assert name() == "Gale - Orrery wide - 1080p50"
+    assert name(codec="av1") == "Gale - Orrery wide - 1080p50 - AV1"
+    assert name(method="untouched") == "Gale - Orrery wide - 1080p50 - as it is"
+    assert name(EARSHELF) == "Gale - Earshelf audio"

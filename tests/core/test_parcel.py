@@ -5,12 +5,15 @@ from __future__ import annotations
 import pytest
 
 from hardy_parcel.core.carrying import Line
+from hardy_parcel.core.curve import FIXED_MAP_BAND
 from hardy_parcel.core.parcel import Parcel, assemble
 from hardy_parcel.core.plan import Choices
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.screens import Screen, ViewerLine
+from hardy_parcel.core.sheet_documents import assumed_handling
+from hardy_parcel.core.sheets import Assumed
 
-from ..builders import ORRERY, SPRIGG, facts, perfect, rehearsal
+from ..builders import EARSHELF, HANDOVER, ORRERY, SPRIGG, facts, perfect, rehearsal
 
 CURVE = [rehearsal(3, 60), rehearsal(6, 74), rehearsal(12, 79.5), rehearsal(20, 80)]
 
@@ -76,3 +79,57 @@ def test_an_undershooting_picture_is_not_forecast_at_the_asked_size() -> None:
     shy = parcel(rehearsals=[rehearsal(3, 60, achieved=0.4), rehearsal(12, 80, achieved=0.2)])
     assert shy.figures.size.expected_bytes < 0.5 * parcel(rehearsals=CURVE).figures.size.expected_bytes
     assert shy.figures.size.worst_bytes == parcel().figures.size.worst_bytes
+
+
+def with_choices(place=ORRERY, rehearsals=(), top: float | None = None, **choices) -> Parcel:
+    master, chosen = facts(), Choices(**choices)
+    return assemble(
+        facts=master, destination=place, choices=chosen, plan=make_plan(master, place, chosen), line=Line(), rehearsals=list(rehearsals),
+        perfect=None if top is None else perfect(top), measured_fps=None, ours=make_plan(master, place),
+    )
+
+
+def test_as_it_is_arrives_as_a_perfect_upload_does() -> None:
+    found = with_choices(method="untouched", top=83.0)
+    assert (found.lowest_bps, found.highest_bps) == (None, None)
+    at = found.seen[0].at
+    assert (at.condition, at.lost_packing, at.lost_platform) == (83.0, 0.0, 17.0)
+    assert found.seen[0].sentence.startswith("Sent untouched: no generation is lost on our side. It arrives at 83 on a phone")
+    unknown = with_choices(method="untouched")
+    assert unknown.seen[0].at is None
+    assert "Rehearse the lane above it" in unknown.seen[0].sentence
+
+
+def test_sound_alone_has_a_sentence_and_no_curve() -> None:
+    found = with_choices(EARSHELF)
+    assert found.seen == ()
+    assert found.times_guidance is None
+    assert found.packed_phrase == "AAC sound"
+    assert found.sentence == "Sound alone, AAC at 160 kbit/s, turned up 3.0 dB: to Earshelf's −17 LUFS, below −2 dBTP."
+    assert with_choices(EARSHELF, sound_codec="flac").sentence.startswith("Sound alone, FLAC, nothing lost")
+    silent = make_plan(facts(sound=None), EARSHELF)
+    assert silent.held
+
+
+def test_a_codec_of_fixed_size_leaves_nothing_to_drag() -> None:
+    found = with_choices(HANDOVER, codec="vc3")
+    assert "gives every picture the same size, 183.5 Mbit/s" in found.seen[0].sentence
+    assert found.lowest_bps <= found.plan.video.target_bps.value <= found.highest_bps
+
+
+def test_an_assumed_handling_is_said_and_carries_the_widest_band() -> None:
+    handling = assumed_handling(Assumed.HARSH, ORRERY.placement)
+    place = ORRERY.model_copy(update={"placement": ORRERY.placement.model_copy(update={"handling": handling})})
+    found = with_choices(place, CURVE, 80.5, video_bitrate_bps=8_000_000)
+    at = found.seen[2].at
+    assert (at.assumed, at.band) == ("harsh", FIXED_MAP_BAND)
+    assert found.seen[2].curve.band >= FIXED_MAP_BAND
+    assert "assumed, harsh; a file that it served back would tell" in found.seen[2].sentence
+    known = with_choices(ORRERY, CURVE, 80.5, video_bitrate_bps=8_000_000)
+    assert known.seen[2].at.assumed is None
+
+
+def test_the_handles_range_holds_the_choice() -> None:
+    found = with_choices(video_bitrate_bps=90_000_000)
+    assert found.highest_bps == 90_000_000
+    assert with_choices(video_bitrate_bps=60_000).lowest_bps == 60_000

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import pytest
 
-from hardy_parcel.core.facts import ColourTags
+from hardy_parcel.core.facts import ColourTags, FileFacts
+from hardy_parcel.core.plan import Choices
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.receipt import Match, PackedFacts, Receipt, compare
 
-from ..builders import ORRERY, audio, facts
+from ..builders import EARSHELF, HANDOVER, ORRERY, audio, facts
 
 PLAN = make_plan(facts(seconds=20), ORRERY)
 
@@ -49,7 +50,7 @@ def test_what_differs_is_named(changes, codes) -> None:
 @pytest.mark.parametrize(
     ("changes", "code"),
     [
-        ({"level": "4.1"}, "level"), ({"profile": "Main"}, "codec"), ({"codec": "hevc"}, "codec"),
+        ({"level": "4.1"}, "level"), ({"profile": "Main"}, "profile"), ({"codec": "hevc"}, "codec"),
         ({"display_width": 1918}, "size"), ({"colour": ColourTags()}, "colour"), ({"frame_rate": 24}, "rate"),
     ],
 )
@@ -81,3 +82,44 @@ def test_a_receipt_lists_what_differs() -> None:
         rows=compare(PLAN, packed(pictures=499)),
     )
     assert [row.code for row in receipt.differing] == ["pictures"]
+
+
+def differing_from(plan, found: PackedFacts) -> list[str]:
+    return [row.code for row in compare(plan, found) if row.match is Match.DIFFERS]
+
+
+def test_what_is_untouched_must_be_the_masters_bytes() -> None:
+    plan = make_plan(facts(), ORRERY, Choices(method="untouched"))
+    right = PackedFacts(facts=facts(), video_bitrate_bps=plan.video.target_bps.value, pictures=500, index_first=True, identical=True)
+    assert differing_from(plan, right) == []
+    assert differing_from(plan, right.model_copy(update={"identical": False})) == ["identical"]
+    assert differing_from(plan, right.model_copy(update={"pictures": 499})) == ["pictures"]
+
+
+def test_sound_alone_is_compared_without_a_picture() -> None:
+    plan = make_plan(facts(), EARSHELF)
+    whole = facts().model_dump(exclude={"video", "audio", "measured_scan", "mending"})
+    heard = audio(integrated_lufs=plan.audio.expected_lufs)
+    right = PackedFacts(facts=FileFacts(**whole, audio=heard), index_first=True)
+    assert differing_from(plan, right) == []
+    assert differing_from(plan, PackedFacts(facts=facts(sound=heard), index_first=True)) == ["picture"]
+    mp3 = PackedFacts(facts=FileFacts(**whole, audio=heard.model_copy(update={"codec": "mp3"})), index_first=True)
+    assert differing_from(plan, mp3) == ["sound"]
+
+
+def test_an_intra_frame_master_and_its_pcm() -> None:
+    plan = make_plan(facts(), HANDOVER, Choices(codec="vc3"))
+    sound = audio(codec="pcm_s24le", integrated_lufs=plan.audio.expected_lufs)
+    picture = facts(codec="vc3", profile="DNXHR HQ", sound=sound, pixel_format="yuv422p")
+    right = PackedFacts(
+        facts=picture, video_bitrate_bps=plan.video.target_bps.value, pictures=500, longest_keyframe_distance=1, index_first=True,
+    )
+    assert differing_from(plan, right) == []
+    assert differing_from(plan, right.model_copy(update={"longest_keyframe_distance": 2})) == ["keyframes"]
+
+
+def test_quality_below_its_ceiling_is_no_difference() -> None:
+    plan = make_plan(facts(), ORRERY, Choices(rate_control="constant quality"))
+    row = next(r for r in compare(plan, packed(video_bitrate_bps=1_000_000)) if r.code == "bitrate")
+    assert row.match is Match.AS_PLANNED
+    assert "asked for no more" in row.note

@@ -63,7 +63,7 @@ def test_progress_rises_and_counts_both_passes(gale: Path, gale_facts: MasterFac
     assert done[-1].bytes > 10_000
 
 
-@pytest.mark.parametrize("control", list(RateControl))
+@pytest.mark.parametrize("control", [RateControl.ONE_PASS, RateControl.TWO_PASSES])
 def test_both_ways_of_rate_control_land_near_the_target(gale, gale_facts, tmp_path: Path, control) -> None:
     plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=600_000, rate_control=control))
     pack(gale, gale_facts, plan, tmp_path / "x.mp4")

@@ -69,7 +69,7 @@ def test_a_long_film_is_sampled_from_end_to_end(hours: float, rate: int) -> None
 
 
 def test_windows_start_at_keyframes_and_tell_their_place(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    source = films.film(tmp_path / "a.mp4", rate=25, seconds=30, sound=None)
+    source = films.film(tmp_path / "a.mp4", width=160, height=90, rate=25, seconds=30, sound=None)
     monkeypatch.setattr("hardy_parcel.media.survey.AT_LEAST_PICTURES", 60)
     facts = inspect(source)
     shares: list[float] = []

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from datetime import date
 from pathlib import Path
 
 import pytest
 
 from hardy_parcel.core.carrying import Line
 from hardy_parcel.core.checks.survey import SoundSurvey, Survey
-from hardy_parcel.core.errors import NotFound
+from hardy_parcel.core.errors import NameTaken, NotFound
 from hardy_parcel.core.facts import Excerpt, Mending
 from hardy_parcel.core.plan import Choices, Outcome
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.receipt import Receipt
+from hardy_parcel.core.sheet_documents import blank_sheet
 from hardy_parcel.core.windows import whole_reel
-from hardy_parcel.store import masters, results, settings
+from hardy_parcel.store import masters, results, settings, sheets
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.masters import MasterState, Problem
 from hardy_parcel.store.settings import Settings
@@ -109,9 +111,10 @@ def test_excerpt_and_choices(database, master) -> None:
     assert masters.get(database, master).excerpt == Excerpt(in_s="1/3", out_s=5)
     masters.set_excerpt(database, master, None)
     assert masters.get(database, master).excerpt is None
-    masters.choose(database, master, "orrery-wide", Choices(video_bitrate_bps=5_000_000))
-    masters.choose(database, master, "orrery-wide", Choices(video_bitrate_bps=6_000_000))
-    assert masters.choices(database, master) == {"orrery-wide": Choices(video_bitrate_bps=6_000_000)}
+    masters.choose(database, master, "orrery-wide", Choices(video_bitrate_bps=5_000_000), 3)
+    masters.choose(database, master, "orrery-wide", Choices(video_bitrate_bps=6_000_000), 4)
+    kept = masters.Chosen(choices=Choices(video_bitrate_bps=6_000_000), sheet_version=4)
+    assert masters.choices(database, master) == {"orrery-wide": kept}
 
 
 def test_rehearsals_and_the_perfect_upload(database, tmp_path: Path) -> None:
@@ -153,3 +156,32 @@ def test_settings(database) -> None:
     assert settings.load(Database(database.path)) == wanted
     settings.save(database, Settings())
     assert settings.load(database) == Settings()
+
+
+def test_sheets_keep_every_version_and_removed_ones_come_back(database) -> None:
+    first = blank_sheet(sheet_id="tern", name="Tern", today=date(2026, 11, 1))
+    sheets.keep(database, first)
+    second = sheets.keep(database, first.model_copy(update={"version": 2, "name": "Tern two"}))
+    with pytest.raises(NameTaken, match="already has a version 2"):
+        sheets.keep(database, second)
+    assert [one.name for one in sheets.versions(database, "tern")] == ["Tern", "Tern two"]
+    assert sheets.newest(database) == [second]
+    sheets.remove(database, "tern")
+    assert (sheets.newest(database), sheets.removed(database)) == ([], {"tern"})
+    sheets.put_back(database, "tern")
+    assert sheets.newest(database) == [second]
+
+
+def test_lanes_are_kept_by_master(database, master) -> None:
+    assert sheets.lanes(database, master) is None
+    sheets.set_lanes(database, master, ["orrery-wide"])
+    sheets.set_lanes(database, master, ["sprigg-upright", "orrery-wide"])
+    assert sheets.lanes(database, master) == ["sprigg-upright", "orrery-wide"]
+
+
+def test_speeds_are_told_apart_by_codec(database) -> None:
+    slow, quick = make_plan(facts(), ORRERY, Choices(codec="hevc")), make_plan(facts(), ORRERY)
+    results.keep_speed(database, slow, 2.0)
+    assert results.packing_speed(database, quick) is None
+    assert results.packing_speed(database, slow) == pytest.approx(2.0)
+    assert results.packing_speed(database, make_plan(facts(), ORRERY, Choices(method="untouched"))) is None

@@ -68,10 +68,14 @@ def test_bad_files_say_what_is_wrong(served: Served, gale: Path) -> None:
         (served.places.inbox / name).unlink()
 
 
-def test_plans_for_both_destinations(served: Served, gale_master: dict) -> None:
+def test_plans_for_the_usual_destinations_and_as_it_is(served: Served, gale_master: dict) -> None:
     views = served.http.get(f"/masters/{gale_master['id']}/parcels").json()
-    assert [view["parcel"]["destination"]["id"] for view in views] == ["orrery-wide", "sprigg-upright"]
-    wide, upright = (view["parcel"] for view in views)
+    lanes = [(view["parcel"]["destination"]["id"], view["parcel"]["plan"]["method"]["value"]) for view in views]
+    assert lanes == [
+        ("orrery-wide", "encoded"), ("orrery-wide", "untouched"), ("sprigg-upright", "encoded"), ("kitewall-square", "encoded"),
+        ("fernpost-reel", "encoded"), ("fernpost-reel", "untouched"),
+    ]
+    wide, upright = views[0]["parcel"], views[2]["parcel"]
     assert wide["plan"]["video"]["frame_rate"]["value"] == "50"
     assert upright["plan"]["video"]["frame_rate"]["value"] == "25"
     assert {"setting", "value", "because", "source"} <= set(wide["slip"][0])

@@ -98,7 +98,7 @@ def test_rates_and_moments_are_told(rehearsed) -> None:
 
 
 def test_files_stay_where_they_can_be_looked_at(rehearsed) -> None:
-    assert sorted(p.suffix for p in rehearsed["folder"].iterdir()) == [".mp4", ".mp4"]
+    assert sorted(p.suffix for p in rehearsed["folder"].iterdir()) == [".film", ".mp4"]
 
 
 def test_windows_speak_for_the_film(shelf: Path, tmp_path: Path, monkeypatch) -> None:

@@ -18,6 +18,17 @@ export type MachineView = Schemas['MachineView']
 export type LookView = Schemas['LookView']
 export type Rehearsal = Schemas['Rehearsal']
 export type Framing = Schemas['Framing']
+export type SheetView = Schemas['SheetView']
+export type Sheet = Schemas['Sheet']
+export type Placement = Schemas['Placement']
+export type GuidanceRow = Schemas['GuidanceRow']
+export type Handling = Schemas['Handling']
+export type DestinationView = Schemas['DestinationView']
+export type VersionView = Schemas['VersionView']
+export type Pasted = Schemas['Pasted']
+export type Fault = Schemas['Fault']
+export type Offers = Schemas['Offers']
+export type Offer = Schemas['Offer']
 export type Screen = Schemas['Screen']
 export type ViewerLine = Schemas['ViewerLine']
 
@@ -79,6 +90,21 @@ export const api = {
   },
   choose: (id: string, destination: string, choices: Choices) =>
     ask<ParcelView>('PUT', `${parcelPath(id, destination)}/choices`, choices),
+  lanes: (id: string, signal?: AbortSignal) => get<string[]>(`/masters/${id}/lanes`, signal),
+  chooseLanes: (id: string, destinations: string[]) => ask<string[]>('PUT', `/masters/${id}/lanes`, { destinations }),
+  takeNewestSheet: (id: string, destination: string) => ask<ParcelView>('POST', `${parcelPath(id, destination)}/newest-sheet`),
+  destinations: (signal?: AbortSignal) => get<DestinationView[]>('/destinations', signal),
+  sheets: (signal?: AbortSignal) => get<SheetView[]>('/sheets', signal),
+  sheet: (id: string, signal?: AbortSignal) => get<SheetView>(`/sheets/${id}`, signal),
+  makeSheet: (id: string, name: string, copyOf: string | null) => ask<SheetView>('POST', '/sheets', { id, name, copy_of: copyOf }),
+  checkSheet: (document: unknown, signal?: AbortSignal) => ask<Fault[]>('POST', '/sheets/check', { document }, signal),
+  keepSheet: (id: string, document: unknown, basedOn: number) => ask<SheetView>('PUT', `/sheets/${id}`, { document, based_on: basedOn }),
+  removeSheet: (id: string) => ask<SheetView[]>('DELETE', `/sheets/${id}`),
+  importSheet: (text: string) => ask<SheetView>('POST', '/sheets/import', { text }),
+  pasteTable: (text: string, signal?: AbortSignal) => ask<Pasted>('POST', '/sheets/paste', { text }, signal),
+  assume: (placement: unknown, assumed: string) => ask<Handling>('POST', '/sheets/assume', { placement, assumed }),
+  sheetVersion: (id: string, version: number, signal?: AbortSignal) => get<VersionView>(`/sheets/${id}/versions/${version}`, signal),
+  bringBack: (id: string, version: number) => ask<SheetView>('POST', `/sheets/${id}/versions/${version}/bring-back`),
   rehearse: (id: string, destination: string, rates: number[] = []) =>
     ask<Job>('POST', `${parcelPath(id, destination)}/curve`, { rates }),
   pack: (id: string, destination: string, fileName: string | null) =>

@@ -276,6 +276,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/masters/{master_id}/lanes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lanes
+         * @description The destinations of this master's lanes.
+         */
+        get: operations["lanes_api_masters__master_id__lanes_get"];
+        /**
+         * Choose Lanes
+         * @description Choose them; one that does not exist is refused and nothing changes.
+         */
+        put: operations["choose_lanes_api_masters__master_id__lanes_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/masters/{master_id}/parcels": {
         parameters: {
             query?: never;
@@ -285,7 +309,7 @@ export interface paths {
         };
         /**
          * Parcels
-         * @description The parcel of this master for every destination.
+         * @description The parcel of this master for every destination of its lanes, and as it is where that is taken.
          */
         get: operations["parcels_api_masters__master_id__parcels_get"];
         put?: never;
@@ -336,6 +360,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/masters/{master_id}/parcels/{destination_id}/newest-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Newest Sheet
+         * @description Plan with the newest version of the sheet; what it does not take any more is left to the plan.
+         */
+        post: operations["take_newest_sheet_api_masters__master_id__parcels__destination_id__newest_sheet_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/masters/{master_id}/parcels/{destination_id}/curve": {
         parameters: {
             query?: never;
@@ -348,6 +392,8 @@ export interface paths {
         /**
          * Rehearse
          * @description Rehearse at a handful of upload rates; the one under way is returned if there is one.
+         *
+         *     Of what is sent as it is only the perfect upload is rehearsed, since that is what it is.
          */
         post: operations["rehearse_api_masters__master_id__parcels__destination_id__curve_post"];
         delete?: never;
@@ -370,6 +416,258 @@ export interface paths {
          * @description Queue the packing of this parcel. A name that is taken is refused; leave it out for a free one.
          */
         post: operations["pack_api_masters__master_id__parcels__destination_id__pack_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/destinations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Destinations
+         * @description Every destination that may be chosen.
+         */
+        get: operations["destinations_api_destinations_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sheets
+         * @description Every sheet in use.
+         */
+        get: operations["list_sheets_api_sheets_get"];
+        put?: never;
+        /**
+         * Make Sheet
+         * @description A sheet of one's own; an id that is or was used is refused.
+         */
+        post: operations["make_sheet_api_sheets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/schema.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet Schema
+         * @description The JSON Schema of a rule sheet.
+         */
+        get: operations["sheet_schema_api_sheets_schema_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Sheet
+         * @description Every error of a document; none for a good one.
+         */
+        post: operations["check_sheet_api_sheets_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/paste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Paste Table
+         * @description Rows of guidance out of a pasted table, and what was not understood.
+         */
+        post: operations["paste_table_api_sheets_paste_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/assume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Assume
+         * @description A handling to suppose for a placement.
+         */
+        post: operations["assume_api_sheets_assume_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Sheet
+         * @description Keep a sheet from its JSON text; one that is there already gets a new version.
+         */
+        post: operations["import_sheet_api_sheets_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet
+         * @description One sheet.
+         */
+        get: operations["sheet_api_sheets__sheet_id__get"];
+        /**
+         * Change Sheet
+         * @description Keep a changed sheet as a new version; refused when somebody has kept one meanwhile.
+         */
+        put: operations["change_sheet_api_sheets__sheet_id__put"];
+        post?: never;
+        /**
+         * Remove Sheet
+         * @description Take a sheet of one's own out of use. One that ships stays; its first version can be brought back.
+         */
+        delete: operations["remove_sheet_api_sheets__sheet_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/versions/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Version
+         * @description An older version, and what has changed from it to the newest.
+         */
+        get: operations["version_api_sheets__sheet_id__versions__version__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/versions/{version}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Keep an older version as the newest.
+         */
+        post: operations["bring_back_api_sheets__sheet_id__versions__version__bring_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/document.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Document
+         * @description The sheet as a document to keep or to give away.
+         */
+        get: operations["document_api_sheets__sheet_id__document_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/{placement_id}/guidance.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Guidance
+         * @description A placement's guidance as CSV.
+         */
+        get: operations["guidance_api_sheets__sheet_id___placement_id__guidance_csv_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -531,6 +829,20 @@ export interface components {
             evidence: components["schemas"]["Evidence"];
         };
         /**
+         * AssumeRequest
+         * @description A placement whose handling is not known, and what to suppose.
+         */
+        AssumeRequest: {
+            placement: components["schemas"]["Placement"];
+            assumed: components["schemas"]["Assumed"];
+        };
+        /**
+         * Assumed
+         * @description What a creator supposes of a platform whose re-encoding nobody has measured.
+         * @enum {string}
+         */
+        Assumed: "gentle" | "middling" | "harsh";
+        /**
          * AudioFacts
          * @description The first sound stream. Loudness per ITU-R BS.1770-5; None where the sound is silent.
          */
@@ -558,13 +870,21 @@ export interface components {
              */
             start_s: string;
         };
-        /** AudioPlan */
+        /**
+         * AudioPlan
+         * @description The sound; `bitrate_bps` is that of the samples where nothing is lost, and None for FLAC, which decides itself.
+         */
         AudioPlan: {
-            codec: components["schemas"]["Chosen_Literal__aac___"];
-            bitrate_bps: components["schemas"]["Chosen_int_"];
+            codec: components["schemas"]["Chosen_Literal__aac____opus____mp3____flac____pcm___"];
+            bitrate_bps: components["schemas"]["Chosen_Union_int__NoneType__"];
             sample_rate_hz: components["schemas"]["Chosen_int_"];
             channels: components["schemas"]["Chosen_int_"];
             gain_db: components["schemas"]["Chosen_float_"];
+            /**
+             * Copied
+             * @default false
+             */
+            copied: boolean;
             /** Expected Lufs */
             expected_lufs?: number | null;
             /** Expected Peak Dbtp */
@@ -572,19 +892,26 @@ export interface components {
         };
         /**
          * AudioRule
-         * @description Sound beside video: rates in bit/s, target in LUFS, limit in dBTP.
+         * @description Sound: codecs in order of preference, rates in bit/s, target in LUFS, limit in dBTP.
+         *
+         *     `stereo_low_bps` and `mono_low_bps` are the lower ends where the guidance is a range.
          */
         AudioRule: {
             /**
-             * Codec
-             * @default aac
-             * @constant
+             * Codecs
+             * @default [
+             *       "aac"
+             *     ]
              */
-            codec: "aac";
+            codecs: ("aac" | "opus" | "mp3" | "flac" | "pcm")[];
             /** Stereo Bps */
             stereo_bps: number;
             /** Mono Bps */
             mono_bps: number;
+            /** Stereo Low Bps */
+            stereo_low_bps?: number | null;
+            /** Mono Low Bps */
+            mono_low_bps?: number | null;
             /**
              * Sample Rates Hz
              * @default [
@@ -629,6 +956,18 @@ export interface components {
             currency: string;
             /** Allowance Share */
             allowance_share: number | null;
+        };
+        /**
+         * Change
+         * @description One difference between two sheets; None where a value is in one of them only.
+         */
+        Change: {
+            /** Path */
+            path: string;
+            /** Before */
+            before: string | null;
+            /** After */
+            after: string | null;
         };
         /**
          * CheckStamp
@@ -700,15 +1039,54 @@ export interface components {
         };
         /**
          * Choices
-         * @description What the creator decided for a parcel; None leaves it to the plan.
+         * @description What the creator decided for a parcel; None leaves it to the plan. Rates in bit/s, times in s, gain in dB.
          */
         Choices: {
-            /** Video Bitrate Bps */
-            video_bitrate_bps?: number | null;
+            method?: components["schemas"]["Method"] | null;
+            /** Container */
+            container?: ("mp4" | "mov" | "mkv" | "webm" | "m4a" | "mp3" | "ogg" | "flac" | "wav") | null;
+            /** Codec */
+            codec?: ("h264" | "hevc" | "vp9" | "av1" | "vc3") | null;
             /** @default fit */
             framing: components["schemas"]["FramingMode"];
+            /** Short Side Px */
+            short_side_px?: number | null;
+            /** Frame Rate */
+            frame_rate?: string | null;
             rate_control?: components["schemas"]["RateControl"] | null;
+            /** Video Bitrate Bps */
+            video_bitrate_bps?: number | null;
+            /** Ceiling Bps */
+            ceiling_bps?: number | null;
+            /** Buffer S */
+            buffer_s?: number | null;
+            /** Quality */
+            quality?: number | null;
+            /** Keyframe Interval S */
+            keyframe_interval_s?: number | null;
             effort?: components["schemas"]["Effort"] | null;
+            /** Fast Start */
+            fast_start?: boolean | null;
+            /**
+             * Picture
+             * @default true
+             */
+            picture: boolean;
+            /**
+             * Sound
+             * @default true
+             */
+            sound: boolean;
+            /** Sound Codec */
+            sound_codec?: ("aac" | "opus" | "mp3" | "flac" | "pcm") | null;
+            /** Sound Bitrate Bps */
+            sound_bitrate_bps?: number | null;
+            /** Sample Rate Hz */
+            sample_rate_hz?: number | null;
+            /** Channels */
+            channels?: number | null;
+            /** Gain Db */
+            gain_db?: number | null;
         };
         /**
          * ChooseRequest
@@ -732,11 +1110,6 @@ export interface components {
             value: components["schemas"]["ColourTags"];
             because: components["schemas"]["Because"];
         };
-        /** Chosen[Effort] */
-        Chosen_Effort_: {
-            value: components["schemas"]["Effort"];
-            because: components["schemas"]["Because"];
-        };
         /** Chosen[FieldOrder] */
         Chosen_FieldOrder_: {
             value: components["schemas"]["FieldOrder"];
@@ -747,63 +1120,58 @@ export interface components {
             value: components["schemas"]["Framing"];
             because: components["schemas"]["Because"];
         };
-        /** Chosen[Literal['aac']] */
-        Chosen_Literal__aac___: {
+        /** Chosen[Literal['aac', 'opus', 'mp3', 'flac', 'pcm']] */
+        Chosen_Literal__aac____opus____mp3____flac____pcm___: {
             /**
              * Value
-             * @constant
+             * @enum {string}
              */
-            value: "aac";
+            value: "aac" | "opus" | "mp3" | "flac" | "pcm";
             because: components["schemas"]["Because"];
         };
-        /** Chosen[Literal['bicubic']] */
-        Chosen_Literal__bicubic___: {
+        /** Chosen[Literal['h264', 'hevc', 'vp9', 'av1', 'vc3']] */
+        Chosen_Literal__h264____hevc____vp9____av1____vc3___: {
             /**
              * Value
-             * @constant
+             * @enum {string}
              */
-            value: "bicubic";
+            value: "h264" | "hevc" | "vp9" | "av1" | "vc3";
             because: components["schemas"]["Because"];
         };
-        /** Chosen[Literal['h264']] */
-        Chosen_Literal__h264___: {
+        /** Chosen[Literal['mp4', 'mov', 'mkv', 'webm', 'm4a', 'mp3', 'ogg', 'flac', 'wav']] */
+        Chosen_Literal__mp4____mov____mkv____webm____m4a____mp3____ogg____flac____wav___: {
             /**
              * Value
-             * @constant
+             * @enum {string}
              */
-            value: "h264";
+            value: "mp4" | "mov" | "mkv" | "webm" | "m4a" | "mp3" | "ogg" | "flac" | "wav";
             because: components["schemas"]["Because"];
         };
-        /** Chosen[Literal['high']] */
-        Chosen_Literal__high___: {
-            /**
-             * Value
-             * @constant
-             */
-            value: "high";
-            because: components["schemas"]["Because"];
-        };
-        /** Chosen[Literal['mp4']] */
-        Chosen_Literal__mp4___: {
-            /**
-             * Value
-             * @constant
-             */
-            value: "mp4";
-            because: components["schemas"]["Because"];
-        };
-        /** Chosen[Literal['yuv420p']] */
-        Chosen_Literal__yuv420p___: {
-            /**
-             * Value
-             * @constant
-             */
-            value: "yuv420p";
+        /** Chosen[Method] */
+        Chosen_Method_: {
+            value: components["schemas"]["Method"];
             because: components["schemas"]["Because"];
         };
         /** Chosen[RateControl] */
         Chosen_RateControl_: {
             value: components["schemas"]["RateControl"];
+            because: components["schemas"]["Because"];
+        };
+        /** Chosen[Union[Effort, NoneType]] */
+        Chosen_Union_Effort__NoneType__: {
+            value: components["schemas"]["Effort"] | null;
+            because: components["schemas"]["Because"];
+        };
+        /** Chosen[Union[int, NoneType]] */
+        Chosen_Union_int__NoneType__: {
+            /** Value */
+            value: number | null;
+            because: components["schemas"]["Because"];
+        };
+        /** Chosen[Union[str, NoneType]] */
+        Chosen_Union_str__NoneType__: {
+            /** Value */
+            value: string | null;
             because: components["schemas"]["Because"];
         };
         /** Chosen[bool] */
@@ -864,6 +1232,8 @@ export interface components {
             evidence: components["schemas"]["Evidence"];
             /** Band */
             band: number;
+            /** Assumed */
+            assumed?: string | null;
         };
         /** CurvePoint */
         CurvePoint: {
@@ -910,6 +1280,28 @@ export interface components {
             placement: components["schemas"]["Placement"];
         };
         /**
+         * DestinationView
+         * @description One destination to choose for a lane, with what it takes and how old its sheet is.
+         */
+        DestinationView: {
+            /** Id */
+            id: string;
+            /** Sheet Id */
+            sheet_id: string;
+            /** Name */
+            name: string;
+            /** Placement */
+            placement: string;
+            /** Kind */
+            kind: string;
+            /** Takes */
+            takes: string;
+            /** Age Days */
+            age_days: number;
+            /** Reminder */
+            reminder: string | null;
+        };
+        /**
          * DifficultyBar
          * @description A second of film on the strip: where it stands, how long it lasts (s), and its height, 1 at the hardest second.
          */
@@ -926,6 +1318,13 @@ export interface components {
             temporal: number;
             /** Grain */
             grain: number;
+        };
+        /** DocumentRequest */
+        DocumentRequest: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Effort
@@ -989,6 +1388,16 @@ export interface components {
             measured?: string | null;
         };
         /**
+         * Fault
+         * @description One error of a document: where, and why.
+         */
+        Fault: {
+            /** Path */
+            path: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * FieldOrder
          * @description How pictures are deinterlaced, by which field was taken first.
          * @enum {string}
@@ -1034,6 +1443,30 @@ export interface components {
          */
         FramingMode: "fit" | "fill";
         /**
+         * Grid
+         * @description Guidance of one codec and dynamic range.
+         */
+        Grid: {
+            /** Codec */
+            codec: string;
+            /** Dynamic Range */
+            dynamic_range: string;
+            /** Rows */
+            rows: components["schemas"]["GridRow"][];
+        };
+        /**
+         * GridRow
+         * @description One frame size of a grid with what is asked at standard and at high rates; None where the sheet has no row.
+         */
+        GridRow: {
+            /** Short Side Px */
+            short_side_px: number;
+            /** Standard */
+            standard: string | null;
+            /** High */
+            high: string | null;
+        };
+        /**
          * GuidanceRow
          * @description One row of guidance: bit rates in bit/s for an output of this short side, class and codec.
          */
@@ -1061,6 +1494,8 @@ export interface components {
         /**
          * GuidanceUse
          * @description The guidance for one output, the rows it came from, and how it was reached.
+         *
+         *     `factor` is what the rows were multiplied by, for a codec or a range without rows of its own.
          */
         GuidanceUse: {
             /** Low Bps */
@@ -1070,16 +1505,36 @@ export interface components {
             frame_rate_class: components["schemas"]["FrameRateClass"];
             /** Short Side Px */
             short_side_px: number;
-            /** Rows Short Side Px */
-            rows_short_side_px: number[];
-            /** How */
-            how: string;
+            /** Rows */
+            rows: components["schemas"]["GuidanceRow"][];
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "row" | "between" | "extended" | "only row";
+            /**
+             * Factor
+             * @default 1
+             */
+            factor: number;
+            /**
+             * Factor For
+             * @default
+             */
+            factor_for: string;
+            /**
+             * Borrowed Class
+             * @default false
+             */
+            borrowed_class: boolean;
             /** Sentence */
             sentence: string;
         };
         /**
          * Handling
          * @description How a platform re-encodes an upload; an empty list of tiers means bit for bit.
+         *
+         *     `assumed` marks a ladder that was supposed, not known. `sound_bps` is set where the sound itself is re-encoded.
          */
         Handling: {
             /**
@@ -1087,6 +1542,7 @@ export interface components {
              * @default []
              */
             tiers: components["schemas"]["HandlingTier"][];
+            assumed?: components["schemas"]["Assumed"] | null;
             /**
              * Wrong Shape
              * @default bars
@@ -1117,6 +1573,8 @@ export interface components {
              * @enum {string}
              */
             loudness: "turns down" | "both ways" | "none";
+            /** Sound Bps */
+            sound_bps?: number | null;
         };
         /**
          * HandlingTier
@@ -1226,6 +1684,14 @@ export interface components {
             /** Made At */
             made_at: number;
             receipt: components["schemas"]["Receipt"];
+        };
+        /**
+         * LanesRequest
+         * @description Destination ids in the order of their lanes.
+         */
+        LanesRequest: {
+            /** Destinations */
+            destinations: string[];
         };
         /**
          * Line
@@ -1428,6 +1894,12 @@ export interface components {
             turn_down: boolean;
         };
         /**
+         * Method
+         * @description How the picture gets into the parcel.
+         * @enum {string}
+         */
+        Method: "encoded" | "re-wrapped" | "untouched";
+        /**
          * Moment
          * @description One measured picture: its place in the reel, its time in the master (s) and its XPSNR (dB) on a laptop.
          */
@@ -1457,6 +1929,100 @@ export interface components {
             title: string;
         };
         /**
+         * NewSheetRequest
+         * @description A sheet of one's own: by copying another, or from nothing.
+         */
+        NewSheetRequest: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Copy Of */
+            copy_of?: string | null;
+        };
+        /**
+         * NewsRow
+         * @description One line of the slip that a newer sheet would change.
+         */
+        NewsRow: {
+            /** Setting */
+            setting: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /**
+         * NotUnderstood
+         * @description A line that gave no row, or not all it says: its number from 1, its text and why.
+         */
+        NotUnderstood: {
+            /** Number */
+            number: number;
+            /** Text */
+            text: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Offer
+         * @description One value that may be chosen; `value` goes into the choices as it is, empty for “as we would choose”.
+         */
+        Offer: {
+            /** Value */
+            value: string;
+            /** Words */
+            words: string;
+            /** Because */
+            because: string;
+        };
+        /**
+         * Offers
+         * @description By the key of the choice. A key with fewer than two offers leaves nothing to choose.
+         */
+        Offers: {
+            /**
+             * Method
+             * @default []
+             */
+            method: components["schemas"]["Offer"][];
+            /**
+             * Codec
+             * @default []
+             */
+            codec: components["schemas"]["Offer"][];
+            /**
+             * Short Side Px
+             * @default []
+             */
+            short_side_px: components["schemas"]["Offer"][];
+            /**
+             * Frame Rate
+             * @default []
+             */
+            frame_rate: components["schemas"]["Offer"][];
+            /**
+             * Rate Control
+             * @default []
+             */
+            rate_control: components["schemas"]["Offer"][];
+            /**
+             * Effort
+             * @default []
+             */
+            effort: components["schemas"]["Offer"][];
+            /**
+             * Container
+             * @default []
+             */
+            container: components["schemas"]["Offer"][];
+            /**
+             * Sound Codec
+             * @default []
+             */
+            sound_codec: components["schemas"]["Offer"][];
+        };
+        /**
          * OpenRequest
          * @description A file on this machine, by its path.
          */
@@ -1480,6 +2046,8 @@ export interface components {
         /**
          * Parcel
          * @description One master for one destination with everything that is known of it now.
+         *
+         *     Without a picture, or when nothing is encoded, there are no rates to drag along: lowest and highest are None.
          */
         Parcel: {
             destination: components["schemas"]["Destination"];
@@ -1497,15 +2065,22 @@ export interface components {
             /** Suffers */
             suffers: components["schemas"]["Sufferer"][];
             /** Times Guidance */
-            times_guidance: number;
+            times_guidance: number | null;
             /** Lowest Bps */
-            lowest_bps: number;
+            lowest_bps: number | null;
             /** Highest Bps */
-            highest_bps: number;
+            highest_bps: number | null;
+            /**
+             * Sentence
+             * @default
+             */
+            sentence: string;
         };
         /**
          * ParcelView
-         * @description A parcel with where it will be written and any rehearsal under way.
+         * @description A parcel with where it will be written, what may be chosen, and any rehearsal under way.
+         *
+         *     `told` is what the encoder is told by its own names; `as_it_is` says whether the master may go without encoding.
          */
         ParcelView: {
             parcel: components["schemas"]["Parcel"];
@@ -1517,6 +2092,24 @@ export interface components {
             name_taken: boolean;
             rehearsing: components["schemas"]["Job"] | null;
             packing: components["schemas"]["Job"] | null;
+            offers: components["schemas"]["Offers"];
+            /** Told */
+            told: {
+                [key: string]: string;
+            };
+            /** As It Is */
+            as_it_is: boolean;
+            news: components["schemas"]["SheetNews"] | null;
+        };
+        /**
+         * Pasted
+         * @description Rows in the order they stood, and every line that was not, or not wholly, understood.
+         */
+        Pasted: {
+            /** Rows */
+            rows: components["schemas"]["GuidanceRow"][];
+            /** Not Understood */
+            not_understood: components["schemas"]["NotUnderstood"][];
         };
         /**
          * Picture
@@ -1539,6 +2132,10 @@ export interface components {
         /**
          * Placement
          * @description One placement of a platform: what it takes, its limits, its guidance and its handling.
+         *
+         *     Without `picture` it is an audio feed, and codecs and guidance for pictures are left empty. `guidance_factors`
+         *     multiply the H.264 rows for a codec that has none of its own; `hdr_factor` does so for high dynamic range.
+         *     `max_level` and `peak_bps` are what the weakest machine that must play it can do.
          */
         Placement: {
             /** Id */
@@ -1546,37 +2143,62 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Picture
+             * @default true
+             */
+            picture: boolean;
+            /**
              * Narrowest
              * @description an exact ratio, such as 25 or 24000/1001
+             * @default 1/4
              */
             narrowest: string;
             /**
              * Widest
              * @description an exact ratio, such as 25 or 24000/1001
+             * @default 4
              */
             widest: string;
             /**
              * Usual Shape
              * @description an exact ratio, such as 25 or 24000/1001
+             * @default 16/9
              */
             usual_shape: string;
-            /** Usual Short Side Px */
+            /**
+             * Usual Short Side Px
+             * @default 1080
+             */
             usual_short_side_px: number;
-            /** Max Long Side Px */
+            /**
+             * Max Long Side Px
+             * @default 16384
+             */
             max_long_side_px: number;
-            /** Max Short Side Px */
+            /**
+             * Max Short Side Px
+             * @default 16384
+             */
             max_short_side_px: number;
             /**
              * Max Frame Rate
              * @description an exact ratio, such as 25 or 24000/1001
+             * @default 60
              */
             max_frame_rate: string;
-            /** Codecs */
-            codecs: ("h264" | "hevc" | "vp9" | "av1")[];
+            /**
+             * Codecs
+             * @default []
+             */
+            codecs: ("h264" | "hevc" | "vp9" | "av1" | "vc3")[];
             /** Containers */
-            containers: ("mp4" | "mov" | "webm" | "mkv")[];
+            containers: ("mp4" | "mov" | "mkv" | "webm" | "m4a" | "mp3" | "ogg" | "flac" | "wav")[];
             /** Max Bytes */
             max_bytes: number;
+            /** Quota Bytes */
+            quota_bytes?: number | null;
+            /** Quota Days */
+            quota_days?: number | null;
             /** Max Duration S */
             max_duration_s: number;
             /**
@@ -1584,14 +2206,51 @@ export interface components {
              * @default 2
              */
             keyframe_interval_s: number;
-            /** Guidance */
+            /**
+             * Max Level
+             * @default {}
+             */
+            max_level: {
+                [key: string]: string;
+            };
+            /** Peak Bps */
+            peak_bps?: number | null;
+            /**
+             * Keeps
+             * @default []
+             */
+            keeps: ("chapters" | "captions")[];
+            /**
+             * Guidance
+             * @default []
+             */
             guidance: components["schemas"]["GuidanceRow"][];
+            /**
+             * Guidance Factors
+             * @default {}
+             */
+            guidance_factors: {
+                [key: string]: number;
+            };
+            /** Hdr Factor */
+            hdr_factor?: number | null;
             audio: components["schemas"]["AudioRule"];
             handling: components["schemas"]["Handling"];
         };
         /**
+         * PlacementView
+         * @description One placement of a sheet as a person reads it.
+         */
+        PlacementView: {
+            placement: components["schemas"]["Placement"];
+            /** Told */
+            told: components["schemas"]["ToldRow"][];
+            /** Grids */
+            grids: components["schemas"]["Grid"][];
+        };
+        /**
          * Plan
-         * @description Complete settings of a parcel; immutable before a frame is touched.
+         * @description Complete settings of a parcel; immutable before a frame is touched. `master_bytes` is known of what is not encoded.
          */
         Plan: {
             /** Destination Id */
@@ -1603,14 +2262,19 @@ export interface components {
             /** Master Content Id */
             master_content_id: string;
             excerpt: components["schemas"]["Excerpt"];
-            container: components["schemas"]["Chosen_Literal__mp4___"];
+            method: components["schemas"]["Chosen_Method_"];
+            container: components["schemas"]["Chosen_Literal__mp4____mov____mkv____webm____m4a____mp3____ogg____flac____wav___"];
             fast_start: components["schemas"]["Chosen_bool_"];
-            video: components["schemas"]["VideoPlan"];
+            chapters: components["schemas"]["Chosen_bool_"];
+            video: components["schemas"]["VideoPlan"] | null;
+            no_picture_because?: components["schemas"]["Because"] | null;
             audio: components["schemas"]["AudioPlan"] | null;
             no_audio_because?: components["schemas"]["Because"] | null;
-            guidance: components["schemas"]["GuidanceUse"];
+            guidance: components["schemas"]["GuidanceUse"] | null;
             /** Stamps */
             stamps: components["schemas"]["Stamp"][];
+            /** Master Bytes */
+            master_bytes?: number | null;
         };
         /**
          * Problem
@@ -1648,9 +2312,10 @@ export interface components {
         };
         /**
          * RateControl
+         * @description How an encoder spends its bits; the last two leave it nothing to choose.
          * @enum {string}
          */
-        RateControl: "two passes" | "one pass";
+        RateControl: "constant" | "one pass" | "two passes" | "constant quality" | "fixed by the codec" | "as recorded";
         /**
          * Receipt
          * @description What came out. Sizes in bytes, times in s.
@@ -1762,7 +2427,7 @@ export interface components {
              * Codec
              * @enum {string}
              */
-            codec: "h264" | "vp9";
+            codec: "h264" | "vp9" | "av1";
             /** Quality */
             quality: number;
             /** Ceiling Standard Bps */
@@ -1794,6 +2459,78 @@ export interface components {
             sentence: string;
         };
         /**
+         * Sheet
+         * @description A platform's rules with the date they were checked and where they came from.
+         */
+        Sheet: {
+            /**
+             * Schema Version
+             * @default 1
+             * @constant
+             */
+            schema_version: 1;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Version */
+            version: number;
+            /**
+             * Checked On
+             * Format: date
+             */
+            checked_on: string;
+            /** Source */
+            source: string;
+            /** Placements */
+            placements: components["schemas"]["Placement"][];
+        };
+        /**
+         * SheetNews
+         * @description A newer version of the sheet than the parcel was planned with, and what it would change.
+         */
+        SheetNews: {
+            /** Planned With */
+            planned_with: number;
+            /** Newest */
+            newest: number;
+            /** Changes */
+            changes: components["schemas"]["NewsRow"][];
+            /** Problem */
+            problem?: string | null;
+        };
+        /**
+         * SheetRequest
+         * @description A changed sheet as a document, and the version it was made from.
+         */
+        SheetRequest: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Based On */
+            based_on: number;
+        };
+        /**
+         * SheetView
+         * @description A sheet with its versions; `shipped` sheets go back to what ships when they are removed.
+         */
+        SheetView: {
+            sheet: components["schemas"]["Sheet"];
+            /** Shipped */
+            shipped: boolean;
+            /** Age Days */
+            age_days: number;
+            /** Reminder */
+            reminder: string | null;
+            /** Placements */
+            placements: components["schemas"]["PlacementView"][];
+            /** Versions */
+            versions: components["schemas"]["VersionRow"][];
+        };
+        /**
          * Shelf
          * @description Masters, newest first, and the folder that is watched.
          */
@@ -1816,6 +2553,9 @@ export interface components {
         /**
          * SlipRow
          * @description One line of the slip; `exact` is what the encoder is told where the value is worded for reading.
+         *
+         *     `keys` are the plan's values on this line. Where the creator chose another value than we would have, `instead` is
+         *     ours and `instead_because` its reason.
          */
         SlipRow: {
             /** Setting */
@@ -1828,6 +2568,15 @@ export interface components {
             source: string;
             /** Exact */
             exact?: string | null;
+            /**
+             * Keys
+             * @default []
+             */
+            keys: string[];
+            /** Instead */
+            instead?: string | null;
+            /** Instead Because */
+            instead_because?: string | null;
         };
         /**
          * Source
@@ -1898,6 +2647,21 @@ export interface components {
             /** Guidance Side */
             guidance_side: string | null;
         };
+        /** TextRequest */
+        TextRequest: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * ToldRow
+         * @description One line of a sheet: what it is about, and what it says.
+         */
+        ToldRow: {
+            /** About */
+            about: string;
+            /** Says */
+            says: string;
+        };
         /**
          * Upload
          * @description An upload that is not finished, or not yet checked.
@@ -1911,6 +2675,27 @@ export interface components {
             size_bytes: number;
             /** Received Bytes */
             received_bytes: number;
+        };
+        /** VersionRow */
+        VersionRow: {
+            /** Version */
+            version: number;
+            /**
+             * Checked On
+             * Format: date
+             */
+            checked_on: string;
+            /** Source */
+            source: string;
+        };
+        /**
+         * VersionView
+         * @description An older version and what has changed since.
+         */
+        VersionView: {
+            sheet: components["schemas"]["Sheet"];
+            /** Changes */
+            changes: components["schemas"]["Change"][];
         };
         /**
          * VideoFacts
@@ -1986,41 +2771,50 @@ export interface components {
              */
             start_s: string;
         };
-        /** VideoPlan */
+        /**
+         * VideoPlan
+         * @description The picture. None stands where a codec has no such value, or where nothing is encoded.
+         *
+         *     `keep_every` is the master's rate over the packed one: 2 keeps every second picture, 5/6 shows every fifth twice.
+         */
         VideoPlan: {
-            codec: components["schemas"]["Chosen_Literal__h264___"];
-            profile: components["schemas"]["Chosen_Literal__high___"];
-            level: components["schemas"]["Chosen_str_"];
-            framing: components["schemas"]["Chosen_Framing_"];
+            codec: components["schemas"]["Chosen_Literal__h264____hevc____vp9____av1____vc3___"];
+            profile: components["schemas"]["Chosen_str_"];
+            level: components["schemas"]["Chosen_Union_str__NoneType__"];
             /**
-             * @default {
-             *       "value": "not deinterlaced",
-             *       "because": {
-             *         "code": "not_deinterlaced",
-             *         "sentence": "pictures are packed line for line",
-             *         "source": "master"
-             *       }
-             *     }
+             * Tier
+             * @default
              */
+            tier: string;
+            framing: components["schemas"]["Chosen_Framing_"];
             deinterlace: components["schemas"]["Chosen_FieldOrder_"];
-            pixel_format: components["schemas"]["Chosen_Literal__yuv420p___"];
+            /**
+             * Field Rate
+             * @default false
+             */
+            field_rate: boolean;
+            pixel_format: components["schemas"]["Chosen_str_"];
             frame_rate: components["schemas"]["Chosen_Annotated_Fraction__BeforeValidator__PlainSerializer__WithJsonSchema__"];
-            /** Keep Every */
-            keep_every: number;
+            /**
+             * Keep Every
+             * @description an exact ratio, such as 25 or 24000/1001
+             */
+            keep_every: string;
             /** Frames */
             frames: number;
             rate_control: components["schemas"]["Chosen_RateControl_"];
             target_bps: components["schemas"]["Chosen_int_"];
-            ceiling_bps: components["schemas"]["Chosen_int_"];
-            buffer_bits: components["schemas"]["Chosen_int_"];
-            keyframe_interval_frames: components["schemas"]["Chosen_int_"];
-            effort: components["schemas"]["Chosen_Effort_"];
+            ceiling_bps: components["schemas"]["Chosen_Union_int__NoneType__"];
+            buffer_bits: components["schemas"]["Chosen_Union_int__NoneType__"];
+            quality: components["schemas"]["Chosen_Union_int__NoneType__"];
+            keyframe_interval_frames: components["schemas"]["Chosen_Union_int__NoneType__"];
+            effort: components["schemas"]["Chosen_Union_Effort__NoneType__"];
             colour: components["schemas"]["Chosen_ColourTags_"];
             /** Source Matrix */
             source_matrix: string;
             /** Source Range */
             source_range: string;
-            scaler: components["schemas"]["Chosen_Literal__bicubic___"];
+            scaler: components["schemas"]["Chosen_Union_str__NoneType__"];
         };
         /**
          * ViewerLine
@@ -3372,6 +4166,174 @@ export interface operations {
             };
         };
     };
+    lanes_api_masters__master_id__lanes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    choose_lanes_api_masters__master_id__lanes_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LanesRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     parcels_api_masters__master_id__parcels_get: {
         parameters: {
             query?: never;
@@ -3627,6 +4589,89 @@ export interface operations {
             };
         };
     };
+    take_newest_sheet_api_masters__master_id__parcels__destination_id__newest_sheet_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+                destination_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParcelView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     rehearse_api_masters__master_id__parcels__destination_id__curve_post: {
         parameters: {
             query?: never;
@@ -3737,6 +4782,1249 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    destinations_api_destinations_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DestinationView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_sheets_api_sheets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    make_sheet_api_sheets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSheetRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    sheet_schema_api_sheets_schema_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    check_sheet_api_sheets_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DocumentRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fault"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    paste_table_api_sheets_paste_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pasted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    assume_api_sheets_assume_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssumeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handling"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    import_sheet_api_sheets_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    sheet_api_sheets__sheet_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    change_sheet_api_sheets__sheet_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    remove_sheet_api_sheets__sheet_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    version_api_sheets__sheet_id__versions__version__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bring_back_api_sheets__sheet_id__versions__version__bring_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    document_api_sheets__sheet_id__document_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    guidance_api_sheets__sheet_id___placement_id__guidance_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+                placement_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
                 };
             };
             /** @description Not Found */

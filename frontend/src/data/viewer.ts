@@ -3,10 +3,21 @@ import { defineStore } from 'pinia'
 
 import type { Parcel, Screen, Seen, ViewerLine } from './api'
 
+/** What is seen of a parcel without a picture. */
+const NOTHING: Omit<Seen, 'screen' | 'line'> = {
+  at: null,
+  sentence: '',
+  curve: {
+    points: [], line: [], band: 0, perfect: null, enough_bps: null, enough_low_bps: null, enough_high_bps: null,
+    enough_beyond: false, guidance_side: null,
+  },
+}
+
 /** The viewer's screen and line that all figures are shown for. */
 export const useViewer = defineStore('viewer', () => {
   const screen = useLocalStorage<Screen>('viewer-screen', 'laptop')
   const line = useLocalStorage<ViewerLine>('viewer-line', 'good')
-  const seen = (parcel: Parcel): Seen => parcel.seen.find((s) => s.screen === screen.value && s.line === line.value)!
+  const seen = (parcel: Parcel): Seen =>
+    parcel.seen.find((s) => s.screen === screen.value && s.line === line.value) ?? { screen: screen.value, line: line.value, ...NOTHING }
   return { screen, line, seen }
 })

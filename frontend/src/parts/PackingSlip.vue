@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import type { Parcel } from '../data/api'
 
-defineProps<{ slip: Parcel['slip'] }>()
+/** The plan, line by line; `told` is what the encoder hears, by its own names. */
+defineProps<{ slip: Parcel['slip']; told?: Record<string, string> }>()
 </script>
 
 <template>
@@ -13,15 +14,23 @@ defineProps<{ slip: Parcel['slip'] }>()
       </div>
       <slot />
     </header>
+    <slot name="guidance" />
     <dl>
       <div v-for="row in slip" :key="row.setting">
         <dt>{{ row.setting }}</dt>
         <dd>
           <span class="mono" :title="row.exact ?? undefined">{{ row.value }}</span>
           <span class="because">{{ row.because }}</span>
+          <span v-if="row.instead" class="because instead">we would have taken {{ row.instead }}: {{ row.instead_because }}</span>
         </dd>
       </div>
     </dl>
+    <details v-if="told && Object.keys(told).length">
+      <summary class="tiny">what the encoder is told</summary>
+      <p class="mono told">
+        <span v-for="(value, name) in told" :key="name">{{ name }} <b>{{ value }}</b></span>
+      </p>
+    </details>
   </section>
 </template>
 
@@ -63,5 +72,26 @@ dd {
   font-size: var(--tiny);
   line-height: 1.3;
   color: var(--second-ink);
+}
+
+.instead {
+  padding-left: 8px;
+  border-left: 2px solid var(--twine);
+}
+
+details {
+  padding-top: 5px;
+  border-top: 1px solid var(--declaration-line);
+}
+
+summary {
+  cursor: pointer;
+}
+
+.told {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 1px 12px;
+  font-size: 12px;
 }
 </style>

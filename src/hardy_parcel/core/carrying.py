@@ -3,24 +3,40 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .plan import Effort, Plan, RateControl, duration_s
+from .codecs import CODECS
+from .plan import AudioPlan, Effort, Method, Plan, RateControl, VideoPlan, duration_s
+from .sheets import Container, SoundCodec
 from .values import Model
 
-MP4_FIXED_BYTES = 1_000
-MP4_BYTES_PER_PICTURE = 21.9
-MP4_BYTES_PER_SOUND_PACKET = 4.8
-"""Container overhead of an MP4, file size less the sum of its packets; `make constants` measures it."""
 
-AAC_PACKET_SAMPLES = 1024
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wrapping:
+    """Bytes that a container adds: once, for every picture, for every packet of sound."""
+
+    fixed: float
+    picture: float
+    sound: float
+
+
+MP4_LIKE = Wrapping(fixed=1_000, picture=21.9, sound=4.8)
+MATROSKA_LIKE = Wrapping(fixed=1_000, picture=9.5, sound=9.5)
+WRAPPINGS: dict[Container, Wrapping] = {
+    "mp4": MP4_LIKE, "mov": MP4_LIKE, "m4a": MP4_LIKE, "mkv": MATROSKA_LIKE, "webm": MATROSKA_LIKE,
+    "mp3": Wrapping(fixed=500, picture=0, sound=0), "ogg": Wrapping(fixed=500, picture=0, sound=3.0),
+    "flac": Wrapping(fixed=8_300, picture=0, sound=0), "wav": Wrapping(fixed=100, picture=0, sound=0),
+}
+"""Container overhead, file size less the sum of its packets; `make constants` measures it."""
+
+PACKET_SAMPLES: dict[SoundCodec, int] = {"aac": 1024, "opus": 960, "mp3": 1152, "flac": 4096, "pcm": 1024}
+FLAC_SHARE, FLAC_WORST = 0.65, 1.02
+"""FLAC over 16 bit PCM: a prior for speech and music, and what noise may reach."""
 LINE_EFFICIENCY = 0.93
 """Share of a line's rate left for the file after TCP/IP and TLS framing (rules §4)."""
-
-WORST_CASE = {RateControl.TWO_PASSES: 1.04, RateControl.ONE_PASS: 1.15}
-"""Video bits over target that a packed file may reach; `make constants` measures it."""
 
 
 class Line(Model):
@@ -58,20 +74,44 @@ class EncodeTime(Model):
     band: float
 
 
+def worst_case(video: VideoPlan) -> float:
+    """Video bits over target that a packed file may reach, by codec and control; `make constants` measures it.
+
+    Under a ceiling that is the target, the full buffer may come on top once, which counts in a short film.
+    """
+    control = video.rate_control.value
+    if control is RateControl.RECORDED:
+        return 1.02
+    if control not in (RateControl.CONSTANT, RateControl.QUALITY):
+        return CODECS[video.codec.value].worst_case[control]
+    seconds = video.frames / video.frame_rate.value
+    return 1.02 + (video.buffer_bits.value or 0) / float(video.target_bps.value * seconds)
+
+
 def file_size(plan: Plan, *, achieved_share: float = 1.0) -> Size:
     """Size of the packed file; `achieved_share` is achieved ÷ asked video rate where a rehearsal has shown it."""
-    seconds = float(duration_s(plan))
-    video = plan.video.target_bps.value * seconds / 8
-    sound, packets = 0.0, 0
+    if plan.method.value is Method.UNTOUCHED and plan.master_bytes is not None:
+        return Size(expected_bytes=plan.master_bytes, worst_bytes=plan.master_bytes)
+    seconds, wrapping = float(duration_s(plan)), WRAPPINGS[plan.container.value]
+    expected = worst = wrapping.fixed
     if plan.audio:
-        sound = plan.audio.bitrate_bps.value * seconds / 8
-        packets = math.ceil(seconds * plan.audio.sample_rate_hz.value / AAC_PACKET_SAMPLES)
-    container = MP4_FIXED_BYTES + MP4_BYTES_PER_PICTURE * plan.video.frames + MP4_BYTES_PER_SOUND_PACKET * packets
-    worst = WORST_CASE[plan.video.rate_control.value]
-    expected = video * min(achieved_share, worst) + sound + container
-    return Size(
-        expected_bytes=round(expected), worst_bytes=max(round(expected), round(video * worst + sound * 1.02 + container))
-    )
+        low, high, packets = _sound_bytes(plan.audio, seconds)
+        expected, worst = expected + low + wrapping.sound * packets, worst + high + wrapping.sound * packets
+    if plan.video:
+        video, most = plan.video.target_bps.value * seconds / 8, worst_case(plan.video)
+        expected += video * min(achieved_share, most) + wrapping.picture * plan.video.frames
+        worst += video * most + wrapping.picture * plan.video.frames
+    return Size(expected_bytes=round(expected), worst_bytes=max(round(expected), round(worst)))
+
+
+def _sound_bytes(audio: AudioPlan, seconds: float) -> tuple[float, float, int]:
+    """Bytes of sound expected and at worst, and its packets."""
+    rate, codec = audio.sample_rate_hz.value, audio.codec.value
+    packets = math.ceil(seconds * rate / PACKET_SAMPLES[codec])
+    if audio.bitrate_bps.value is None:
+        plain = seconds * rate * audio.channels.value * 2
+        return plain * FLAC_SHARE, plain * FLAC_WORST, packets
+    return audio.bitrate_bps.value * seconds / 8, audio.bitrate_bps.value * seconds / 8 * 1.02, packets
 
 
 def carriage(size_bytes: int, line: Line) -> Carriage:
@@ -93,11 +133,21 @@ FIRST_PASS_SHARE = {Effort.QUICK: 1.1, Effort.MEDIUM: 0.5, Effort.CAREFUL: 0.4}
 """First pass over second in time; `make constants` measures it."""
 
 
+COPY_BYTES_PER_S = 80e6
+SOUND_SECONDS_PER_S = 60.0
+"""Priors for moving streams without encoding, and for encoding sound alone."""
+
+
 def encode_time(plan: Plan, *, measured_fps: float | None) -> EncodeTime:
     """Encode time in s from measured pictures/s over both passes, or from a prior with a wide band."""
+    video = plan.video
+    if video is None:
+        return EncodeTime(seconds=1 + float(duration_s(plan)) / SOUND_SECONDS_PER_S, evidence="sheet", band=0.6)
+    if plan.copied:
+        return EncodeTime(seconds=0.5 + file_size(plan).expected_bytes / COPY_BYTES_PER_S, evidence="sheet", band=0.6)
     if measured_fps:
-        return EncodeTime(seconds=plan.video.frames / measured_fps, evidence="rehearsed", band=0.2)
-    framing = plan.video.framing.value
-    seconds = plan.video.frames * framing.width * framing.height / PRIOR_PIXELS_PER_S[plan.video.effort.value]
-    passes = 1 + FIRST_PASS_SHARE[plan.video.effort.value] if plan.video.rate_control.value is RateControl.TWO_PASSES else 1.0
+        return EncodeTime(seconds=video.frames / measured_fps, evidence="rehearsed", band=0.2)
+    framing, effort = video.framing.value, video.effort.value or Effort.MEDIUM
+    seconds = video.frames * framing.width * framing.height / PRIOR_PIXELS_PER_S[effort] * CODECS[video.codec.value].encode_cost
+    passes = 1 + FIRST_PASS_SHARE[effort] if video.rate_control.value is RateControl.TWO_PASSES else 1.0
     return EncodeTime(seconds=seconds * passes, evidence="sheet", band=0.6)

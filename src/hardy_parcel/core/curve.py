@@ -172,6 +172,14 @@ class ConditionAt(Model):
     rendition: str | None
     evidence: Evidence
     band: float
+    assumed: str | None = None
+
+
+def under_assumption(at: ConditionAt | None, assumed: str | None) -> ConditionAt | None:
+    """The same, marked and with the widest band, where the platform's handling is only supposed."""
+    if at is None or assumed is None:
+        return at
+    return at.model_copy(update={"assumed": assumed, "band": max(at.band, FIXED_MAP_BAND)})
 
 
 def condition_at(
@@ -203,6 +211,20 @@ def condition_at(
         rendition=served.rendition if served else None,
         evidence=Evidence.REHEARSED,
         band=band_for(ordered, between=not exact),
+    )
+
+
+def condition_as_it_is(perfect: PerfectUpload | None, *, screen: Screen, line: ViewerLine) -> ConditionAt | None:
+    """Condition of a master that is sent without encoding: what a perfect upload arrives as; None until that is known."""
+    arrived = find(perfect.arrivals, Station.ARRIVED, screen, line) if perfect else None
+    scaled = find(perfect.arrivals, Station.SCALED, screen, line) if perfect else None
+    if perfect is None or arrived is None or scaled is None:
+        return None
+    condition = min(arrived.condition, scaled.condition)
+    return ConditionAt(
+        condition=round(condition, 1), words=impairment_words(round(condition)), lost_scaling=round(100 - scaled.condition, 1),
+        lost_packing=0.0, lost_platform=round(scaled.condition - condition, 1), rendition=arrived.rendition,
+        evidence=Evidence.REHEARSED, band=WHOLE_BAND if perfect.whole else REHEARSED_BAND,
     )
 
 

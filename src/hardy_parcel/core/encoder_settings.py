@@ -9,16 +9,28 @@ from .condition import YARDSTICK_QUALITIES
 from .errors import EncoderTrouble
 from .facts import ColourTags
 from .ladder import Rendition
-from .plan import Effort, Plan, RateControl
+from .plan import Effort, Plan, RateControl, VideoPlan
+from .sheets import Codec
 
-X264_PRESETS = {Effort.QUICK: "veryfast", Effort.MEDIUM: "medium", Effort.CAREFUL: "slow"}
-X264_PARAMS_ALLOWED = frozenset({"pass", "stats", "open-gop", "vbv-init", "nal-hrd", "mbtree"})
-"""Keys that may stand inside x264-params: the library drops unknown ones there without a word."""
+PRESETS: dict[Codec, dict[Effort, str]] = {
+    "h264": {Effort.QUICK: "veryfast", Effort.MEDIUM: "medium", Effort.CAREFUL: "slow"},
+    "hevc": {Effort.QUICK: "superfast", Effort.MEDIUM: "fast", Effort.CAREFUL: "medium"},
+    "vp9": {Effort.QUICK: "6", Effort.MEDIUM: "4", Effort.CAREFUL: "2"},
+    "av1": {Effort.QUICK: "9", Effort.MEDIUM: "8", Effort.CAREFUL: "6"},
+}
+"""Named efforts by each encoder's own scale."""
+LIBRARIES: dict[Codec, str] = {"h264": "libx264", "hevc": "libx265", "vp9": "libvpx-vp9", "av1": "libsvtav1", "vc3": "dnxhd"}
+PACKED: dict[str, tuple[str, frozenset[str]]] = {
+    "libx264": ("x264-params", frozenset({"pass", "stats", "open-gop", "vbv-init", "nal-hrd", "mbtree"})),
+    "libx265": ("x265-params", frozenset({"pass", "stats", "open-gop", "level-idc", "high-tier", "log-level", "info", "scenecut"})),
+    "libsvtav1": ("svtav1-params", frozenset({"rc", "level", "scd", "tune"})),
+}
+"""Keys that may stand inside packed parameter strings: the libraries drop unknown ones there without a word."""
 REC_709 = ColourTags(primaries="bt709", transfer="bt709", matrix="bt709", range="tv")
 SCENE_CUT = 40
 FIRST_PASS = {"refs": "1", "8x8dct": "0", "partitions": "none", "me_method": "dia", "subq": "2", "trellis": "0", "fast-pskip": "1"}
-"""A first pass only has to find where the bits will be needed. The library makes it a quick one by itself only when told
-of the pass by a flag, not through x264-params, so the same quick settings are given here."""
+"""A first pass of H.264 only has to find where the bits will be needed. The library makes it a quick one by itself only
+when told of the pass by a flag, not through x264-params, so the same quick settings are given here."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -35,14 +47,15 @@ class EncoderSettings:
     params: dict[str, str] = field(default_factory=dict)
 
     def all_options(self) -> dict[str, str]:
-        """Options with x264-params packed in; raises EncoderTrouble for a key that is not allowed."""
+        """Options with the library's parameter string packed in; raises EncoderTrouble for a key that is not allowed."""
         if not self.params:
             return dict(self.options)
-        unknown = set(self.params) - X264_PARAMS_ALLOWED
+        name, allowed = PACKED.get(self.library, ("", frozenset()))
+        unknown = set(self.params) - allowed
         if unknown:
             raise EncoderTrouble(f"The encoder key {', '.join(sorted(unknown))} is not one we know.")
         packed = ":".join(f"{key}={value}" for key, value in self.params.items())
-        return {**self.options, "x264-params": packed}
+        return {**self.options, name: packed}
 
 
 def _x264(*, preset: str, keyframes: int) -> dict[str, str]:
@@ -56,28 +69,93 @@ def _x264(*, preset: str, keyframes: int) -> dict[str, str]:
     }
 
 
-def packing_settings(plan: Plan, *, encode_pass: int, stats_path: str | None = None) -> EncoderSettings:
-    """Settings of one pass of a plan; pass 0 is the only pass, 1 and 2 share the statistics file."""
-    video = plan.video
-    framing = video.framing.value
-    options = _x264(preset=X264_PRESETS[video.effort.value], keyframes=video.keyframe_interval_frames.value)
-    options |= {
-        "level": video.level.value,
-        "b": str(video.target_bps.value),
-        "maxrate": str(video.ceiling_bps.value),
-        "bufsize": str(video.buffer_bits.value),
-    }
-    params = {"open-gop": "0", "nal-hrd": "none"}
-    if encode_pass:
-        if video.rate_control.value is not RateControl.TWO_PASSES or stats_path is None:
-            raise EncoderTrouble("Two passes need a plan of two passes and a place for their statistics.")
-        params |= {"pass": str(encode_pass), "stats": stats_path}
-        if encode_pass == 1:
-            options |= FIRST_PASS
+def packing_settings(plan: Plan, *, encode_pass: int = 0, stats_path: str | None = None) -> EncoderSettings:
+    """Settings of one pass of a plan; pass 0 is the only pass, 1 and 2 share the statistics file.
+
+    Raises EncoderTrouble where nothing is encoded or the passes do not fit the plan.
+    """
+    video = plan.picture
+    if plan.copied or (encode_pass and (video.rate_control.value is not RateControl.TWO_PASSES or stats_path is None)):
+        raise EncoderTrouble("These encoder settings do not fit the plan.")
+    passes = {"pass": str(encode_pass), "stats": str(stats_path)} if encode_pass else {}
+    codec, framing = video.codec.value, video.framing.value
+    if codec == "vc3":
+        options, params = _vc3()
+    else:
+        effort, keyframes = video.effort.value or Effort.MEDIUM, video.keyframe_interval_frames.value or 1
+        make = {"h264": _h264, "hevc": _hevc, "vp9": _vp9, "av1": _av1}[codec]
+        options, params = make(video, PRESETS[codec][effort], keyframes)
+        options |= _bits(video)
+    if encode_pass == 1 and codec == "h264":
+        options |= FIRST_PASS
     return EncoderSettings(
-        library="libx264", width=framing.width, height=framing.height, frame_rate=video.frame_rate.value,
-        options=options, pixel_format=video.pixel_format.value, colour=video.colour.value, params=params,
+        library=LIBRARIES[codec], width=framing.width, height=framing.height, frame_rate=video.frame_rate.value,
+        options=options, pixel_format=video.pixel_format.value, colour=video.colour.value, params=params | passes,
     )
+
+
+def _bits(video: VideoPlan) -> dict[str, str]:
+    """Target or quality, ceiling and buffer, by the names that all the libraries share."""
+    control, codec = video.rate_control.value, video.codec.value
+    if control is RateControl.QUALITY:
+        told = {"crf": str(video.quality.value)}
+        if codec == "vp9":  # a target of nothing would switch its ceiling off
+            told["b"] = str(video.target_bps.value)
+    else:
+        told = {"b": str(video.target_bps.value)}
+    if control is RateControl.CONSTANT:
+        told["minrate"] = str(video.target_bps.value)
+    if video.ceiling_bps.value is not None:
+        told |= {"maxrate": str(video.ceiling_bps.value), "bufsize": str(video.buffer_bits.value)}
+    return told
+
+
+Told = tuple[dict[str, str], dict[str, str]]
+"""Options, and keys for the packed parameter string."""
+
+
+def _h264(video: VideoPlan, preset: str, keyframes: int) -> Told:
+    constant = video.rate_control.value is RateControl.CONSTANT
+    options = _x264(preset=preset, keyframes=keyframes) | {"level": str(video.level.value)}
+    return options, {"open-gop": "0", "nal-hrd": "cbr" if constant else "none"}
+
+
+def _hevc(video: VideoPlan, preset: str, keyframes: int) -> Told:
+    high = "1" if video.tier == "High" else "0"
+    options = {"preset": preset, "profile": "main", "g": str(keyframes), "keyint_min": str(max(1, keyframes // 10)), "flags": "+cgop"}
+    return options, {
+        "log-level": "error", "info": "0", "level-idc": str(video.level.value), "high-tier": high, "open-gop": "0",
+        "scenecut": str(SCENE_CUT),
+    }
+
+
+def _vp9(video: VideoPlan, preset: str, keyframes: int) -> Told:
+    options = {
+        "deadline": "good", "cpu-used": preset, "row-mt": "1", "tile-columns": "2", "lag-in-frames": "25", "auto-alt-ref": "1",
+        "profile": "0", "g": str(keyframes), "keyint_min": "0", "level": str(video.level.value),
+    }
+    return options, {}
+
+
+def _vc3() -> Told:
+    return {"profile": "dnxhr_hq"}, {}
+
+
+def _av1(video: VideoPlan, preset: str, keyframes: int) -> Told:
+    level = str(video.level.value).replace(".", "")
+    rate = {} if video.rate_control.value is RateControl.QUALITY else {"rc": "1"}
+    return {"preset": preset, "g": str(keyframes)}, {**rate, "level": level, "scd": "0", "tune": "1"}
+
+
+def encoder_words(plan: Plan) -> dict[str, str]:
+    """Everything the picture's encoder is told, by the library's own names; empty where nothing is encoded."""
+    if plan.video is None or plan.copied or plan.held:
+        return {}
+    settings = packing_settings(plan)
+    if plan.video.rate_control.value is RateControl.TWO_PASSES:
+        settings = packing_settings(plan, encode_pass=2, stats_path="passes.log")
+    size = {"encoder": settings.library, "size": f"{settings.width}x{settings.height}", "pix_fmt": settings.pixel_format}
+    return {**size, **settings.options, **settings.params}
 
 
 def rendition_settings(rendition: Rendition) -> EncoderSettings:
@@ -98,6 +176,12 @@ def rendition_settings(rendition: Rendition) -> EncoderSettings:
             "g": str(rendition.keyframe_interval_frames),
         }
         library, params = "libvpx-vp9", {}
+    elif rendition.codec == "av1":
+        options = {
+            "preset": "10", "crf": str(rendition.quality), "maxrate": str(rendition.ceiling_bps), "bufsize": str(rendition.buffer_bits),
+            "g": str(rendition.keyframe_interval_frames),
+        }
+        library, params = "libsvtav1", {"scd": "0", "tune": "1"}
     else:
         raise EncoderTrouble(f"No handling encoder for {rendition.codec}.")
     return EncoderSettings(

@@ -77,30 +77,35 @@ def _cap_scale(placement: Placement, width: Fraction | int, height: Fraction | i
 
 
 def choose_framing(
-    placement: Placement, *, display_width: int, display_height: int, mode: FramingMode, active: Rect | None = None
+    placement: Placement, *, display_width: int, display_height: int, mode: FramingMode, active: Rect | None = None,
+    short_side_px: int | None = None,
 ) -> Framing:
     """Frame size and crop for a master of this display size (px), of which only `active` counts when it is given.
 
     An accepted shape keeps the master's size, within the placement's cap. Another shape takes the placement's
     usual one: *fit* never enlarges the picture, *fill* enlarges a smaller crop to the usual size, since smaller
-    uploads get a poorer ladder.
+    uploads get a poorer ladder. With `short_side_px` the frame has that short side, smaller or larger, within the cap.
     """
     whole = active or Rect(x=0, y=0, width=_even_down(display_width), height=_even_down(display_height))
     own_shape = whole.shape if active else Fraction(display_width, display_height)
     if placement.accepts_shape(own_shape):
         scale = _cap_scale(placement, whole.width, whole.height)
+        if short_side_px:
+            wanted = Fraction(short_side_px, min(whole.width, whole.height))
+            scale = wanted * _cap_scale(placement, whole.width * wanted, whole.height * wanted)
         width, height = even(whole.width * scale), even(whole.height * scale)
         return Framing(mode=None, width=width, height=height, crop=whole, picture=_centred(width, height, width, height))
     shape = placement.usual_shape
-    usual = frame_of_shape(shape, placement.usual_short_side_px)
+    usual = frame_of_shape(shape, short_side_px or placement.usual_short_side_px)
     if mode is FramingMode.FILL:
         crop = _largest_inside(whole, shape)
-        size = max((Fraction(crop.width), Fraction(crop.height)), usual)
+        size = usual if short_side_px else max((Fraction(crop.width), Fraction(crop.height)), usual)
         scale = _cap_scale(placement, *size)
         width, height = even(size[0] * scale), even(size[1] * scale)
         return Framing(mode=mode, width=width, height=height, crop=crop, picture=_centred(width, height, width, height))
     around = _smallest_around(whole, shape)
-    scale = min(Fraction(1), usual[0] / around[0])
+    scale = usual[0] / around[0] if short_side_px else min(Fraction(1), usual[0] / around[0])
+    scale *= _cap_scale(placement, around[0] * scale, around[1] * scale)
     width, height = even(around[0] * scale), even(around[1] * scale)
     inside = min(Fraction(width, whole.width), Fraction(height, whole.height))
     picture = _centred(width, height, min(width, even(whole.width * inside)), min(height, even(whole.height * inside)))

@@ -7,6 +7,7 @@ import unicodedata
 from collections.abc import Callable
 from pathlib import PurePath
 
+from .codecs import name_of
 from .plan import Plan
 from .values import rate_text
 
@@ -29,11 +30,20 @@ def portable_stem(text: str) -> str:
 
 
 def file_stem(master_name: str, plan: Plan) -> str:
-    """The default pattern: master, destination, size and rate, such as 'Gale - Orrery wide - 1080p50'."""
-    framing = plan.video.framing.value
+    """The default pattern: master, destination, size and rate, such as 'Gale - Orrery wide - 1080p50'.
+
+    Another codec than H.264 is named, what goes as it is says so, and sound alone has no size.
+    """
     place = plan.destination_id.replace("-", " ").capitalize()
-    side = min(framing.width, framing.height)
-    return portable_stem(f"{PurePath(master_name).stem} - {place} - {side}p{rate_text(plan.video.frame_rate.value)}")
+    parts = [PurePath(master_name).stem, place]
+    if plan.video:
+        framing, codec = plan.video.framing.value, plan.video.codec.value
+        parts.append(f"{min(framing.width, framing.height)}p{rate_text(plan.video.frame_rate.value)}")
+        if plan.copied:
+            parts.append("as it is")
+        elif codec != "h264":
+            parts.append(name_of(codec))
+    return portable_stem(" - ".join(parts))
 
 
 def free_name(stem: str, extension: str, taken: Callable[[str], bool]) -> str:

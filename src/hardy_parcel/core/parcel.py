@@ -3,13 +3,24 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 from .carrying import Carriage, EncodeTime, Line, Size, carriage, encode_time, file_size
-from .curve import ConditionAt, SurvivalCurve, achieved_share, condition_at, survival_curve
+from .codecs import SOUND_CODECS, name_of
+from .curve import (
+    FIXED_MAP_BAND,
+    ConditionAt,
+    SurvivalCurve,
+    achieved_share,
+    condition_as_it_is,
+    condition_at,
+    survival_curve,
+    under_assumption,
+)
 from .facts import MasterFacts
 from .naming import file_stem
 from .packing_slip import SlipRow, packing_slip
-from .plan import Choices, Plan
+from .plan import Choices, Plan, RateControl
 from .rehearsal import PerfectUpload, Rehearsal, Sufferer, suffers_most
 from .screens import Screen, ViewerLine, picture_raster
 from .sheets import Destination
@@ -36,7 +47,10 @@ class Figures(Model):
 
 
 class Parcel(Model):
-    """One master for one destination with everything that is known of it now."""
+    """One master for one destination with everything that is known of it now.
+
+    Without a picture, or when nothing is encoded, there are no rates to drag along: lowest and highest are None.
+    """
 
     destination: Destination
     choices: Choices
@@ -47,9 +61,10 @@ class Parcel(Model):
     figures: Figures
     seen: tuple[Seen, ...]
     suffers: tuple[Sufferer, ...]
-    times_guidance: float
-    lowest_bps: int
-    highest_bps: int
+    times_guidance: float | None
+    lowest_bps: int | None
+    highest_bps: int | None
+    sentence: str = ""
 
 
 def assemble(
@@ -62,48 +77,89 @@ def assemble(
     rehearsals: list[Rehearsal],
     perfect: PerfectUpload | None,
     measured_fps: float | None,
+    ours: Plan | None = None,
 ) -> Parcel:
-    """Put together what is known of a parcel. `rehearsals` and `perfect` must be of the plan's picture key."""
-    target = plan.video.target_bps.value
+    """Put together what is known of a parcel.
+
+    `rehearsals` must be of the plan's picture key and `perfect` of its way key; `ours` is the plan without choices.
+    """
+    target = plan.video.target_bps.value if plan.video else 0
     speeds = [r.pack_pictures_per_s for r in rehearsals if r.pack_pictures_per_s > 0]
     fps = sorted(speeds)[len(speeds) // 2] if speeds else measured_fps
-    size = file_size(plan, achieved_share=achieved_share(target, rehearsals))
-    seen = []
+    size = file_size(plan, achieved_share=achieved_share(target, rehearsals) if target else 1.0)
+    times = plan.times_guidance
+    lowest = highest = None
+    if plan.video and plan.guidance and not plan.copied:
+        rates = [r.target_bps for r in rehearsals]
+        lowest = min([*rates, target, round(plan.guidance.low_bps * LOWEST_SHARE / 10_000) * 10_000])
+        highest = max([*rates, target, round(plan.guidance.high_bps * HIGHEST_SHARE / 10_000) * 10_000])
+    return Parcel(
+        destination=destination,
+        choices=choices,
+        plan=plan,
+        slip=packing_slip(plan, ours),
+        packed_phrase=packed_phrase(plan),
+        file_name=f"{file_stem(facts.name, plan)}.{plan.container.value}",
+        figures=Figures(
+            size=size, carriage=carriage(size.expected_bytes, line), encode=encode_time(plan, measured_fps=fps)
+        ),
+        seen=tuple(_seen(plan, rehearsals, perfect, destination.placement.handling.assumed)),
+        suffers=_suffers(plan, rehearsals, perfect),
+        times_guidance=None if times is None else round(times, 2),
+        lowest_bps=lowest,
+        highest_bps=highest,
+        sentence="" if plan.video else sound_sentence(plan),
+    )
+
+
+def _seen(
+    plan: Plan, rehearsals: list[Rehearsal], perfect: PerfectUpload | None, assumed: str | None
+) -> Iterator[Seen]:
+    if plan.video is None or plan.guidance is None:
+        return
     for screen in Screen:
         for viewer in ViewerLine:
             curve = survival_curve(
                 rehearsals, perfect, screen=screen, line=viewer,
                 guidance_low_bps=plan.guidance.low_bps, guidance_high_bps=plan.guidance.high_bps,
             )
-            at = condition_at(target, rehearsals, screen=screen, line=viewer)
-            seen.append(
-                Seen(screen=screen, line=viewer, at=at, curve=curve, sentence=first_sentence(plan, curve, at, screen))
-            )
+            if plan.copied:
+                at = condition_as_it_is(perfect, screen=screen, line=viewer)
+            else:
+                at = condition_at(plan.video.target_bps.value, rehearsals, screen=screen, line=viewer)
+            at = under_assumption(at, assumed)
+            sentence = first_sentence(plan, curve, at, screen)
+            if assumed:
+                sentence += f" How it re-encodes is assumed, {assumed}; a file that it served back would tell."
+                curve = curve.model_copy(update={"band": max(curve.band, FIXED_MAP_BAND)})
+            yield Seen(screen=screen, line=viewer, at=at, curve=curve, sentence=sentence)
+
+
+def sound_sentence(plan: Plan) -> str:
+    """The first sentence of a parcel without a picture."""
+    if plan.held or plan.audio is None:
+        return f"This cannot be packed yet: {plan.held[0].sentence}" if plan.held else "There is no sound to send."
+    sound, gain = plan.audio, plan.audio.gain_db
+    lossless = SOUND_CODECS[sound.codec.value].lossless
+    rate = ", nothing lost" if lossless or not sound.bitrate_bps.value else f" at {round(sound.bitrate_bps.value / 1000)} kbit/s"
+    turned = f"turned {'up' if gain.value > 0 else 'down'} {abs(gain.value):.1f} dB" if gain.value else "as loud as it is"
+    return f"Sound alone, {name_of(sound.codec.value)}{rate}, {turned}: {gain.because.sentence}."
+
+
+def packed_phrase(plan: Plan) -> str:
+    """What is packed, in a few words: codec, size and rate, or the sound."""
+    if plan.video is None:
+        return f"{name_of(plan.audio.codec.value)} sound" if plan.audio else "nothing"
     framing, video = plan.video.framing.value, plan.video
-    rates = [r.target_bps for r in rehearsals]
-    return Parcel(
-        destination=destination,
-        choices=choices,
-        plan=plan,
-        slip=packing_slip(plan),
-        packed_phrase=f"H.264 · {framing.width}×{framing.height} · {rate_text(video.frame_rate.value)}p",
-        file_name=f"{file_stem(facts.name, plan)}.{plan.container.value}",
-        figures=Figures(
-            size=size, carriage=carriage(size.expected_bytes, line), encode=encode_time(plan, measured_fps=fps)
-        ),
-        seen=tuple(seen),
-        suffers=_suffers(plan, rehearsals, perfect),
-        times_guidance=round(plan.times_guidance, 2),
-        lowest_bps=min([*rates, round(plan.guidance.low_bps * LOWEST_SHARE / 10_000) * 10_000]),
-        highest_bps=max([*rates, round(plan.guidance.high_bps * HIGHEST_SHARE / 10_000) * 10_000]),
-    )
+    return f"{name_of(video.codec.value)} · {framing.width}×{framing.height} · {rate_text(video.frame_rate.value)}p"
 
 
 def _suffers(plan: Plan, rehearsals: list[Rehearsal], perfect: PerfectUpload | None) -> tuple[Sufferer, ...]:
     """The worst moments of the rehearsal nearest to the plan's rate."""
-    if not rehearsals or perfect is None:
+    if not rehearsals or perfect is None or plan.video is None:
         return ()
-    nearest = min(rehearsals, key=lambda r: abs(math.log(r.target_bps / plan.video.target_bps.value)))
+    target = plan.video.target_bps.value
+    nearest = min(rehearsals, key=lambda r: abs(math.log(r.target_bps / target)))
     raster = picture_raster(Screen.LAPTOP, plan.video.framing.value).yardstick_size
     marks = next((list(y.marks) for y in perfect.yardsticks if y.raster == raster), [])
     return suffers_most(nearest, marks)
@@ -115,10 +171,16 @@ def first_sentence(plan: Plan, curve: SurvivalCurve, at: ConditionAt | None, scr
         return f"This cannot be packed yet: {plan.held[0].sentence}"
     name = plan.destination_name.split(" · ")[0]
     where = {"phone": "a phone", "laptop": "a laptop", "tv": "a TV"}[screen]
-    target = plan.video.target_bps.value
+    video = plan.picture
+    target = video.target_bps.value
+    if plan.copied:
+        known = f"It arrives at {at.condition:.0f} on {where}, {at.words}" if at else "Rehearse the lane above it to see what arrives"
+        return f"Sent {plan.method.value}: no generation is lost on our side. {known}."
     if not curve.points:
+        if video.rate_control.value is RateControl.FIXED:
+            return f"{name_of(video.codec.value)} gives every picture the same size, {mbps_text(target)} in all; nothing is left to choose."
         return (
-            f"{mbps_text(target)} is the {'top of' if plan.video.target_bps.because.code == 'guidance_top' else 'rate against'}"
+            f"{mbps_text(target)} is the {'top of' if video.target_bps.because.code == 'guidance_top' else 'rate against'}"
             f" {name}'s guidance. Rehearse to see on your own pictures where more bits stop arriving."
         )
     if at is None:
@@ -140,7 +202,7 @@ def first_sentence(plan: Plan, curve: SurvivalCurve, at: ConditionAt | None, scr
             f"{at.words}."
         )
     if target > curve.enough_bps * 1.05:
-        saved = plan.video.frames / plan.video.frame_rate.value * (target - curve.enough_bps) / 8
+        saved = video.frames / video.frame_rate.value * (target - curve.enough_bps) / 8
         return (
             f"{enough} is enough on {where}. Your {mbps_text(target)} arrives at {at.condition:.0f}, and the "
             f"{size_text(float(saved))} more buy nothing {name} passes on."

@@ -5,13 +5,15 @@ from __future__ import annotations
 import hashlib
 from enum import StrEnum
 from fractions import Fraction
-from typing import Annotated, Generic, Literal, TypeVar
+from typing import Annotated, Generic, TypeVar
 
 from pydantic import Field
 
+from .errors import BadChoice
 from .facts import ColourTags, Excerpt
 from .framing import Framing, FramingMode
 from .guidance import GuidanceUse
+from .sheets import Codec, Container, SoundCodec
 from .values import Model, Ratio
 
 T = TypeVar("T")
@@ -43,9 +45,28 @@ class Chosen(Model, Generic[T]):
     because: Because
 
 
+def chosen(value: T, code: str, sentence: str, source: Source) -> Chosen[T]:
+    """A value with its reason, in one line."""
+    return Chosen(value=value, because=Because(code=code, sentence=sentence, source=source))
+
+
+class Method(StrEnum):
+    """How the picture gets into the parcel."""
+
+    ENCODE = "encoded"
+    REWRAP = "re-wrapped"
+    UNTOUCHED = "untouched"
+
+
 class RateControl(StrEnum):
-    TWO_PASSES = "two passes"
+    """How an encoder spends its bits; the last two leave it nothing to choose."""
+
+    CONSTANT = "constant"
     ONE_PASS = "one pass"
+    TWO_PASSES = "two passes"
+    QUALITY = "constant quality"
+    FIXED = "fixed by the codec"
+    RECORDED = "as recorded"
 
 
 class Effort(StrEnum):
@@ -80,87 +101,141 @@ class Stamp(Model):
 
 
 class Choices(Model):
-    """What the creator decided for a parcel; None leaves it to the plan."""
+    """What the creator decided for a parcel; None leaves it to the plan. Rates in bit/s, times in s, gain in dB."""
 
-    video_bitrate_bps: Annotated[int, Field(ge=50_000, le=400_000_000)] | None = None
+    method: Method | None = None
+    container: Container | None = None
+    codec: Codec | None = None
     framing: FramingMode = FramingMode.FIT
+    short_side_px: Annotated[int, Field(ge=64, le=4_320)] | None = None
+    frame_rate: Annotated[Ratio, Field(ge=1, le=240)] | None = None
     rate_control: RateControl | None = None
+    video_bitrate_bps: Annotated[int, Field(ge=50_000, le=400_000_000)] | None = None
+    ceiling_bps: Annotated[int, Field(ge=50_000, le=800_000_000)] | None = None
+    buffer_s: Annotated[float, Field(ge=0.1, le=10)] | None = None
+    quality: Annotated[int, Field(ge=1, le=63)] | None = None
+    keyframe_interval_s: Annotated[float, Field(ge=0.1, le=20)] | None = None
     effort: Effort | None = None
+    fast_start: bool | None = None
+    picture: bool = True
+    sound: bool = True
+    sound_codec: SoundCodec | None = None
+    sound_bitrate_bps: Annotated[int, Field(ge=16_000, le=512_000)] | None = None
+    sample_rate_hz: Annotated[int, Field(ge=8_000, le=192_000)] | None = None
+    channels: Annotated[int, Field(ge=1, le=2)] | None = None
+    gain_db: Annotated[float, Field(ge=-60, le=40)] | None = None
 
 
 class VideoPlan(Model):
-    codec: Chosen[Literal["h264"]]
-    profile: Chosen[Literal["high"]]
-    level: Chosen[str]
+    """The picture. None stands where a codec has no such value, or where nothing is encoded.
+
+    `keep_every` is the master's rate over the packed one: 2 keeps every second picture, 5/6 shows every fifth twice.
+    """
+
+    codec: Chosen[Codec]
+    profile: Chosen[str]
+    level: Chosen[str | None]
+    tier: str = ""
     framing: Chosen[Framing]
-    deinterlace: Chosen[FieldOrder] = Chosen(
-        value=FieldOrder.NONE, because=Because(code="not_deinterlaced", sentence="pictures are packed line for line", source=Source.MASTER)
-    )
-    pixel_format: Chosen[Literal["yuv420p"]]
+    deinterlace: Chosen[FieldOrder]
+    field_rate: bool = False
+    pixel_format: Chosen[str]
     frame_rate: Chosen[Ratio]
-    keep_every: int
+    keep_every: Ratio
     frames: int
     rate_control: Chosen[RateControl]
     target_bps: Chosen[int]
-    ceiling_bps: Chosen[int]
-    buffer_bits: Chosen[int]
-    keyframe_interval_frames: Chosen[int]
-    effort: Chosen[Effort]
+    ceiling_bps: Chosen[int | None]
+    buffer_bits: Chosen[int | None]
+    quality: Chosen[int | None]
+    keyframe_interval_frames: Chosen[int | None]
+    effort: Chosen[Effort | None]
     colour: Chosen[ColourTags]
     source_matrix: str
     source_range: str
-    scaler: Chosen[Literal["bicubic"]]
+    scaler: Chosen[str | None]
 
 
 class AudioPlan(Model):
-    codec: Chosen[Literal["aac"]]
-    bitrate_bps: Chosen[int]
+    """The sound; `bitrate_bps` is that of the samples where nothing is lost, and None for FLAC, which decides itself."""
+
+    codec: Chosen[SoundCodec]
+    bitrate_bps: Chosen[int | None]
     sample_rate_hz: Chosen[int]
     channels: Chosen[int]
     gain_db: Chosen[float]
+    copied: bool = False
     expected_lufs: float | None = None
     expected_peak_dbtp: float | None = None
 
 
 class Plan(Model):
-    """Complete settings of a parcel; immutable before a frame is touched."""
+    """Complete settings of a parcel; immutable before a frame is touched. `master_bytes` is known of what is not encoded."""
 
     destination_id: str
     destination_name: str
     sheet_version: int
     master_content_id: str
     excerpt: Excerpt
-    container: Chosen[Literal["mp4"]]
+    method: Chosen[Method]
+    container: Chosen[Container]
     fast_start: Chosen[bool]
-    video: VideoPlan
+    chapters: Chosen[bool]
+    video: VideoPlan | None
+    no_picture_because: Because | None = None
     audio: AudioPlan | None
     no_audio_because: Because | None = None
-    guidance: GuidanceUse
+    guidance: GuidanceUse | None
     stamps: tuple[Stamp, ...]
+    master_bytes: int | None = None
 
     @property
     def held(self) -> tuple[Stamp, ...]:
         return tuple(stamp for stamp in self.stamps if stamp.outcome is Outcome.HELD)
 
     @property
-    def times_guidance(self) -> float:
-        """Target as a multiple of the middle of the guidance (its geometric mean)."""
-        return self.video.target_bps.value / (self.guidance.low_bps * self.guidance.high_bps) ** 0.5
+    def picture(self) -> VideoPlan:
+        """The picture's plan, of a parcel that is known to have one; raises BadChoice for an audio feed."""
+        if self.video is None:
+            raise BadChoice(f"{self.destination_name} takes no picture.", "Choose a destination for films.", code="no_picture")
+        return self.video
+
+    @property
+    def copied(self) -> bool:
+        """Whether the picture goes in without being encoded again."""
+        return self.method.value is not Method.ENCODE
+
+    @property
+    def times_guidance(self) -> float | None:
+        """Target as a multiple of the middle of the guidance (its geometric mean); None without a picture."""
+        return self.video.target_bps.value / self.guidance.middle_bps if self.video and self.guidance else None
 
     def picture_key(self) -> str:
         """Identity of everything but the bit rate: plans with one key lie on one survival curve."""
-        video = self.video
-        parts: tuple[object, ...] = (
-            self.master_content_id, self.destination_id, self.sheet_version, self.excerpt.in_s, self.excerpt.out_s,
-            video.codec.value, video.framing.value.model_dump_json(), video.frame_rate.value, video.keep_every,
-            video.rate_control.value, video.keyframe_interval_frames.value, video.effort.value,
-            video.colour.value.model_dump_json(), video.source_matrix, video.source_range, video.scaler.value,
+        video = self.picture
+        own = [c.value for c in (video.ceiling_bps, video.buffer_bits) if c.because.source is Source.CREATOR]
+        return _digest(
+            self.way_key(), self.method.value, video.codec.value, video.rate_control.value, video.quality.value,
+            video.keyframe_interval_frames.value, video.effort.value, *own,
         )
-        if video.deinterlace.value is not FieldOrder.NONE:
-            parts += (video.deinterlace.value,)
-        return hashlib.sha256("|".join(map(str, parts)).encode()).hexdigest()[:20]
+
+    def way_key(self) -> str:
+        """Identity of what a perfect upload would carry: the treated picture and where it goes, however it is encoded."""
+        video = self.picture
+        return _digest(
+            self.master_content_id, self.destination_id, self.sheet_version, self.excerpt.in_s, self.excerpt.out_s,
+            video.framing.value.model_dump_json(), video.frame_rate.value, video.keep_every,
+            video.colour.value.model_dump_json(), video.source_matrix, video.source_range, video.deinterlace.value,
+            video.field_rate,
+        )
+
+
+def _digest(*parts: object) -> str:
+    return hashlib.sha256("|".join(map(str, parts)).encode()).hexdigest()[:20]
 
 
 def duration_s(plan: Plan) -> Fraction:
-    """Packed duration in s: whole pictures at the packed rate."""
+    """Packed duration in s: whole pictures at the packed rate; of sound alone, the excerpt's."""
+    if plan.video is None:
+        return plan.excerpt.duration_s
     return Fraction(plan.video.frames) / plan.video.frame_rate.value

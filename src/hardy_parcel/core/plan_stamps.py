@@ -2,20 +2,30 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from fractions import Fraction
 
+from . import plan_as_is
+from .cadence import EVEN_CODES
 from .carrying import file_size
+from .codecs import CODECS, CONTAINER_NAMES, name_of
 from .facts import MasterFacts, Scan
-from .plan import FieldOrder, Outcome, Plan, Stamp, duration_s
+from .levels import above
+from .plan import FieldOrder, Method, Outcome, Plan, RateControl, Stamp, VideoPlan, duration_s
 from .sheets import Destination
-from .values import mbps_text, size_text
+from .values import mbps_text, rate_text, size_text
 
 CARE, HELD = Outcome.CARE, Outcome.HELD
+FAR_ABOVE, JUST_BELOW = 3.0, 0.97
+"""Multiples of the guidance's top and bottom beyond which a stamp says so."""
 
 
 def stamps(plan: Plan, facts: MasterFacts, destination: Destination) -> tuple[Stamp, ...]:
     """Every check that did not clear, held ones first."""
-    found = [*_limits(plan, destination), *_picture(plan, facts), *_rate(plan, facts, destination)]
+    found = [*_limits(plan, destination), *_streams(plan, facts, destination)]
+    if plan.video:
+        found += _picture(plan, plan.video, facts, destination)
+        found += [*_playable(plan.video, destination), *_rate(plan, plan.video, facts, destination)]
     return tuple(sorted(found, key=lambda stamp: stamp.outcome is not HELD))
 
 
@@ -23,73 +33,135 @@ def _stamp(code: str, outcome: Outcome, matter: str, sentence: str) -> Stamp:
     return Stamp(code=code, outcome=outcome, matter=matter, sentence=sentence)
 
 
-def _limits(plan: Plan, destination: Destination) -> list[Stamp]:
-    place, name, found = destination.placement, destination.sheet_name, []
+def _limits(plan: Plan, destination: Destination) -> Iterator[Stamp]:
+    place, name = destination.placement, destination.sheet_name
     seconds = duration_s(plan)
     if seconds > place.max_duration_s:
-        found.append(_stamp(
+        yield _stamp(
             "too_long", HELD, "too long",
             f"{name} takes {place.max_duration_s} s at most and the excerpt has {float(seconds):.1f} s; shorten the excerpt.",
-        ))
+        )
     size = file_size(plan)
     if size.worst_bytes > place.max_bytes:
-        found.append(_stamp(
+        yield _stamp(
             "over_cap", HELD, "over the size cap",
             f"{name} takes {size_text(place.max_bytes)} and this may reach {size_text(size.worst_bytes)}; lower the bit rate.",
-        ))
-    return found
+        )
+    if place.quota_bytes and size.worst_bytes > place.quota_bytes < place.max_bytes:
+        yield _stamp(
+            "over_quota", HELD, "over the quota",
+            f"{name} takes {size_text(place.quota_bytes)} in {place.quota_days or 1} days and this may reach "
+            f"{size_text(size.worst_bytes)}; lower the bit rate.",
+        )
 
 
-def _picture(plan: Plan, facts: MasterFacts) -> list[Stamp]:
-    video, found = facts.video, []
-    if video.colour.hdr:
-        found.append(_stamp(
+def _streams(plan: Plan, facts: MasterFacts, destination: Destination) -> Iterator[Stamp]:
+    place, name = destination.placement, destination.sheet_name
+    if plan.video is None and plan.audio is None:
+        yield _stamp("nothing_left", HELD, "nothing to send", f"There is neither picture nor sound to send to {name}; take one of them in.")
+    elif plan.video is None and place.picture:
+        yield _stamp("no_picture", HELD, "no picture", f"{name} takes films, and the picture is left out; take it in again.")
+    if plan.container.value not in place.containers:
+        yield _stamp(
+            "container_not_taken", HELD, "container not taken",
+            f"{name} does not take {CONTAINER_NAMES[plan.container.value]}; choose another container.",
+        )
+    if plan.method.value is not Method.ENCODE and (reasons := plan_as_is.against(facts, destination, plan.excerpt)):
+        yield _stamp("not_as_it_is", HELD, "not as it is", f"It cannot go as it is: {'; '.join(reasons)}. Let it be encoded instead.")
+    untouched = plan.method.value is Method.UNTOUCHED
+    if facts.chapters and not plan.chapters.value:
+        why = plan.chapters.because.sentence
+        yield _stamp("chapters_lost", CARE, "chapters lost", f"The master's {facts.chapters} chapters stay behind: {why}.")
+    if facts.captions and not untouched:
+        yield _stamp("captions_lost", CARE, "captions lost", "The master's captions are not packed; hand them over as a file beside it.")
+
+
+def _picture(plan: Plan, picture: VideoPlan, facts: MasterFacts, destination: Destination) -> Iterator[Stamp]:
+    video, name = facts.video, destination.sheet_name
+    if video.colour.hdr and not plan.copied:
+        yield _stamp(
             "hdr", HELD, "high dynamic range",
             "The master is HDR and this plan packs standard range only; its colours would come out wrong. "
             "Export an SDR master.",
-        ))
-    if facts.scan in (Scan.TOP_FIRST, Scan.BOTTOM_FIRST) and plan.video.deinterlace.value is FieldOrder.NONE:
-        found.append(_stamp(
+        )
+    if facts.scan in (Scan.TOP_FIRST, Scan.BOTTOM_FIRST) and picture.deinterlace.value is FieldOrder.NONE and not plan.copied:
+        yield _stamp(
             "interlaced", CARE, "interlaced",
             "The master is interlaced and will be packed line for line; combing stays visible in motion.",
-        ))
-    if video.variable_rate:
-        found.append(_stamp(
+        )
+    if video.variable_rate and not plan.copied:
+        yield _stamp(
             "variable_rate", CARE, "variable frame rate",
             "Pictures come at uneven times; some will be repeated or dropped to make the rate constant.",
-        ))
+        )
+    if picture.frame_rate.value > destination.placement.max_frame_rate:
+        most = rate_text(destination.placement.max_frame_rate)
+        yield _stamp("rate_not_taken", HELD, "frame rate not taken", f"{name} takes {most} frames/s at most; choose a lower frame rate.")
+    if picture.frame_rate.because.code not in EVEN_CODES and not plan.copied:
+        yield _stamp("uneven_cadence", CARE, "uneven cadence", f"{picture.frame_rate.because.sentence.capitalize()}.")
     if video.colour.untagged:
-        found.append(_stamp(
-            "untagged_colour", CARE, "untagged colour",
-            f"The {plan.video.colour.because.sentence}.",
-        ))
-    framing = plan.video.framing.value
+        said = picture.colour.because.sentence if not plan.copied else "master is untagged, and players will guess"
+        yield _stamp("untagged_colour", CARE, "untagged colour", f"The {said}.")
+    framing = picture.framing.value
+    if framing.mode is not None:
+        how = "bars are packed with it" if framing.bars else "its edges are cut"
+        yield _stamp("wrong_shape", CARE, "another shape", f"The master has not the shape that {name} shows, so {how}.")
     if framing.enlargement() > 1.25:
-        found.append(_stamp(
+        yield _stamp(
             "enlarged", CARE, f"enlarged {framing.enlargement():.2f} ×",
             "The kept part of the picture has fewer pixels than the frame, so it will look softer than the master.",
-        ))
-    if framing.kept_area(display_width=video.display_width, display_height=video.display_height) < Fraction(1, 2):
-        found.append(_stamp(
+        )
+    kept = framing.kept_area(display_width=video.display_width, display_height=video.display_height)
+    if kept < Fraction(1, 2):
+        yield _stamp(
             "much_cropped", CARE, "much is cropped",
-            f"{1 - framing.kept_area(display_width=video.display_width, display_height=video.display_height):.0%}"
-            " of the picture is cut away; look through the film before you send it.",
-        ))
-    return found
+            f"{1 - kept:.0%} of the picture is cut away; look through the film before you send it.",
+        )
 
 
-def _rate(plan: Plan, facts: MasterFacts, destination: Destination) -> list[Stamp]:
-    target, guidance, name = plan.video.target_bps.value, plan.guidance, destination.sheet_name
-    found = []
-    if target < 0.6 * guidance.low_bps:
-        found.append(_stamp(
-            "below_guidance", CARE, "far below guidance",
-            f"{mbps_text(target)} is far below the {mbps_text(guidance.low_bps)} that {name} asks for.",
-        ))
+def _playable(picture: VideoPlan, destination: Destination) -> Iterator[Stamp]:
+    place, name, codec = destination.placement, destination.sheet_name, picture.codec.value
+    if picture.level.because.code == "no_level":
+        yield _stamp("no_level", HELD, "beyond every level", f"{picture.level.because.sentence} Choose less of one of them.")
+    framing, (wide, high) = picture.framing.value, CODECS[codec].least
+    if picture.effort.because.code != "as_it_is" and (framing.width < wide or framing.height < high):
+        yield _stamp(
+            "too_small", HELD, "too small for the codec",
+            f"{name_of(codec)} begins at {wide}×{high} and this is {framing.width}×{framing.height}; choose another codec "
+            "or a larger frame.",
+        )
+    most = place.max_level.get(codec)
+    if most and picture.level.value and above(codec, picture.level.value, most):
+        yield _stamp(
+            "level_too_high", HELD, "level too high",
+            f"It needs level {picture.level.value} and {name}'s machines play {most} at most; lower the size, the frame rate "
+            "or the bit rate.",
+        )
+    if place.peak_bps and picture.ceiling_bps.value and picture.ceiling_bps.value > place.peak_bps:
+        yield _stamp(
+            "peak_too_high", HELD, "peak rate too high",
+            f"It may reach {mbps_text(picture.ceiling_bps.value)} and {name}'s machines play {mbps_text(place.peak_bps)} at most; "
+            "lower the bit rate or the ceiling.",
+        )
+
+
+def _rate(plan: Plan, picture: VideoPlan, facts: MasterFacts, destination: Destination) -> Iterator[Stamp]:
+    target, guidance, name = picture.target_bps.value, plan.guidance, destination.sheet_name
+    free = picture.rate_control.value is not RateControl.FIXED
+    if guidance and free and target < JUST_BELOW * guidance.low_bps:
+        yield _stamp(
+            "below_guidance", CARE, "below guidance",
+            f"{mbps_text(target)} is below the {mbps_text(guidance.low_bps)} that {name} asks for.",
+        )
+    if guidance and free and target > FAR_ABOVE * guidance.high_bps:
+        yield _stamp(
+            "far_above_guidance", CARE, "far above guidance",
+            f"{mbps_text(target)} is {target / guidance.high_bps:.1f} × the top of what {name} asks for; it makes the file "
+            "larger and is seldom passed on.",
+        )
     recorded = facts.video.bitrate_bps
-    if recorded and target > recorded * 1.25 and facts.video.codec in ("h264", "hevc", "vp9", "av1"):
-        found.append(_stamp(
+    if recorded and free and not plan.copied and target > recorded * 1.25 and facts.video.codec in ("h264", "hevc", "vp9", "av1"):
+        yield _stamp(
             "above_recording", CARE, "more than was recorded",
             f"The master itself has {mbps_text(recorded)}; more bits than that bring nothing back.",
-        ))
-    return found
+        )

@@ -5,9 +5,12 @@ from __future__ import annotations
 from enum import StrEnum
 from fractions import Fraction
 
-from .carrying import WORST_CASE
-from .facts import MasterFacts
-from .plan import Plan, duration_s
+from .carrying import worst_case
+from .codecs import FAST_START, name_of
+from .facts import FileFacts
+from .packing_slip import colour_text
+from .plan import AudioPlan, Method, Plan, RateControl, VideoPlan, duration_s
+from .plan_as_is import sound_codec_of
 from .values import Model, mbps_text, rate_text
 
 
@@ -45,42 +48,73 @@ class Receipt(Model):
 
 
 class PackedFacts(Model):
-    """Read back from a packed file; rates in bit/s over the stream's own duration."""
+    """Read back from a packed file; rates in bit/s over the stream's own duration.
 
-    facts: MasterFacts
-    video_bitrate_bps: int
-    pictures: int
-    longest_keyframe_distance: int
-    index_first: bool
+    `identical` is whether the file is the master's, byte for byte; it is asked only of one that was sent untouched.
+    """
+
+    facts: FileFacts
+    video_bitrate_bps: int = 0
+    pictures: int = 0
+    longest_keyframe_distance: int = 0
+    index_first: bool = False
+    identical: bool | None = None
 
 
 def compare(plan: Plan, packed: PackedFacts) -> tuple[ReceiptRow, ...]:
     """Planned against measured for everything a platform or a viewer depends on."""
-    video, facts = plan.video, packed.facts.video
+    rows = _picture(plan, plan.video, packed) if plan.video else [
+        _same("picture", "Picture", "none", "none" if packed.facts.video is None else packed.facts.video.codec)
+    ]
+    if plan.method.value is Method.UNTOUCHED:
+        rows.append(_same("identical", "Content", "the master's", "the master's" if packed.identical else "something else"))
+    elif plan.container.value in FAST_START:
+        planned = "index first" if plan.fast_start.value else "index last"
+        rows.append(_same("fast_start", "Fast start", planned, "index first" if packed.index_first else "index last"))
+    rows += [_duration(plan, packed), *_sound(plan.audio, packed.facts)]
+    if plan.chapters.value:
+        rows.append(_same("chapters", "Chapters", "kept", "kept" if packed.facts.chapters else "gone"))
+    return tuple(rows)
+
+
+def _picture(plan: Plan, video: VideoPlan, packed: PackedFacts) -> list[ReceiptRow]:
+    facts = packed.facts.video
+    if facts is None:
+        return [_same("codec", "Codec", name_of(video.codec.value), "none")]
     framing = video.framing.value
     rows = [
-        _same("codec", "Codec", "H.264 High", f"{_codec(facts.codec)} {facts.profile or ''}".strip()),
-        _same("level", "Level", video.level.value, facts.level or "not stated"),
+        _same("codec", "Codec", name_of(video.codec.value), name_of(facts.codec)),
         _same("size", "Frame size", f"{framing.width}×{framing.height}", f"{facts.display_width}×{facts.display_height}"),
         _same("rate", "Frame rate", rate_text(video.frame_rate.value), rate_text(facts.frame_rate)),
         _same("pictures", "Pictures", str(video.frames), str(packed.pictures)),
-        _bit_rate(plan, packed.video_bitrate_bps),
-        _keyframes(plan, packed.longest_keyframe_distance),
-        _same("colour", "Colour", _colour(video.colour.value), _colour(facts.colour)),
-        _same("fast_start", "Fast start", "index first", "index first" if packed.index_first else "index last"),
-        _duration(plan, packed),
+        _bit_rate(video, packed.video_bitrate_bps),
     ]
-    sound = packed.facts.audio
-    if plan.audio is None:
-        rows.append(_same("sound", "Sound", "none", "none" if sound is None else sound.codec))
-    elif sound is None:
-        rows.append(_same("sound", "Sound", "AAC", "none"))
-    else:
-        planned = f"AAC {plan.audio.sample_rate_hz.value / 1000:g} kHz, {plan.audio.channels.value} ch"
-        measured = f"{sound.codec.upper()} {sound.sample_rate_hz / 1000:g} kHz, {sound.channels} ch"
-        rows.append(_same("sound", "Sound", planned, measured))
-        rows.append(_loudness(plan.audio.expected_lufs, sound.integrated_lufs))
-    return tuple(rows)
+    if plan.copied:
+        return rows
+    rows.insert(1, _profile(video, facts.profile))
+    if video.level.value and facts.level:  # VP9 states no level in its stream
+        rows.insert(2, _same("level", "Level", video.level.value, facts.level))
+    if video.keyframe_interval_frames.value:
+        rows.append(_keyframes(video.keyframe_interval_frames.value, packed.longest_keyframe_distance))
+    rows.append(_same("colour", "Colour", colour_text(video.colour.value), colour_text(facts.colour)))
+    return rows
+
+
+def _profile(video: VideoPlan, measured: str | None) -> ReceiptRow:
+    planned = video.profile.value
+    found = measured or "not stated"
+    return _same("profile", "Profile", planned, planned if found.endswith(planned) else found)
+
+
+def _sound(plan: AudioPlan | None, facts: FileFacts) -> list[ReceiptRow]:
+    sound = facts.audio
+    if plan is None:
+        return [_same("sound", "Sound", "none", "none" if sound is None else sound.codec)]
+    if sound is None:
+        return [_same("sound", "Sound", name_of(plan.codec.value), "none")]
+    planned = f"{name_of(plan.codec.value)} {plan.sample_rate_hz.value / 1000:g} kHz, {plan.channels.value} ch"
+    measured = f"{name_of(sound_codec_of(sound.codec) or sound.codec)} {sound.sample_rate_hz / 1000:g} kHz, {sound.channels} ch"
+    return [_same("sound", "Sound", planned, measured), _loudness(plan.expected_lufs, sound.integrated_lufs)]
 
 
 def _same(code: str, setting: str, planned: str, measured: str) -> ReceiptRow:
@@ -88,21 +122,14 @@ def _same(code: str, setting: str, planned: str, measured: str) -> ReceiptRow:
     return ReceiptRow(code=code, setting=setting, planned=planned, measured=measured, match=match)
 
 
-def _codec(name: str) -> str:
-    return "H.264" if name == "h264" else name
-
-
-def _colour(tags) -> str:
-    parts = (tags.primaries, tags.transfer, tags.matrix, tags.range)
-    return "BT.709, limited" if parts == ("bt709", "bt709", "bt709", "tv") else ", ".join(p or "none" for p in parts)
-
-
-def _bit_rate(plan: Plan, measured_bps: int) -> ReceiptRow:
-    target = plan.video.target_bps.value
+def _bit_rate(video: VideoPlan, measured_bps: int) -> ReceiptRow:
+    target = video.target_bps.value
     share = measured_bps / target
     match, note = Match.AS_PLANNED, f"{share:.0%} of the target"
-    if share > WORST_CASE[plan.video.rate_control.value]:
+    if share > worst_case(video) + 0.005:
         match = Match.DIFFERS
+    elif video.rate_control.value is RateControl.QUALITY:
+        note = f"{share:.0%} of the ceiling; the quality value asked for no more"
     elif share < 0.9:
         match, note = Match.EXPLAINED, f"{share:.0%} of the target: the picture is simple and needs no more"
     return ReceiptRow(
@@ -111,10 +138,9 @@ def _bit_rate(plan: Plan, measured_bps: int) -> ReceiptRow:
     )
 
 
-def _keyframes(plan: Plan, longest: int) -> ReceiptRow:
-    planned = plan.video.keyframe_interval_frames.value
+def _keyframes(planned: int, longest: int) -> ReceiptRow:
     match = Match.AS_PLANNED if longest <= planned else Match.DIFFERS
-    note = "" if longest == planned else "cuts in the picture bring more keyframes" if longest < planned else ""
+    note = "cuts in the picture bring more keyframes" if longest < planned else ""
     return ReceiptRow(
         code="keyframes", setting="Keyframes", planned=f"at most {planned} apart", measured=f"at most {longest} apart",
         match=match, note=note,
@@ -123,7 +149,7 @@ def _keyframes(plan: Plan, longest: int) -> ReceiptRow:
 
 def _duration(plan: Plan, packed: PackedFacts) -> ReceiptRow:
     planned, measured = duration_s(plan), packed.facts.duration_s
-    near = abs(planned - measured) <= max(Fraction(1, 10), 2 / plan.video.frame_rate.value)
+    near = abs(planned - measured) <= max(Fraction(1, 10), 2 / plan.video.frame_rate.value if plan.video else Fraction(0))
     return ReceiptRow(
         code="duration", setting="Duration", planned=f"{float(planned):.2f} s", measured=f"{float(measured):.2f} s",
         match=Match.AS_PLANNED if near else Match.DIFFERS,

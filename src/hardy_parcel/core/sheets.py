@@ -7,13 +7,23 @@ from enum import StrEnum
 from fractions import Fraction
 from typing import Annotated, Literal
 
-from pydantic import Field, StringConstraints
+from pydantic import Field, StringConstraints, model_validator
 
 from .values import Model, Ratio
 
 Identifier = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9]*(-[a-z0-9]+)*$", max_length=60)]
 PositiveInt = Annotated[int, Field(gt=0)]
 Rate = Annotated[Ratio, Field(gt=0)]
+Shape = Annotated[Ratio, Field(ge=Fraction(1, 20), le=20)]
+Side = Annotated[int, Field(ge=16, le=16_384)]
+Bitrate = Annotated[int, Field(ge=1_000, le=4_000_000_000)]
+
+
+Codec = Literal["h264", "hevc", "vp9", "av1", "vc3"]
+"""Picture codecs by the names of the facts; vc3 is the intra-frame mezzanine of SMPTE ST 2019-1."""
+SoundCodec = Literal["aac", "opus", "mp3", "flac", "pcm"]
+Container = Literal["mp4", "mov", "mkv", "webm", "m4a", "mp3", "ogg", "flac", "wav"]
+Kept = Literal["chapters", "captions"]
 
 
 class FrameRateClass(StrEnum):
@@ -26,22 +36,28 @@ class FrameRateClass(StrEnum):
 class GuidanceRow(Model):
     """One row of guidance: bit rates in bit/s for an output of this short side, class and codec."""
 
-    short_side_px: PositiveInt
+    short_side_px: Side
     frame_rate_class: FrameRateClass
     dynamic_range: Literal["sdr", "hdr"] = "sdr"
     codec: Literal["h264", "hevc", "vp9", "av1"] = "h264"
-    low_bps: PositiveInt
-    high_bps: PositiveInt
+    low_bps: Bitrate
+    high_bps: Bitrate
+
+    @model_validator(mode="after")
+    def _in_order(self) -> GuidanceRow:
+        if self.low_bps > self.high_bps:
+            raise ValueError("the low bit rate is above the high one")
+        return self
 
 
 class RenditionRule(Model):
     """One step of a platform's ladder: a quality target under a ceiling in bit/s."""
 
-    short_side_px: PositiveInt
-    codec: Literal["h264", "vp9"]
+    short_side_px: Side
+    codec: Literal["h264", "vp9", "av1"]
     quality: Annotated[int, Field(ge=0, le=63)]
-    ceiling_standard_bps: PositiveInt
-    ceiling_high_bps: PositiveInt
+    ceiling_standard_bps: Bitrate
+    ceiling_high_bps: Bitrate
 
     def ceiling_bps(self, frame_rate_class: FrameRateClass) -> int:
         return self.ceiling_high_bps if frame_rate_class is FrameRateClass.HIGH else self.ceiling_standard_bps
@@ -55,50 +71,98 @@ class HandlingTier(Model):
     renditions: Annotated[tuple[RenditionRule, ...], Field(min_length=1)]
 
 
+class Assumed(StrEnum):
+    """What a creator supposes of a platform whose re-encoding nobody has measured."""
+
+    GENTLE = "gentle"
+    MIDDLING = "middling"
+    HARSH = "harsh"
+
+
 class Handling(Model):
-    """How a platform re-encodes an upload; an empty list of tiers means bit for bit."""
+    """How a platform re-encodes an upload; an empty list of tiers means bit for bit.
+
+    `assumed` marks a ladder that was supposed, not known. `sound_bps` is set where the sound itself is re-encoded.
+    """
 
     tiers: tuple[HandlingTier, ...] = ()
+    assumed: Assumed | None = None
     wrong_shape: Literal["bars", "crop", "refuse"] = "bars"
     frame_rate_cap: Rate | None = None
-    buffer_s: Annotated[float, Field(gt=0)] = 2.0
-    keyframe_s: Annotated[float, Field(gt=0)] = 2.0
+    buffer_s: Annotated[float, Field(gt=0, le=30)] = 2.0
+    keyframe_s: Annotated[float, Field(gt=0, le=30)] = 2.0
     effort: Literal["quick"] = "quick"
     loudness: Literal["turns down", "both ways", "none"] = "none"
+    sound_bps: Bitrate | None = None
 
 
 class AudioRule(Model):
-    """Sound beside video: rates in bit/s, target in LUFS, limit in dBTP."""
+    """Sound: codecs in order of preference, rates in bit/s, target in LUFS, limit in dBTP.
 
-    codec: Literal["aac"] = "aac"
-    stereo_bps: PositiveInt
-    mono_bps: PositiveInt
-    sample_rates_hz: tuple[PositiveInt, ...] = (48000,)
-    target_lufs: Annotated[float, Field(le=0)] | None = None
-    true_peak_limit_dbtp: Annotated[float, Field(le=0)] | None = None
+    `stereo_low_bps` and `mono_low_bps` are the lower ends where the guidance is a range.
+    """
+
+    codecs: Annotated[tuple[SoundCodec, ...], Field(min_length=1)] = ("aac",)
+    stereo_bps: Bitrate
+    mono_bps: Bitrate
+    stereo_low_bps: Bitrate | None = None
+    mono_low_bps: Bitrate | None = None
+    sample_rates_hz: Annotated[tuple[Annotated[int, Field(ge=8_000, le=192_000)], ...], Field(min_length=1)] = (48000,)
+    target_lufs: Annotated[float, Field(ge=-70, le=0)] | None = None
+    true_peak_limit_dbtp: Annotated[float, Field(ge=-30, le=0)] | None = None
     turns: Literal["down", "both"] = "both"
 
 
 class Placement(Model):
-    """One placement of a platform: what it takes, its limits, its guidance and its handling."""
+    """One placement of a platform: what it takes, its limits, its guidance and its handling.
+
+    Without `picture` it is an audio feed, and codecs and guidance for pictures are left empty. `guidance_factors`
+    multiply the H.264 rows for a codec that has none of its own; `hdr_factor` does so for high dynamic range.
+    `max_level` and `peak_bps` are what the weakest machine that must play it can do.
+    """
 
     id: Identifier
-    name: str
-    narrowest: Rate
-    widest: Rate
-    usual_shape: Rate
-    usual_short_side_px: PositiveInt
-    max_long_side_px: PositiveInt
-    max_short_side_px: PositiveInt
-    max_frame_rate: Rate
-    codecs: tuple[Literal["h264", "hevc", "vp9", "av1"], ...]
-    containers: tuple[Literal["mp4", "mov", "webm", "mkv"], ...]
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    picture: bool = True
+    narrowest: Shape = Fraction(1, 4)
+    widest: Shape = Fraction(4)
+    usual_shape: Shape = Fraction(16, 9)
+    usual_short_side_px: Side = 1080
+    max_long_side_px: Side = 16_384
+    max_short_side_px: Side = 16_384
+    max_frame_rate: Annotated[Ratio, Field(gt=0, le=1000)] = Fraction(60)
+    codecs: tuple[Codec, ...] = ()
+    containers: Annotated[tuple[Container, ...], Field(min_length=1)]
     max_bytes: PositiveInt
+    quota_bytes: PositiveInt | None = None
+    quota_days: Annotated[int, Field(gt=0, le=366)] | None = None
     max_duration_s: PositiveInt
     keyframe_interval_s: Annotated[float, Field(gt=0, le=20)] = 2.0
-    guidance: Annotated[tuple[GuidanceRow, ...], Field(min_length=1)]
+    max_level: dict[Codec, Annotated[str, StringConstraints(pattern=r"^\d\.\d$")]] = {}
+    peak_bps: Bitrate | None = None
+    keeps: tuple[Kept, ...] = ()
+    guidance: tuple[GuidanceRow, ...] = ()
+    guidance_factors: dict[Codec, Annotated[float, Field(gt=0, le=4)]] = {}
+    hdr_factor: Annotated[float, Field(gt=0, le=4)] | None = None
     audio: AudioRule
     handling: Handling
+
+    @model_validator(mode="after")
+    def _fits_together(self) -> Placement:
+        if self.picture and not (self.codecs and self.guidance):
+            raise ValueError("a placement with a picture names at least one codec and one guidance row")
+        if not self.picture and (self.codecs or self.guidance):
+            raise ValueError("an audio feed has no picture codecs and no picture guidance")
+        if self.narrowest > self.widest:
+            raise ValueError("the narrowest shape is wider than the widest")
+        if not self.accepts_shape(self.usual_shape):
+            raise ValueError("the usual shape is not one that is taken")
+        if self.max_short_side_px > self.max_long_side_px:
+            raise ValueError("the longest short side is longer than the longest long side")
+        seen = [(row.short_side_px, row.frame_rate_class, row.dynamic_range, row.codec) for row in self.guidance]
+        if len(set(seen)) < len(seen):
+            raise ValueError("two guidance rows are for the same short side, class, range and codec")
+        return self
 
     def accepts_shape(self, shape: Fraction) -> bool:
         """True when width ÷ height lies within what the placement takes (half a pixel in 1080 spared)."""
@@ -106,17 +170,28 @@ class Placement(Model):
         return self.narrowest * (1 - spare) <= shape <= self.widest * (1 + spare)
 
 
+SCHEMA_VERSION: Literal[1] = 1
+OLD_AFTER_DAYS = 180
+
+
 class Sheet(Model):
     """A platform's rules with the date they were checked and where they came from."""
 
-    schema_version: Literal[1] = 1
+    schema_version: Literal[1] = SCHEMA_VERSION
     id: Identifier
-    name: str
-    kind: str
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    kind: Annotated[str, Field(max_length=80)]
     version: PositiveInt
     checked_on: date
-    source: str
-    placements: Annotated[tuple[Placement, ...], Field(min_length=1)]
+    source: Annotated[str, Field(max_length=2_000)]
+    placements: Annotated[tuple[Placement, ...], Field(min_length=1, max_length=20)]
+
+    @model_validator(mode="after")
+    def _one_of_each(self) -> Sheet:
+        ids = [place.id for place in self.placements]
+        if len(set(ids)) < len(ids):
+            raise ValueError("two placements have the same id")
+        return self
 
 
 class Destination(Model):

@@ -1,36 +1,83 @@
-"""The rule sheets that ship with the program."""
+"""Rule sheets: those that ship, and over them what the creator keeps."""
 
 from __future__ import annotations
 
 from functools import cache
 from importlib import resources
 
-from pydantic import ValidationError
-
 from ..core.errors import BadInput, NotFound
+from ..core.sheet_documents import read_sheet
 from ..core.sheets import Destination, Sheet, destinations
+from ..store import sheets
+from ..store.database import Database
+
+ORDER = ("orrery", "sprigg", "kitewall", "fernpost", "handover", "earshelf")
+"""In which the shipped ones are offered."""
+USUAL_LANES = ("orrery-wide", "sprigg-upright", "kitewall-square", "fernpost-reel")
 
 
-def read_sheet(text: str, *, name: str) -> Sheet:
-    """A sheet from its JSON text; raises BadInput naming the path and the reason of every error."""
-    try:
-        return Sheet.model_validate_json(text)
-    except ValidationError as error:
-        faults = "; ".join(f"{'.'.join(map(str, fault['loc'])) or 'document'}: {fault['msg']}" for fault in error.errors())
-        raise BadInput(f"The rule sheet {name} cannot be used: {faults}.", "Correct it and try again.") from error
+@cache
+def shipped_sheets() -> tuple[Sheet, ...]:
+    """Every shipped sheet, in the order they are offered."""
+    folder = resources.files(__package__) / "sheets"
+    files = {item.name.removesuffix(".json"): item for item in folder.iterdir() if item.name.endswith(".json")}
+    names = sorted(files, key=lambda name: (ORDER.index(name) if name in ORDER else len(ORDER), name))
+    return tuple(read_sheet(files[name].read_text(), name=name) for name in names)
 
 
 @cache
 def shipped_destinations() -> dict[str, Destination]:
     """Every destination of the shipped sheets by its id, in the order they are offered."""
-    folder = resources.files(__package__) / "sheets"
-    files = sorted((item for item in folder.iterdir() if item.name.endswith(".json")), key=lambda item: item.name)
-    return destinations([read_sheet(item.read_text(), name=item.name) for item in files])
+    return destinations(list(shipped_sheets()))
 
 
-def destination(destination_id: str) -> Destination:
+def sheets_now(database: Database | None) -> list[Sheet]:
+    """The newest version of every sheet in use: the shipped ones first, then one's own. Without a database, as shipped."""
+    kept = {sheet.id: sheet for sheet in sheets.newest(database)} if database else {}
+    gone = sheets.removed(database) if database else set()
+    shipped = [kept.pop(sheet.id, sheet) for sheet in shipped_sheets() if sheet.id not in gone]
+    return [*shipped, *kept.values()]
+
+
+def versions_of(database: Database, sheet_id: str) -> list[Sheet]:
+    """Every version of one sheet, oldest first, the shipped one included; raises NotFound for none."""
+    found = {sheet.version: sheet for sheet in shipped_sheets() if sheet.id == sheet_id}
+    found |= {sheet.version: sheet for sheet in sheets.versions(database, sheet_id)}
+    if not found:
+        raise NotFound(f"There is no rule sheet '{sheet_id}'.", "Choose another one.")
+    return [found[version] for version in sorted(found)]
+
+
+def destinations_now(database: Database | None) -> dict[str, Destination]:
+    """Every destination in use by its id."""
+    return destinations(sheets_now(database))
+
+
+def destination(destination_id: str, database: Database | None = None) -> Destination:
     """The destination of this id; raises NotFound naming those there are."""
-    known = shipped_destinations()
+    known = destinations_now(database)
     if destination_id not in known:
         raise NotFound(f"There is no destination '{destination_id}'.", f"Choose one of: {', '.join(known)}.")
     return known[destination_id]
+
+
+def destination_of(database: Database, destination_id: str, version: int | None) -> Destination:
+    """The destination as one version of its sheet has it; the newest when that version, or the placement in it, is gone."""
+    now = destination(destination_id, database)
+    if version is None or version == now.sheet_version:
+        return now
+    sheet = next((one for one in versions_of(database, now.sheet_id) if one.version == version), None)
+    return destinations([sheet]).get(destination_id, now) if sheet else now
+
+
+def check_new(database: Database, sheet: Sheet) -> Sheet:
+    """The sheet as the next version of its id; raises BadInput when one of its destinations is another sheet's."""
+    others = {one for known in sheets_now(database) if known.id != sheet.id for one in destinations([known])}
+    if taken := sorted(others & set(destinations([sheet]))):
+        what = f"The destination {taken[0]} is another sheet's already."
+        raise BadInput(what, "Give the sheet or its placement another id.", code="bad_sheet")
+    try:
+        newest = versions_of(database, sheet.id)[-1].version
+    except NotFound:
+        newest = 0
+    return sheet.model_copy(update={"version": newest + 1})

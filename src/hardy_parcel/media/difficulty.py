@@ -31,13 +31,13 @@ def stretches(
     Each stretch starts with a keyframe, so its bits are its own. Long films are sampled: a dozen pictures of up to 48
     stretches, which are chosen by what the checks found (`known`) so that easy and hard ones have their share.
     """
-    rate = plan.video.frame_rate.value
+    rate = plan.picture.frame_rate.value
     per_stretch = max(1, round(segment_s * rate))
     every = ticks(plan)
     groups = [every[i : i + per_stretch] for i in range(0, len(every), per_stretch)]
     if len(groups) > 1 and len(groups[-1]) < per_stretch:
         groups.pop()
-    pixels = video.coded_width * video.coded_height * len(every) * plan.video.keep_every
+    pixels = video.coded_width * video.coded_height * len(every) * plan.picture.keep_every
     if pixels > DECODE_PIXELS and len(groups) > SAMPLED_STRETCHES:
         places = [float(plan.excerpt.in_s + Fraction(group[0].index) / rate) for group in groups]
         measured = [(second.at_s, second.level) for second in known]
@@ -61,11 +61,11 @@ def _sample(group: list[Tick]) -> list[Tick]:
 
 def _bits(master: Path, video: VideoFacts, plan: Plan, groups: list[list[Tick]]) -> list[int]:
     """Bits of each group in one test encode at about 320 px across; a group always starts with a keyframe."""
-    crop = plan.video.framing.value.crop
+    crop = plan.picture.framing.value.crop
     scale = min(1.0, SMALL_LONG_SIDE / max(crop.width, crop.height))
     width, height = even(crop.width * scale), even(crop.height * scale)
     settings = EncoderSettings(
-        library="libx264", width=width, height=height, frame_rate=plan.video.frame_rate.value,
+        library="libx264", width=width, height=height, frame_rate=plan.picture.frame_rate.value,
         options={"preset": "ultrafast", "crf": "26", "g": "100000", "sc_threshold": "0", "bf": "0", "rc-lookahead": "0"},
     )
     context = encoder(settings)
@@ -81,7 +81,7 @@ def _bits(master: Path, video: VideoFacts, plan: Plan, groups: list[list[Tick]])
     flat = [tick for group in groups for tick in group]
     for i, picture in enumerate(treated(master, video, plan, flat, frame=False)):
         small = picture.reformat(width=width, height=height, interpolation="FAST_BILINEAR")
-        small.pts, small.time_base = i, 1 / plan.video.frame_rate.value
+        small.pts, small.time_base = i, 1 / plan.picture.frame_rate.value
         small.pict_type = PictureType.I if i in starts else PictureType.NONE
         count(context.encode(small))
     count(context.encode(None))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 
 import av
@@ -10,6 +11,8 @@ from ..core.encoder_settings import EncoderSettings
 from ..core.errors import EncoderTrouble
 from ..core.facts import ColourTags
 from .inspect import MATRICES, PRIMARIES, RANGES, TRANSFERS
+
+os.environ.setdefault("SVT_LOG", "1")  # the AV1 library tells its settings on the error stream otherwise
 
 
 def _code(table: dict[int, str], name: str | None, unspecified: int = 2) -> int:

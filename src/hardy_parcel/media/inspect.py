@@ -33,6 +33,8 @@ TRANSFERS = {1: "bt709", 4: "gamma22", 5: "gamma28", 6: "smpte170m", 7: "smpte24
 MATRICES = {0: "gbr", 1: "bt709", 4: "fcc", 5: "bt470bg", 6: "smpte170m", 7: "smpte240m", 9: "bt2020nc", 10: "bt2020c"}
 RANGES = {1: "tv", 2: "pc"}
 CONTAINERS = {"mov,mp4,m4a,3gp,3g2,mj2": "MP4/MOV", "matroska,webm": "MKV/WebM", "avi": "AVI", "mpegts": "MPEG-TS"}
+OWN_NAMES = {"dnxhd": "vc3"}
+"""Codecs that the library calls otherwise than their standard does."""
 LARGEST_SIDE = 16384
 INDEXED = ("mov,", "avi")
 """Containers whose index names every picture; others index keyframes at most."""
@@ -175,7 +177,7 @@ def _video(container, stream: av.VideoStream, index: _Index | None, boxes: BoxFa
     )
     pixel = av.VideoFormat(context.pix_fmt or first.format.name)
     return VideoFacts(
-        codec=context.codec.canonical_name,
+        codec=OWN_NAMES.get(context.codec.canonical_name, context.codec.canonical_name),
         profile=context.profile,
         level=_level(context),
         coded_width=first.width,
@@ -292,6 +294,8 @@ def _timecode(container) -> str | None:
 
 def _level(context) -> str | None:
     level = context.level
+    if context.codec.canonical_name == "av1" and level is not None and 0 <= level < 24:
+        return f"{2 + level // 4}.{level % 4}"  # seq_level_idx, AV1 specification Annex A.3
     if level is None or level <= 0:
         return None
     if context.codec.canonical_name == "h264":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import tempfile
 import time
 from collections.abc import Callable, Iterator
@@ -14,12 +15,12 @@ import av
 from ..core.encoder_settings import packing_settings
 from ..core.errors import PlanHeld
 from ..core.facts import MasterFacts
-from ..core.plan import Plan, RateControl
+from ..core.plan import Method, Plan, RateControl, duration_s
 from ..core.windows import Reel
 from .encode import add_video, encoded, encoder
 from .pictures import every_tick, ticks, treated
 from .sound import add_sound, sound_blocks
-from .trouble import writing
+from .trouble import open_film, reading, writing
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,6 +47,11 @@ class Packed:
     video_bytes: int
 
 
+FORMATS: dict[str, str] = {"mkv": "matroska", "m4a": "ipod"}
+"""Containers whose muxer has another name."""
+COPY_BLOCK = 4 << 20
+
+
 def pack(
     master: Path,
     facts: MasterFacts,
@@ -62,16 +68,32 @@ def pack(
     """
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
+    began = time.monotonic()
+    with writing(target):
+        if plan.method.value is Method.UNTOUCHED:
+            pictures, written = _copy(master, plan, target, report)
+        elif plan.method.value is Method.REWRAP:
+            pictures, written = _rewrap(master, plan, target, report)
+        elif plan.video is None:
+            pictures, written = _encode_sound(master, facts, plan, target, report)
+        else:
+            pictures, written = _encode(master, facts, plan, target, report, reel)
+    return Packed(pictures=pictures, seconds=time.monotonic() - began, video_bytes=written)
+
+
+def _encode(
+    master: Path, facts: MasterFacts, plan: Plan, target: Path, report: Report, reel: Reel | None
+) -> tuple[int, int]:
+    video = plan.picture
     chosen = ticks(plan, reel) if reel else None
-    count = len(chosen) if chosen is not None else plan.video.frames
+    count = len(chosen) if chosen is not None else video.frames
 
     def pictures() -> Iterator[av.VideoFrame]:
         return treated(master, facts.video, plan, every_tick(plan) if chosen is None else chosen)
 
-    two = plan.video.rate_control.value is RateControl.TWO_PASSES
+    two = video.rate_control.value is RateControl.TWO_PASSES
     total = count * (2 if two else 1)
-    began = time.monotonic()
-    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch, writing(target):
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         stats = str(Path(scratch) / "passes.log")
         if two:
             settings = packing_settings(plan, encode_pass=1, stats_path=stats)
@@ -79,20 +101,88 @@ def pack(
                 report(Progress(done=sent, total=total, bytes=0))
         settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path=stats if two else None)
         offset, written = (count if two else 0), 0
-        options = {"movflags": "+faststart"} if plan.fast_start.value and reel is None else {}
-        with av.open(str(target), "w", format=plan.container.value, options=options) as container:
-            video = add_video(container, settings)
+        with _written(target, plan, whole=reel is None) as container:
+            stream = add_video(container, settings)
             sound = add_sound(container, plan.audio) if plan.audio and reel is None else None
+            if reel is None:
+                _add_chapters(container, master, plan)
             blocks = sound_blocks(master, facts, plan) if sound else iter(())
             feed = _sound_feed(container, sound, blocks)
-            for sent, packets in encoded(video, pictures()):
+            for sent, packets in encoded(stream, pictures()):
                 for packet in packets:
                     written += packet.size
                     container.mux(packet)
                 feed(sent / settings.frame_rate + SOUND_AHEAD_S)
                 report(Progress(done=offset + sent, total=total, bytes=written))
             feed(None)
-    return Packed(pictures=count, seconds=time.monotonic() - began, video_bytes=written)
+    return count, written
+
+
+def _encode_sound(master: Path, facts: MasterFacts, plan: Plan, target: Path, report: Report) -> tuple[int, int]:
+    """Sound alone; progress is whole seconds of sound."""
+    seconds = max(1, math.ceil(duration_s(plan)))
+    with _written(target, plan, whole=True) as container:
+        stream = add_sound(container, plan.audio)
+        _add_chapters(container, master, plan)
+        feed = _sound_feed(container, stream, sound_blocks(master, facts, plan))
+        for second in range(1, seconds + 1):
+            feed(Fraction(second))
+            report(Progress(done=second, total=seconds, bytes=0))
+        feed(None)
+    return 0, 0
+
+
+def _written(target: Path, plan: Plan, *, whole: bool) -> av.container.OutputContainer:
+    container = plan.container.value
+    options = {"movflags": "+faststart"} if plan.fast_start.value and whole else {}
+    return av.open(str(target), "w", format=FORMATS.get(container, container), options=options)
+
+
+def _add_chapters(container: av.container.OutputContainer, master: Path, plan: Plan) -> None:
+    """The master's chapters, moved and cut to the excerpt."""
+    if not plan.chapters.value:
+        return
+    with reading(master), open_film(master) as source:
+        found = source.chapters()
+    moved = []
+    for chapter in found:
+        base = chapter["time_base"]
+        start = max(Fraction(0), chapter["start"] * base - plan.excerpt.in_s)
+        end = min(plan.excerpt.duration_s, chapter["end"] * base - plan.excerpt.in_s)
+        if end > start:
+            moved.append({
+                **chapter, "id": len(moved), "start": round(start * 1000), "end": round(end * 1000), "time_base": Fraction(1, 1000),
+            })
+    container.set_chapters(moved)
+
+
+def _copy(master: Path, plan: Plan, target: Path, report: Report) -> tuple[int, int]:
+    """The master's bytes as they are; progress is of bytes."""
+    size, done = max(1, master.stat().st_size), 0
+    with reading(master), open(master, "rb") as source, open(target, "wb") as copy:
+        while block := source.read(COPY_BLOCK):
+            copy.write(block)
+            done += len(block)
+            report(Progress(done=done, total=max(size, done), bytes=done))
+    return plan.picture.frames, done
+
+
+def _rewrap(master: Path, plan: Plan, target: Path, report: Report) -> tuple[int, int]:
+    """The master's packets in another container."""
+    frames, done, written = plan.picture.frames, 0, 0
+    with reading(master), open_film(master) as source, _written(target, plan, whole=True) as container:
+        streams = [source.streams.video[0], *source.streams.audio[:1]]
+        copies = {stream.index: container.add_stream_from_template(stream) for stream in streams}
+        _add_chapters(container, master, plan)
+        for packet in source.demux(streams):
+            if packet.dts is None:
+                continue
+            if packet.stream.index == streams[0].index:
+                done, written = done + 1, written + packet.size
+                report(Progress(done=done, total=max(frames, done), bytes=written))
+            packet.stream = copies[packet.stream.index]
+            container.mux(packet)
+    return done, written
 
 
 def _sound_feed(container, stream, blocks: Iterator[av.AudioFrame]) -> Callable[[Fraction | None], None]:

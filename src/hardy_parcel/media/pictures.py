@@ -32,19 +32,20 @@ class Tick:
 
 def ticks(plan: Plan, reel: Reel | None = None) -> list[Tick]:
     """Every packed picture of a plan, of the whole excerpt or of a reel of it."""
-    rate, start = plan.video.frame_rate.value, plan.excerpt.in_s
+    video = plan.picture
+    rate, start = video.frame_rate.value, plan.excerpt.in_s
     reel = reel or whole_reel(start, plan.excerpt.out_s, measure_all=True)
     shown: list[tuple[int, bool]] = []
     for segment in reel.segments:
         first = math.ceil((segment.start_s - start) * rate)
-        last = plan.video.frames if reel.whole else first + math.floor((segment.end_s - segment.start_s) * rate)
-        shown += [(i, start + i / rate >= segment.measure_from_s) for i in range(first, min(last, plan.video.frames))]
+        last = video.frames if reel.whole else first + math.floor((segment.end_s - segment.start_s) * rate)
+        shown += [(i, start + i / rate >= segment.measure_from_s) for i in range(first, min(last, video.frames))]
     eligible = [flag for _, flag in shown]
     measured = eligible if reel.measure_all else spread(eligible)
     return [
         Tick(
             index=place, measured=flag,
-            master_s=source_time_s(index=i, in_s=start, frame_rate=rate, keep_every=plan.video.keep_every),
+            master_s=source_time_s(index=i, in_s=start, frame_rate=rate, keep_every=video.keep_every),
         )
         for place, ((i, _), flag) in enumerate(zip(shown, measured, strict=True))
     ]
@@ -52,24 +53,25 @@ def ticks(plan: Plan, reel: Reel | None = None) -> list[Tick]:
 
 def every_tick(plan: Plan) -> Iterator[Tick]:
     """Every packed picture of the whole excerpt, one after the other, so that a long film needs no long list."""
-    rate, start, keep = plan.video.frame_rate.value, plan.excerpt.in_s, plan.video.keep_every
-    for i in range(plan.video.frames):
+    video = plan.picture
+    rate, start, keep = video.frame_rate.value, plan.excerpt.in_s, video.keep_every
+    for i in range(video.frames):
         yield Tick(index=i, measured=True, master_s=source_time_s(index=i, in_s=start, frame_rate=rate, keep_every=keep))
 
 
 def pictures_at(
-    path: Path, times_s: Iterable[Fraction], *, start_s: Fraction, fields: FieldOrder = FieldOrder.NONE
+    path: Path, times_s: Iterable[Fraction], *, start_s: Fraction, fields: FieldOrder = FieldOrder.NONE, each_field: bool = False
 ) -> Iterator[av.VideoFrame]:
     """For each time (s from the first picture, rising or jumping) the last picture that starts at or before it.
 
     Seeks where the next time lies far ahead or behind. The last picture is repeated past the end, at most for one
     second; after that the file is too short and UnreadableMaster is raised. With `fields`, pictures are deinterlaced
-    at their own rate.
+    at their own rate, or with `each_field` at twice that.
     """
     with reading(path), open_film(path) as container:
         stream = picture_stream(container, path)
         stream.thread_type = "AUTO"
-        reader = _Reader(container, stream, start_s, fields)
+        reader = _Reader(container, stream, start_s, fields, each_field)
         for at in times_s:
             yield reader.picture(at, path)
 
@@ -77,15 +79,15 @@ def pictures_at(
 class _Reader:
     """A decode position in one stream: the current picture and the next, each with its time in s."""
 
-    def __init__(self, container, stream, start_s: Fraction, fields: FieldOrder) -> None:
+    def __init__(self, container, stream, start_s: Fraction, fields: FieldOrder, each_field: bool) -> None:
         self._container, self._stream, self._start = container, stream, start_s
-        self._fields = fields
+        self._fields, self._each_field = fields, each_field
         self._restart()
 
     def _restart(self) -> None:
         self._frames = self._container.decode(self._stream)
         if self._fields is not FieldOrder.NONE:
-            self._frames = deinterlaced(self._frames, self._fields)
+            self._frames = deinterlaced(self._frames, self._fields, each_field=self._each_field)
         self._now: tuple[Fraction, av.VideoFrame] | None = None
         self._ahead: tuple[Fraction, av.VideoFrame] | None = None
         self._ended = False
@@ -117,8 +119,8 @@ class _Reader:
         return shown[1]
 
 
-def deinterlaced(frames: Iterator[av.VideoFrame], fields: FieldOrder) -> Iterator[av.VideoFrame]:
-    """One progressive picture for each interlaced one, with its time stamp, by the library's motion-adaptive filter."""
+def deinterlaced(frames: Iterator[av.VideoFrame], fields: FieldOrder, *, each_field: bool = False) -> Iterator[av.VideoFrame]:
+    """One progressive picture for each interlaced one, or for each of its fields, by the library's motion-adaptive filter."""
     graph = source = sink = None
 
     def ready() -> Iterator[av.VideoFrame]:
@@ -136,9 +138,10 @@ def deinterlaced(frames: Iterator[av.VideoFrame], fields: FieldOrder) -> Iterato
                 f"video_size={frame.width}x{frame.height}:pix_fmt={frame.format.name}"
                 f":time_base={frame.time_base.numerator}/{frame.time_base.denominator}:pixel_aspect=1/1",
             )
+            mode = "send_field" if each_field else "send_frame"
             parity = "tff" if fields is FieldOrder.TOP_FIRST else "bff"
             sink = graph.add("buffersink")
-            graph.link_nodes(source, graph.add("bwdif", f"mode=send_frame:parity={parity}:deint=all"), sink)
+            graph.link_nodes(source, graph.add("bwdif", f"mode={mode}:parity={parity}:deint=all"), sink)
             graph.configure()
         source.push(frame)
         yield from ready()
@@ -182,8 +185,9 @@ class Treatment:
         self._shape = (width, height, pixel_format)
         framing = self._plan.framing.value
         crop, picture = framing.crop, framing.picture
+        wanted = self._plan.pixel_format.value
         self._untouched = (
-            (width, height, pixel_format) == (crop.width, crop.height, "yuv420p") == (*self._wanted_size(), "yuv420p")
+            (width, height, pixel_format) == (crop.width, crop.height, wanted) == (*self._wanted_size(), wanted)
             and not framing.bars and self._video.rotation_deg == 0 and self._video.sample_aspect_ratio == 1
             and (_matrix(self._plan.source_matrix), self._plan.source_range) == ("bt709", "tv")
         )
@@ -208,7 +212,7 @@ class Treatment:
             f":in_color_matrix={_matrix(self._plan.source_matrix)}:out_color_matrix=bt709"
             f":in_range={self._plan.source_range}:out_range=tv",
         ))
-        steps.append(("format", "pix_fmts=yuv420p"))
+        steps.append(("format", f"pix_fmts={wanted}"))
         if self._frame and framing.bars:
             steps.append(("pad", f"w={framing.width}:h={framing.height}:x={picture.x}:y={picture.y}:color=black"))
         steps.append(("setsar", "sar=1"))
@@ -238,8 +242,8 @@ def _matrix(name: str) -> str:
 
 def treated(path: Path, video: VideoFacts, plan: Plan, wanted: Iterable[Tick], *, frame: bool = True) -> Iterator[av.VideoFrame]:
     """Treated pictures for `wanted`, in order; time stamps count from 0."""
-    treatment = Treatment(video, plan.video, frame=frame)
+    treatment = Treatment(video, plan.picture, frame=frame)
     times = (tick.master_s for tick in wanted)
-    fields = plan.video.deinterlace.value
-    for count, picture in enumerate(pictures_at(path, times, start_s=video.start_s, fields=fields)):
+    fields, each = plan.picture.deinterlace.value, plan.picture.field_rate
+    for count, picture in enumerate(pictures_at(path, times, start_s=video.start_s, fields=fields, each_field=each)):
         yield treatment(picture, count)

@@ -13,21 +13,34 @@ import numpy as np
 from ..core.errors import EncoderTrouble
 from ..core.facts import MasterFacts
 from ..core.plan import AudioPlan, Plan, duration_s
+from ..core.sheets import SoundCodec
 from .trouble import open_film, reading
 
 PACKET_SAMPLES = 1024
 DRIFT_S = 0.05
 
 
+ENCODERS: dict[SoundCodec, tuple[str, str, dict[str, str]]] = {
+    "aac": ("aac", "fltp", {"profile": "aac_low", "aac_coder": "twoloop"}),
+    "opus": ("libopus", "flt", {"application": "audio", "vbr": "on", "frame_duration": "20"}),
+    "mp3": ("libmp3lame", "fltp", {"compression_level": "2", "reservoir": "1"}),
+    "flac": ("flac", "s16", {"compression_level": "8"}),
+    "pcm": ("pcm_s24le", "s32", {}),
+}
+"""Library, sample format and options of each sound codec."""
+
+
 def add_sound(container: av.container.OutputContainer, audio: AudioPlan) -> av.AudioStream:
-    """An opened AAC stream as the plan says; fails if the encoder left an option unused."""
-    stream = container.add_stream("aac", rate=audio.sample_rate_hz.value)
+    """An opened sound stream as the plan says; fails if the encoder left an option unused."""
+    library, samples, options = ENCODERS[audio.codec.value]
+    stream = container.add_stream(library, rate=audio.sample_rate_hz.value)
     context = stream.codec_context
     context.layout = "stereo" if audio.channels.value == 2 else "mono"
-    context.format = "fltp"
-    context.bit_rate = audio.bitrate_bps.value
+    context.format = samples
+    if audio.bitrate_bps.value is not None and audio.codec.value != "pcm":
+        context.bit_rate = audio.bitrate_bps.value
     context.time_base = Fraction(1, audio.sample_rate_hz.value)
-    context.options = {"profile": "aac_low", "aac_coder": "twoloop"}
+    context.options = dict(options)
     try:
         context.open()
     except (av.FFmpegError, ValueError) as error:

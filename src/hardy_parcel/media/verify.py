@@ -2,50 +2,66 @@
 
 from __future__ import annotations
 
+import filecmp
 import hashlib
 import struct
 from fractions import Fraction
 from pathlib import Path
 
-import av
-
 from ..core.errors import PackedFileWrong, UnreadableMaster
 from ..core.receipt import PackedFacts
-from .inspect import inspect
-from .trouble import reading
+from .inspect import read_file
+from .trouble import open_film, reading
 
 
-def read_back(path: Path) -> PackedFacts:
-    """Facts of a packed file after decoding all of it; raises PackedFileWrong when it does not play to the end."""
+def read_back(path: Path, *, master: Path | None = None) -> PackedFacts:
+    """Facts of a packed file after decoding all of it; raises PackedFileWrong when it does not play to the end.
+
+    With `master` it is also compared with that file, byte for byte.
+    """
     try:
-        facts = inspect(path)
-        with reading(path), av.open(str(path)) as container:
-            stream = container.streams.video[0]
-            size = keyframe = longest = number = 0
-            duration = Fraction(0)
-            for packet in container.demux(stream):
-                if packet.size:
-                    size += packet.size
-                    duration += Fraction(packet.duration or 0) * packet.time_base
-                    if packet.is_keyframe:
-                        longest, keyframe = max(longest, number - keyframe), number
-                    number += 1
-            longest = max(longest, number - keyframe)
-            pictures = _decoded(path)
+        facts = read_file(path)
+        size = longest = pictures = 0
+        duration = Fraction(0)
+        if facts.video:
+            size, duration, longest = _packets(path)
+        if facts.video or facts.audio:
+            pictures = _decoded(path, picture=facts.video is not None)
     except UnreadableMaster as error:
         raise PackedFileWrong("The packed file does not play to its end.", "It was not kept; try again.") from error
     return PackedFacts(
         facts=facts,
         video_bitrate_bps=round(size * 8 / float(duration)) if duration else 0,
-        pictures=pictures,
+        pictures=pictures if facts.video else 0,
         longest_keyframe_distance=longest,
         index_first=index_first(path),
+        identical=None if master is None else filecmp.cmp(path, master, shallow=False),
     )
 
 
-def _decoded(path: Path) -> int:
-    with reading(path), av.open(str(path)) as container:
+def _packets(path: Path) -> tuple[int, Fraction, int]:
+    """Bytes and seconds of picture, and the longest distance between keyframes in pictures."""
+    size = keyframe = longest = number = 0
+    first = last = None
+    with reading(path), open_film(path) as container:
         stream = container.streams.video[0]
+        rate = stream.average_rate or stream.guessed_rate or Fraction(25)
+        for packet in container.demux(stream):
+            if not packet.size or packet.pts is None:
+                continue
+            size += packet.size
+            at = packet.pts * packet.time_base
+            first, last = min(at, first if first is not None else at), max(at, last if last is not None else at)
+            if packet.is_keyframe:
+                longest, keyframe = max(longest, number - keyframe), number
+            number += 1
+    duration = last - first + 1 / rate if first is not None else Fraction(0)
+    return size, Fraction(duration), max(longest, number - keyframe)
+
+
+def _decoded(path: Path, *, picture: bool) -> int:
+    with reading(path), open_film(path) as container:
+        stream = container.streams.video[0] if picture else container.streams.audio[0]
         stream.thread_type = "AUTO"
         return sum(1 for _ in container.decode(stream))
 

@@ -261,19 +261,32 @@ def set_excerpt(database: Database, master_id: str, excerpt: Excerpt | None) -> 
     keep_excerpt(database, master_id, excerpt, number=get(database, master_id).excerpt_number)
 
 
-def choices(database: Database, master_id: str) -> dict[str, Choices]:
+class Chosen(Model):
+    """The creator's choices for a destination and the version of its sheet they were made with; None for the newest."""
+
+    choices: Choices = Choices()
+    sheet_version: int | None = None
+
+
+def choices(database: Database, master_id: str) -> dict[str, Chosen]:
     """The creator's choices by destination."""
     with database.reading() as connection:
         rows = connection.execute(queries("masters")["choices"], {"master_id": master_id}).fetchall()
-    return {row["destination_id"]: Choices.model_validate_json(row["choices"]) for row in rows}
+    return {
+        row["destination_id"]: Chosen(choices=Choices.model_validate_json(row["choices"]), sheet_version=row["sheet_version"])
+        for row in rows
+    }
 
 
-def choose(database: Database, master_id: str, destination_id: str, chosen: Choices) -> None:
-    """Keep the creator's choices for one destination."""
+def choose(database: Database, master_id: str, destination_id: str, chosen: Choices, sheet_version: int) -> None:
+    """Keep the creator's choices for one destination with the version of the sheet they were made with."""
     with database.writing() as connection:
         connection.execute(
             queries("masters")["choose"],
-            {"master_id": master_id, "destination_id": destination_id, "choices": chosen.model_dump_json()},
+            {
+                "master_id": master_id, "destination_id": destination_id, "choices": chosen.model_dump_json(),
+                "sheet_version": sheet_version,
+            },
         )
 
 

@@ -75,22 +75,27 @@ def keep_perfect(database: Database, reel: Reel, found: PerfectUpload) -> None:
 
 def keep_speed(database: Database, plan: Plan, pictures_per_s: float) -> None:
     """Remember how fast this machine packed, over all passes."""
-    framing = plan.video.framing.value
+    framing = plan.picture.framing.value
     with database.writing() as connection:
         connection.execute(
             queries("results")["keep_speed"],
             {
-                "effort": plan.video.effort.value, "rate_control": plan.video.rate_control.value,
-                "pixels_per_s": pictures_per_s * framing.width * framing.height, "measured_at": time.time(),
+                **_speed_key(plan), "pixels_per_s": pictures_per_s * framing.width * framing.height, "measured_at": time.time(),
             },
         )
 
 
+def _speed_key(plan: Plan) -> dict[str, str]:
+    video = plan.picture
+    return {"codec": video.codec.value, "effort": str(video.effort.value or "none"), "rate_control": str(video.rate_control.value)}
+
+
 def packing_speed(database: Database, plan: Plan) -> float | None:
     """Pictures/s to expect for a plan from the last jobs of its effort on this machine; None without any."""
-    values = {"effort": plan.video.effort.value, "rate_control": plan.video.rate_control.value}
+    if plan.video is None or plan.copied:
+        return None
     with database.reading() as connection:
-        rows = [row["pixels_per_s"] for row in connection.execute(queries("results")["speeds"], values)]
+        rows = [row["pixels_per_s"] for row in connection.execute(queries("results")["speeds"], _speed_key(plan))]
     framing = plan.video.framing.value
     return statistics.median(rows) / (framing.width * framing.height) if rows else None
 

@@ -15,13 +15,11 @@ from pydantic import BaseModel
 
 from ..core.curve import rates_to_rehearse
 from ..core.errors import BadInput, NotFound, error_classes
-from ..core.plan import Choices
-from ..core.planning import make_plan
 from ..core.rehearsal import Rehearsal
 from ..core.screens import Screen, ViewerLine
-from ..docks.catalogue import destination
-from ..store import masters, results
+from ..store import results
 from .context import Context, Ctx
+from .planned import planned
 
 router = APIRouter(prefix="/api/masters/{master_id}/parcels/{destination_id}/look", tags=["look"])
 PICTURE_LIMIT_S = 60
@@ -41,7 +39,7 @@ class LookView(BaseModel):
 @router.get("")
 def look(master_id: str, destination_id: str, ctx: Ctx) -> LookView:
     """What there is to look at."""
-    plan, _ = _plan(ctx, master_id, destination_id)
+    plan = planned(ctx, master_id, destination_id).plan
     found = results.rehearsals(ctx.database, plan.picture_key())
     done = {r.target_bps for r in found}
     usual = rates_to_rehearse(plan.guidance.low_bps, plan.guidance.high_bps)
@@ -71,19 +69,13 @@ async def picture(
     return FileResponse(path, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
 
 
-def _plan(ctx: Context, master_id: str, destination_id: str):
-    master, facts = ctx.readable(master_id)
-    place = destination(destination_id)
-    choices = masters.choices(ctx.database, master_id).get(place.id, Choices())
-    return make_plan(facts, place, choices, master.excerpt), master
-
-
 def _task(
     ctx: Context, master_id: str, destination_id: str, target_bps: int, index: int, screen: Screen, line: ViewerLine
 ) -> tuple[dict, Path]:
-    plan, master = _plan(ctx, master_id, destination_id)
+    now = planned(ctx, master_id, destination_id)
+    plan = now.plan
     key = plan.picture_key()
-    found, known = results.rehearsal(ctx.database, key, target_bps), results.perfect(ctx.database, key)
+    found, known = results.rehearsal(ctx.database, key, target_bps), results.perfect(ctx.database, plan.way_key())
     if found is None or known is None:
         raise NotFound("Nothing was rehearsed at this bit rate.", "Rehearse it on the bench first.")
     files, rehearsal = found
@@ -91,8 +83,7 @@ def _task(
         raise NotFound("This picture was not measured.", "Choose one of the measured moments.")
     folder = ctx.places.cache / "looks" / key / str(target_bps) / f"{index}-{screen}-{line}"
     return {
-        "kind": "look", "path": master.path, "facts": master.facts.model_dump(mode="json"),
-        "plan": plan.model_dump(mode="json"), "destination": destination(destination_id).model_dump(mode="json"),
+        **now.spec(), "kind": "look",
         "reel": known[0].model_dump(mode="json"), "index": index, "screen": screen, "line": line,
         "rehearsal_folder": str(files), "folder": str(folder),
     }, folder

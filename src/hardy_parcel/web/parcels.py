@@ -7,30 +7,33 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
+from ..core import plan_as_is
 from ..core.curve import rates_to_rehearse
-from ..core.errors import NameTaken, PlanHeld
-from ..core.facts import MasterFacts
+from ..core.encoder_settings import encoder_words
+from ..core.errors import BadChoice, NameTaken, PlanHeld
 from ..core.framing import FramingMode
 from ..core.naming import file_stem, portable_stem
+from ..core.offers import Offers, offers
 from ..core.parcel import Parcel, assemble
-from ..core.plan import Choices, Plan
-from ..core.planning import make_plan
-from ..core.sheets import Destination
-from ..docks.catalogue import destination, shipped_destinations
-from ..store import jobs, masters, results, settings
+from ..core.plan import Choices, Method
+from ..docks.catalogue import destination, destinations_now
+from ..store import jobs, masters, results, settings, sheets
 from ..store.jobs import Job, JobKind
-from ..store.masters import Master
 from ..store.settings import Settings
 from ..work.packing import check_room, choose_name
 from .context import Context, Ctx
+from .planned import Planned, SheetNews, lanes_of, planned, sheet_news
 
-router = APIRouter(prefix="/api/masters/{master_id}/parcels", tags=["parcels"])
+router = APIRouter(prefix="/api/masters/{master_id}", tags=["parcels"])
 
 Bitrate = Annotated[int | None, Query(ge=50_000, le=400_000_000)]
 
 
 class ParcelView(BaseModel):
-    """A parcel with where it will be written and any rehearsal under way."""
+    """A parcel with where it will be written, what may be chosen, and any rehearsal under way.
+
+    `told` is what the encoder is told by its own names; `as_it_is` says whether the master may go without encoding.
+    """
 
     parcel: Parcel
     output_folder: str
@@ -38,6 +41,16 @@ class ParcelView(BaseModel):
     name_taken: bool
     rehearsing: Job | None
     packing: Job | None
+    offers: Offers
+    told: dict[str, str]
+    as_it_is: bool
+    news: SheetNews | None
+
+
+class LanesRequest(BaseModel):
+    """Destination ids in the order of their lanes."""
+
+    destinations: Annotated[list[Annotated[str, Field(max_length=130)]], Field(min_length=1, max_length=30)]
 
 
 class CurveRequest(BaseModel):
@@ -52,20 +65,15 @@ class PackRequest(BaseModel):
     file_name: Annotated[str, Field(min_length=1, max_length=240)] | None = None
 
 
-def _plan(master: Master, facts: MasterFacts, place: Destination, choices: Choices) -> Plan:
-    return make_plan(facts, place, choices, master.excerpt)
-
-
-def _view(
-    ctx: Context, master: Master, facts: MasterFacts, place: Destination, choices: Choices, kept: Settings
-) -> ParcelView:
-    plan = _plan(master, facts, place, choices)
-    known = results.perfect(ctx.database, plan.picture_key())
+def _view(ctx: Context, now: Planned, kept: Settings) -> ParcelView:
+    plan, facts, place, master = now.plan, now.facts, now.place, now.master
+    key = plan.picture_key() if plan.video else None
+    known = results.perfect(ctx.database, now.encoded().way_key()) if plan.video else None
     parcel = assemble(
-        facts=facts, destination=place, choices=choices, plan=plan, line=kept.line,
-        rehearsals=results.rehearsals(ctx.database, plan.picture_key()),
+        facts=facts, destination=place, choices=now.choices, plan=plan, line=kept.line,
+        rehearsals=results.rehearsals(ctx.database, key) if key else [],
         perfect=known[1] if known else None,
-        measured_fps=results.packing_speed(ctx.database, plan),
+        measured_fps=results.packing_speed(ctx.database, plan), ours=now.ours(),
     )
     folder = ctx.places.outbox if kept.output_folder is None else ctx.places.within(ctx.places.data / kept.output_folder)
     promised = {name for where, name in jobs.promised_targets(ctx.database) if where == str(folder)}
@@ -73,72 +81,127 @@ def _view(
     final = choose_name(folder, stem, extension, promised)
     return ParcelView(
         parcel=parcel, output_folder=str(folder), final_name=final, name_taken=final != f"{stem}.{extension}",
-        rehearsing=jobs.open_like(ctx.database, JobKind.CURVE, master.id, place.id, picture_key=plan.picture_key()),
+        rehearsing=jobs.open_like(ctx.database, JobKind.CURVE, master.id, place.id, picture_key=key) if key else None,
         packing=jobs.open_like(ctx.database, JobKind.PACK, master.id, place.id),
+        offers=offers(facts, place, now.choices, plan, now.excerpt), told=encoder_words(plan),
+        as_it_is=not plan_as_is.against(facts, place, now.excerpt), news=sheet_news(ctx, now),
     )
 
 
-@router.get("")
+@router.get("/lanes")
+def lanes(master_id: str, ctx: Ctx) -> list[str]:
+    """The destinations of this master's lanes."""
+    masters.get(ctx.database, master_id)
+    return lanes_of(ctx, master_id)
+
+
+@router.put("/lanes")
+def choose_lanes(master_id: str, request: LanesRequest, ctx: Ctx) -> list[str]:
+    """Choose them; one that does not exist is refused and nothing changes."""
+    masters.get(ctx.database, master_id)
+    wanted = list(dict.fromkeys(request.destinations))
+    known = destinations_now(ctx.database)
+    for one in wanted:
+        if one not in known:
+            destination(one, ctx.database)
+    sheets.set_lanes(ctx.database, master_id, wanted)
+    return lanes_of(ctx, master_id)
+
+
+@router.get("/parcels")
 def parcels(master_id: str, ctx: Ctx) -> list[ParcelView]:
-    """The parcel of this master for every destination."""
-    master, facts = ctx.readable(master_id)
-    chosen, kept = masters.choices(ctx.database, master_id), settings.load(ctx.database)
-    return [
-        _view(ctx, master, facts, place, chosen.get(place.id, Choices()), kept)
-        for place in shipped_destinations().values()
-    ]
+    """The parcel of this master for every destination of its lanes, and as it is where that is taken."""
+    ctx.readable(master_id)
+    kept, found = settings.load(ctx.database), []
+    for one in lanes_of(ctx, master_id):
+        view = _view(ctx, planned(ctx, master_id, one), kept)
+        found.append(view)
+        if view.as_it_is and view.parcel.plan.method.value is Method.ENCODE and view.parcel.plan.video:
+            found.append(_view(ctx, planned(ctx, master_id, one, Choices(method=Method.UNTOUCHED)), kept))
+    return found
 
 
-@router.get("/{destination_id}")
+@router.get("/parcels/{destination_id}")
 def parcel(
     master_id: str, destination_id: str, ctx: Ctx, video_bitrate_bps: Bitrate = None, framing: FramingMode | None = None
 ) -> ParcelView:
     """One parcel; with a bit rate or framing, as it would be with them, without keeping them."""
-    master, facts = ctx.readable(master_id)
-    place = destination(destination_id)
-    choices = masters.choices(ctx.database, master_id).get(place.id, Choices())
+    now = planned(ctx, master_id, destination_id)
     changes = {"video_bitrate_bps": video_bitrate_bps, "framing": framing}
-    choices = choices.model_copy(update={name: value for name, value in changes.items() if value is not None})
-    return _view(ctx, master, facts, place, choices, settings.load(ctx.database))
+    changes = {name: value for name, value in changes.items() if value is not None}
+    if changes:
+        now = planned(ctx, master_id, destination_id, now.choices.model_copy(update=changes))
+    return _view(ctx, now, settings.load(ctx.database))
 
 
-@router.put("/{destination_id}/choices")
+@router.put("/parcels/{destination_id}/choices")
 def choose(master_id: str, destination_id: str, choices: Choices, ctx: Ctx) -> ParcelView:
     """Keep what the creator chose; the plan follows. A choice no plan can follow is refused and nothing changes."""
-    master, facts = ctx.readable(master_id)
-    place = destination(destination_id)
-    view = _view(ctx, master, facts, place, choices, settings.load(ctx.database))
-    masters.choose(ctx.database, master_id, place.id, choices)
+    now = planned(ctx, master_id, destination_id, choices)
+    view = _view(ctx, now, settings.load(ctx.database))
+    masters.choose(ctx.database, master_id, destination_id, choices, now.place.sheet_version)
     return view
 
 
-@router.post("/{destination_id}/curve", status_code=202)
+@router.post("/parcels/{destination_id}/newest-sheet")
+def take_newest_sheet(master_id: str, destination_id: str, ctx: Ctx) -> ParcelView:
+    """Plan with the newest version of the sheet; what it does not take any more is left to the plan."""
+    kept = masters.choices(ctx.database, master_id).get(destination_id, masters.Chosen()).choices
+    newest = destination(destination_id, ctx.database)
+    ctx.readable(master_id)
+    masters.choose(ctx.database, master_id, destination_id, kept, newest.sheet_version)
+    try:
+        now = planned(ctx, master_id, destination_id)
+    except BadChoice:
+        masters.choose(ctx.database, master_id, destination_id, Choices(framing=kept.framing), newest.sheet_version)
+        now = planned(ctx, master_id, destination_id)
+    return _view(ctx, now, settings.load(ctx.database))
+
+
+@router.post("/parcels/{destination_id}/curve", status_code=202)
 def rehearse(master_id: str, destination_id: str, request: CurveRequest, ctx: Ctx) -> Job:
-    """Rehearse at a handful of upload rates; the one under way is returned if there is one."""
-    master, facts = ctx.readable(master_id)
-    place = destination(destination_id)
-    choices = masters.choices(ctx.database, master_id).get(place.id, Choices())
-    plan = _plan(master, facts, place, choices)
-    under_way = jobs.open_like(ctx.database, JobKind.CURVE, master_id, place.id, picture_key=plan.picture_key())
-    if under_way:
-        return under_way
+    """Rehearse at a handful of upload rates; the one under way is returned if there is one.
+
+    Of what is sent as it is only the perfect upload is rehearsed, since that is what it is.
+    """
+    now = planned(ctx, master_id, destination_id)
+    copied = now.plan.copied
+    if copied and not now.plan.held:
+        now = planned(ctx, master_id, destination_id, Choices())
+    plan = now.plan
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
-    rates = request.rates or rates_to_rehearse(plan.guidance.low_bps, plan.guidance.high_bps)
+    if plan.video is None or plan.guidance is None:
+        what = f"{plan.destination_name} takes no picture, so there is none to compare."
+        raise BadChoice(what, "Rehearse another lane.", code="no_picture")
+    under_way = jobs.open_like(ctx.database, JobKind.CURVE, master_id, now.place.id, picture_key=plan.picture_key())
+    if under_way:
+        return under_way
+    _remember_sheet(ctx, now)
+    rates = [] if copied else request.rates or _usual_rates(plan)
     return jobs.add(
-        ctx.database, JobKind.CURVE, title=f"Rehearsing {facts.name} for {plan.destination_name}",
-        spec=_spec(master, facts, place, choices, plan) | {"rates": rates}, master_id=master_id, destination_id=place.id,
-        picture_key=plan.picture_key(),
+        ctx.database, JobKind.CURVE, title=f"Rehearsing {now.facts.name} for {plan.destination_name}",
+        spec=now.spec() | {"rates": rates}, master_id=master_id, destination_id=now.place.id, picture_key=plan.picture_key(),
     )
 
 
-@router.post("/{destination_id}/pack", status_code=202)
+def _usual_rates(plan) -> list[int]:
+    if plan.picture.rate_control.value == "fixed by the codec":
+        return [plan.picture.target_bps.value]
+    return rates_to_rehearse(plan.guidance.low_bps, plan.guidance.high_bps)
+
+
+def _remember_sheet(ctx: Context, now: Planned) -> None:
+    """From its first work on, a parcel keeps the version of the sheet it was planned with."""
+    if now.place.id not in masters.choices(ctx.database, now.master.id):
+        masters.choose(ctx.database, now.master.id, now.place.id, now.choices, now.place.sheet_version)
+
+
+@router.post("/parcels/{destination_id}/pack", status_code=202)
 def pack(master_id: str, destination_id: str, request: PackRequest, ctx: Ctx) -> Job:
     """Queue the packing of this parcel. A name that is taken is refused; leave it out for a free one."""
-    master, facts = ctx.readable(master_id)
-    place = destination(destination_id)
-    choices = masters.choices(ctx.database, master_id).get(place.id, Choices())
-    plan = _plan(master, facts, place, choices)
+    now = planned(ctx, master_id, destination_id)
+    plan, facts = now.plan, now.facts
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
     folder = ctx.places.output_folder(settings.load(ctx.database).output_folder)
@@ -151,18 +214,8 @@ def pack(master_id: str, destination_id: str, request: PackRequest, ctx: Ctx) ->
         name = f"{portable_stem(request.file_name.removesuffix(f'.{extension}'))}.{extension}"
         if name in promised or (folder / name).exists():
             raise NameTaken(f"{folder} already has, or will have, a file {name}.", "Choose another name.")
+    _remember_sheet(ctx, now)
     return jobs.add(
         ctx.database, JobKind.PACK, title=f"{facts.name} → {plan.destination_name}",
-        spec=_spec(master, facts, place, choices, plan) | {"folder": str(folder), "file_name": name},
-        master_id=master_id, destination_id=place.id,
+        spec=now.spec() | {"folder": str(folder), "file_name": name}, master_id=master_id, destination_id=now.place.id,
     )
-
-
-def _spec(master: Master, facts: MasterFacts, place: Destination, choices: Choices, plan: Plan) -> dict:
-    return {
-        "path": master.path,
-        "facts": facts.model_dump(mode="json"),
-        "plan": plan.model_dump(mode="json"),
-        "choices": choices.model_dump(mode="json"),
-        "destination": place.model_dump(mode="json"),
-    }

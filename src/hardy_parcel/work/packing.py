@@ -10,7 +10,7 @@ from ..core.carrying import file_size
 from ..core.errors import DiskFull, NameTaken, PackedFileWrong
 from ..core.facts import MasterFacts
 from ..core.naming import free_name
-from ..core.plan import Plan
+from ..core.plan import Method, Plan
 from ..core.receipt import Receipt, compare
 from ..core.values import size_text
 from ..media.pack import Report, pack
@@ -56,13 +56,13 @@ def pack_parcel(
     partial.unlink(missing_ok=True)
     try:
         packed = pack(master, facts, plan, partial, report=report)
-        readback = read_back(partial)
+        readback = read_back(partial, master=master if plan.method.value is Method.UNTOUCHED else None)
         rows = compare(plan, readback)
         receipt = Receipt(
             file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=sha256(partial),
             encode_s=round(packed.seconds, 3), pictures=packed.pictures, rows=rows,
         )
-        if any(row.code in ("pictures", "codec", "size", "duration") for row in receipt.differing):
+        if any(row.code in ("pictures", "codec", "profile", "size", "duration", "identical") for row in receipt.differing):
             names = ", ".join(row.setting.lower() for row in receipt.differing)
             raise PackedFileWrong(f"The packed file is not as planned: {names}.", "It was not kept; try again.")
         _give_name(partial, final)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import tempfile
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -27,8 +28,9 @@ from ..media.pictures import Tick, ticks, treated
 
 Say = Callable[[str, float], None]
 """Called with what is being done and how much of the whole is done (0–1); it may raise Cancelled."""
-UPLOAD_NAME = "upload.mp4"
+UPLOAD_NAME = "upload.film"
 SCALED, PACKED = "scaled", "packed"
+SHORTEST_SEGMENT_S = Fraction(1)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,11 +45,11 @@ class Parcel:
 
     @property
     def rate(self) -> Fraction:
-        return self.plan.video.frame_rate.value
+        return self.plan.picture.frame_rate.value
 
     @property
     def frame_size(self) -> tuple[int, int]:
-        framing = self.plan.video.framing.value
+        framing = self.plan.picture.framing.value
         return framing.width, framing.height
 
     def renditions(self) -> list[Rendition]:
@@ -55,15 +57,17 @@ class Parcel:
         return renditions_for(self.destination, width=width, height=height, frame_rate=self.rate)
 
     def rasters(self) -> dict[Screen, Raster]:
-        return {screen: picture_raster(screen, self.plan.video.framing.value) for screen in Screen}
+        return {screen: picture_raster(screen, self.plan.picture.framing.value) for screen in Screen}
 
 
 def plan_reel(parcel: Parcel, *, whole: bool) -> Reel:
     """The reel that stands for the excerpt; the excerpt itself when it is short or `whole` is asked."""
-    excerpt, video = parcel.plan.excerpt, parcel.plan.video
+    excerpt, video = parcel.plan.excerpt, parcel.plan.picture
     if whole:
         return whole_reel(excerpt.in_s, excerpt.out_s, measure_all=True)
-    segment = video.keyframe_interval_frames.value / parcel.rate
+    segment = Fraction(video.keyframe_interval_frames.value or 1) / parcel.rate
+    if segment < SHORTEST_SEGMENT_S:  # a codec of keyframes alone
+        segment = math.ceil(SHORTEST_SEGMENT_S * parcel.rate) / parcel.rate
     width, height = parcel.frame_size
     count = segment_count(width=width, height=height, frame_rate=parcel.rate, segment_s=segment)
     if excerpt.duration_s <= segment * (count + 1) * Fraction(5, 4):
@@ -92,7 +96,7 @@ def perfect_upload(parcel: Parcel, reel: Reel, say: Say, *, folder: Path | None 
             progress=lambda share: say("comparing on the viewers' screens", 0.8 + 0.2 * share),
         )
     return PerfectUpload(
-        picture_key=parcel.plan.picture_key(),
+        picture_key=parcel.plan.way_key(),
         whole=reel.whole,
         arrivals=_arrivals(parcel, series, renditions, yardsticks),
         yardsticks=yardsticks,
@@ -129,7 +133,7 @@ def rehearse(
     scaled = tuple(a for a in perfect.arrivals if a.station is Station.SCALED)
     return Rehearsal(
         picture_key=parcel.plan.picture_key(),
-        target_bps=parcel.plan.video.target_bps.value,
+        target_bps=parcel.plan.picture.target_bps.value,
         achieved_bps=round(packed.video_bytes * 8 * float(parcel.rate) / packed.pictures),
         whole=reel.whole,
         pictures_packed=packed.pictures,
@@ -168,7 +172,7 @@ def _yardsticks(parcel: Parcel, reel: Reel, progress: Callable[[float], None]) -
 
 
 def _yardstick(parcel: Parcel, wanted: list[Tick], raster: tuple[int, int], progress: Callable[[float], None]) -> Yardstick:
-    crop = parcel.plan.video.framing.value.crop
+    crop = parcel.plan.picture.framing.value.crop
     source = parcel.master, parcel.facts.video, parcel.plan, wanted
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         paths = {quality: Path(scratch) / f"{quality}.h264" for quality in YARDSTICK_QUALITIES}
@@ -219,7 +223,7 @@ def _measure(
     progress: Callable[[float], None],
 ) -> dict[tuple[str, Screen], Series]:
     """Series of the upload (or, without one, of the scaled picture) and of every rendition, on every screen."""
-    framing = parcel.plan.video.framing.value
+    framing = parcel.plan.picture.framing.value
     wanted = ticks(parcel.plan, reel)
     first = PACKED if upload else SCALED
     streams = {first: parcel.frame_size}

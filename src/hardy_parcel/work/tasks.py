@@ -178,7 +178,7 @@ def look_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
     screen, line = Screen(task["screen"]), ViewerLine(task["line"])
     files, target = Path(task["rehearsal_folder"]), Path(task["folder"])
     index: int = task["index"]
-    framing = parcel.plan.video.framing.value
+    framing = parcel.plan.picture.framing.value
     raster = picture_raster(screen, framing)
     target.mkdir(parents=True, exist_ok=True)
     tick = ticks(parcel.plan, reel)[index]

@@ -180,14 +180,15 @@ class Worker:
 
     def _complete_curve(self, task: dict[str, Any]) -> bool:
         """Add what is already known, so that only missing points are rehearsed; False when nothing is missing."""
-        key = Plan.model_validate(task["plan"]).picture_key()
+        plan = Plan.model_validate(task["plan"])
+        key = plan.picture_key()
         done = {r.target_bps for r in results.rehearsals(self._database, key)}
         task["rates"] = [rate for rate in task["rates"] if rate not in done]
         task["folder"] = str(self._places.rehearsals(key))
         looked_through = masters.survey(self._database, task["facts"]["content_id"]).picture
         if looked_through:
             task["difficulty"] = [second.model_dump(mode="json") for second in looked_through.difficulty]
-        known = results.perfect(self._database, key)
+        known = results.perfect(self._database, plan.way_key())
         if known:
             task["reel"], task["perfect"] = (part.model_dump(mode="json") for part in known)
         return bool(task["rates"]) or not known
@@ -278,7 +279,8 @@ class Worker:
                 self._database, job_id=job.id, master_id=job.master_id, plan=plan, receipt=receipt,
                 master_name=running.spec["facts"]["name"],
             )
-            results.keep_speed(self._database, plan, receipt.pictures / max(0.001, receipt.encode_s))
+            if plan.video and not plan.copied:
+                results.keep_speed(self._database, plan, receipt.pictures / max(0.001, receipt.encode_s))
             jobs.end(self._database, job.id, self._owner, JobState.DONE, result={"file_name": receipt.file_name})
         else:
             jobs.end(self._database, job.id, self._owner, JobState.DONE, result=result)

@@ -17,7 +17,7 @@ const cost = computed(() => {
 
 <template>
   <div class="figures">
-    <div>
+    <div v-if="parcel.plan.video">
       <p class="figure">
         {{ seen.at ? seen.at.condition.toFixed(0) : '—' }}
         <EvidenceMark v-if="seen.at" :evidence="seen.at.evidence" :band="seen.at.band" />

@@ -13,6 +13,9 @@ import PackingSlip from '../../parts/PackingSlip.vue'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import StampMark from '../../parts/StampMark.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
+import GuidanceChart from '../../parts/GuidanceChart.vue'
+import SheetNewsNote from '../../parts/SheetNewsNote.vue'
+import BenchChoices from './BenchChoices.vue'
 import BenchFigures from './BenchFigures.vue'
 import FramingChoice from './FramingChoice.vue'
 import PackDialog from './PackDialog.vue'
@@ -33,7 +36,22 @@ const rehearsing = computed(() => events.live(view.value?.rehearsing))
 const packing = computed(() => events.live(view.value?.packing))
 const ownRate = computed(() => view.value?.parcel.choices.video_bitrate_bps != null)
 const chosenRehearsed = computed(() => seen.value?.curve.points.some((point) => Math.abs(point.bitrate_bps / bitrate.value - 1) < 0.005))
+const ownChoices = computed(() => {
+  const { framing: _, ...others } = view.value?.parcel.choices ?? {}
+  const rest = Object.entries(others).filter(([key, value]) => value != null && !(key === 'picture' && value === true) && !(key === 'sound' && value === true))
+  return rest.some(([key]) => key !== 'video_bitrate_bps')
+})
 const asking = ref(false)
+
+async function takeNewest(): Promise<void> {
+  refused.value = ''
+  try {
+    await api.takeNewestSheet(props.masterId, props.destinationId)
+    await again()
+  } catch (error) {
+    refused.value = error instanceof Trouble ? error.message : 'This could not be planned anew.'
+  }
+}
 
 async function rehearse(rates: number[] = []): Promise<void> {
   refused.value = ''
@@ -64,15 +82,17 @@ onKeyStroke('z', (event) => {
           <StampMark v-for="stamp in view.parcel.plan.stamps" :key="stamp.code" :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.sentence" />
           <StampMark v-if="!view.parcel.plan.stamps.length" outcome="cleared" text="plan cleared" />
         </div>
-        <p class="first-sentence">{{ seen.sentence }}</p>
+        <p class="first-sentence">{{ seen.sentence || view.parcel.sentence }}</p>
         <div class="row tools">
-          <ScreenSwitch />
+          <ScreenSwitch v-if="view.parcel.plan.video" />
           <span class="grow" />
           <ElButton v-if="past.length" size="small" title="Ctrl Z" @click="bench.undo()">Undo</ElButton>
           <ElButton v-if="future.length" size="small" title="Ctrl Shift Z" @click="bench.redo()">Redo</ElButton>
           <ElButton v-if="ownRate" size="small" @click="bench.change({ video_bitrate_bps: null })">Back to the plan’s own rate</ElButton>
+          <ElButton v-if="ownChoices" size="small" @click="bench.replace({ framing: view.parcel.choices.framing })">Back to our plan</ElButton>
         </div>
-        <div class="chart" :class="{ lower: view.parcel.plan.video.framing.value.mode }">
+        <SheetNewsNote v-if="view.news" :news="view.news" :name="view.parcel.destination.sheet_name" @take="takeNewest" />
+        <div v-if="view.parcel.lowest_bps != null" class="chart" :class="{ lower: view.parcel.plan.video?.framing.value.mode }">
           <SurvivalCurve
             :parcel="view.parcel"
             :seen="seen"
@@ -93,6 +113,7 @@ onKeyStroke('z', (event) => {
             </template>
           </SurvivalCurve>
         </div>
+        <BenchChoices :view="view" @change="bench.change" />
         <div class="row under" aria-live="polite">
           <template v-if="rehearsing">
             <span class="bar"><span :style="{ width: `${(rehearsing.progress?.share ?? 0) * 100}%` }" /></span>
@@ -111,9 +132,10 @@ onKeyStroke('z', (event) => {
         <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
         <BenchFigures :parcel="view.parcel" :seen="seen" />
         <SuffersMost v-if="view.parcel.suffers.length" :parcel="view.parcel" :master-id="masterId" />
-        <FramingChoice :master="master" :parcel="view.parcel" @choose="bench.change({ framing: $event })" />
+        <FramingChoice v-if="view.parcel.plan.video" :master="master" :parcel="view.parcel" @choose="bench.change({ framing: $event })" />
       </div>
-      <PackingSlip :slip="view.parcel.slip">
+      <PackingSlip :slip="view.parcel.slip" :told="view.told">
+        <template v-if="view.parcel.plan.guidance && view.parcel.plan.video" #guidance><GuidanceChart :parcel="view.parcel" /></template>
         <ElButton class="sends" :disabled="held || !!packing" @click="asking = true">{{ packing ? 'Being packed' : 'Pack this parcel' }}</ElButton>
       </PackingSlip>
       <PackDialog v-if="asking" v-model="asking" :view="view" :master-id="masterId" />
@@ -148,11 +170,11 @@ h1 a {
 }
 
 .chart {
-  height: clamp(236px, calc(100vh - 500px), 620px);
+  height: clamp(200px, calc(100vh - 560px), 620px);
 }
 
 .chart.lower {
-  height: clamp(200px, calc(100vh - 572px), 620px);
+  height: clamp(180px, calc(100vh - 660px), 620px);
 }
 
 .under {

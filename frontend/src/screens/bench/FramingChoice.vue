@@ -7,7 +7,7 @@ import FramedPicture from '../../parts/FramedPicture.vue'
 /** Where the destination shows another shape than the master's: bars around all of it, or its centre. */
 const props = defineProps<{ master: Master; parcel: Parcel }>()
 const emit = defineEmits<{ choose: [mode: Choices['framing']] }>()
-const framing = computed(() => props.parcel.plan.video.framing.value)
+const framing = computed(() => props.parcel.plan.video!.framing.value)
 const modes = [
   { mode: 'fit' as const, name: 'Fit', text: 'the whole picture between bars' },
   { mode: 'fill' as const, name: 'Fill', text: 'the centre, to the edges' },

@@ -28,11 +28,13 @@ const colours: CurveColours = {
 }
 const option = computed(() => curveOption(props.parcel, props.seen, colours))
 
-const span = computed(() => Math.log(props.parcel.highest_bps / props.parcel.lowest_bps))
+const lowest = computed(() => props.parcel.lowest_bps ?? props.bitrate / 2)
+const highest = computed(() => props.parcel.highest_bps ?? props.bitrate * 2)
+const span = computed(() => Math.log(highest.value / lowest.value))
 const plotWidth = computed(() => Math.max(1, width.value - GRID.left - GRID.right))
 const plotHeight = computed(() => Math.max(1, height.value - GRID.top - GRID.bottom))
 const handle = computed(() => {
-  const share = Math.log(props.bitrate / props.parcel.lowest_bps) / span.value
+  const share = Math.log(props.bitrate / lowest.value) / span.value
   const floor = floorOf(props.seen)
   const value = props.seen.at?.condition ?? floor
   return {
@@ -44,12 +46,12 @@ const handle = computed(() => {
 /** The rate under a place on the chart, in steps fine enough for the eye and plain enough to read. */
 function rateAt(x: number): number {
   const share = Math.min(1, Math.max(0, (x - GRID.left) / plotWidth.value))
-  return tidy(props.parcel.lowest_bps * Math.exp(share * span.value))
+  return tidy(lowest.value * Math.exp(share * span.value))
 }
 
 function tidy(bps: number): number {
   const step = bps < 2e6 ? 1e4 : 1e5
-  const bounded = Math.min(props.parcel.highest_bps, Math.max(props.parcel.lowest_bps, bps))
+  const bounded = Math.min(highest.value, Math.max(lowest.value, bps))
   return Math.max(50_000, Math.round(bounded / step) * step)
 }
 
@@ -69,8 +71,8 @@ function grab(event: PointerEvent): void {
 function nudge(event: KeyboardEvent): void {
   const factors: Record<string, number> = { ArrowLeft: 1 / 1.02, ArrowRight: 1.02, ArrowDown: 1 / 1.02, ArrowUp: 1.02, PageDown: 1 / 1.2, PageUp: 1.2 }
   const next =
-    event.key === 'Home' ? props.parcel.lowest_bps
-    : event.key === 'End' ? props.parcel.highest_bps
+    event.key === 'Home' ? lowest.value
+    : event.key === 'End' ? highest.value
     : event.key in factors ? props.bitrate * factors[event.key]
     : undefined
   if (next === undefined) return
@@ -92,8 +94,8 @@ function nudge(event: KeyboardEvent): void {
       role="slider"
       tabindex="0"
       aria-label="Upload bit rate"
-      :aria-valuemin="parcel.lowest_bps"
-      :aria-valuemax="parcel.highest_bps"
+      :aria-valuemin="lowest"
+      :aria-valuemax="highest"
       :aria-valuenow="bitrate"
       :aria-valuetext="mbps(bitrate)"
       :style="{ left: `${handle.x}px`, top: `${handle.y}px` }"

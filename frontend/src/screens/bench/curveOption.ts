@@ -45,8 +45,8 @@ export function curveOption(parcel: Parcel, seen: Seen, colours: CurveColours): 
     xAxis: {
       type: 'log',
       logBase: 2,
-      min: parcel.lowest_bps / 1e6,
-      max: parcel.highest_bps / 1e6,
+      min: (parcel.lowest_bps ?? 1e6) / 1e6,
+      max: (parcel.highest_bps ?? 1e7) / 1e6,
       name: 'upload bit rate, Mbit/s',
       nameLocation: 'middle',
       nameGap: 24,
@@ -87,7 +87,7 @@ export function curveOption(parcel: Parcel, seen: Seen, colours: CurveColours): 
           silent: true,
           itemStyle: { color: colours.guidance },
           label: { position: 'insideBottom', ...LABEL, color: colours.twine, distance: 6 },
-          data: [[{ name: 'guidance', xAxis: guidance.low_bps / 1e6 }, { xAxis: guidance.high_bps / 1e6 }]],
+          data: guidance ? [[{ name: 'guidance', xAxis: guidance.low_bps / 1e6 }, { xAxis: guidance.high_bps / 1e6 }]] : [],
         },
         markLine: {
           silent: true,

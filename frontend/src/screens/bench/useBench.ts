@@ -22,7 +22,7 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
   watch(
     () => kept.value.value,
     (value) => {
-      if (value && !dragging.value && !pending) bitrate.value = value.parcel.plan.video.target_bps.value
+      if (value && !dragging.value && !pending) bitrate.value = value.parcel.plan.video?.target_bps.value ?? 0
     },
   )
 
@@ -77,7 +77,7 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
       }
     } catch (error) {
       refused.value = error instanceof Trouble ? error.message : 'This could not be kept.'
-      if (kept.value.value) bitrate.value = kept.value.value.parcel.plan.video.target_bps.value
+      if (kept.value.value) bitrate.value = kept.value.value.parcel.plan.video?.target_bps.value ?? 0
     }
     if (!dragging.value) tried.value = undefined
   }
@@ -87,6 +87,9 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
     return keep((now) => ({ ...now, ...part }))
   }
 
+  /** Every choice at once, such as none but the shape's. */
+  const replace = (choices: Partial<Choices>) => keep(() => choices as Choices)
+
   const step = (from: typeof past, to: typeof past) =>
     keep((now) => {
       const choices = from.value.pop()
@@ -95,7 +98,7 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
     }, false)
 
   return {
-    view, bitrate, refused, trouble: kept.trouble, again: kept.again, tryRate, change,
+    view, bitrate, refused, trouble: kept.trouble, again: kept.again, tryRate, change, replace,
     undo: () => step(past, future), redo: () => step(future, past), past, future,
   }
 }

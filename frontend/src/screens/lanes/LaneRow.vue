@@ -12,17 +12,25 @@ import EvidenceMark from '../../parts/EvidenceMark.vue'
 import FramedPicture from '../../parts/FramedPicture.vue'
 import StampMark from '../../parts/StampMark.vue'
 
-/** `roomy` lanes, when there are few, show a larger picture and what a friend would say. */
-const props = defineProps<{ master: Master; view: ParcelView; roomy: boolean }>()
+/** `roomy` lanes, when there are few, show a larger picture and what a friend would say; a `second` one is the same destination, as it is. */
+const props = defineProps<{ master: Master; view: ParcelView; roomy: boolean; second: boolean }>()
 const viewer = useViewer()
 const events = useEvents()
 const parcel = computed(() => props.view.parcel)
 const seen = computed(() => viewer.seen(parcel.value))
-const framing = computed(() => parcel.value.plan.video.framing.value)
-const shape = computed(() => (framing.value.height > framing.value.width ? 'upright' : 'wide'))
+const video = computed(() => parcel.value.plan.video)
+const framing = computed(() => video.value?.framing.value)
+const copied = computed(() => parcel.value.plan.method.value !== 'encoded')
+const shape = computed(() => {
+  if (!framing.value) return 'sound'
+  const { width, height } = framing.value
+  return height > width ? 'upright' : height === width ? 'square' : 'wide'
+})
 const rehearsing = computed(() => events.live(props.view.rehearsing))
 const packing = computed(() => events.live(props.view.packing))
-const stamps = computed(() => parcel.value.plan.stamps.slice(0, 2))
+/** In dense lanes one stamp stands for itself and names the others when pointed at. */
+const stamps = computed(() => parcel.value.plan.stamps.slice(0, props.roomy ? 2 : 1))
+const further = computed(() => parcel.value.plan.stamps.slice(stamps.value.length))
 const bench = computed(() => ({ name: 'bench', params: { masterId: props.master.id, destinationId: parcel.value.destination.id } }))
 
 const refused = ref('')
@@ -34,37 +42,48 @@ async function rehearse(): Promise<void> {
     refused.value = error instanceof Trouble ? error.message : 'The rehearsal could not be started.'
   }
 }
+async function takeAsItIs(): Promise<void> {
+  try {
+    await api.choose(props.master.id, parcel.value.destination.id, { ...parcel.value.choices })
+  } catch (error) {
+    refused.value = error instanceof Trouble ? error.message : 'This could not be chosen.'
+  }
+}
 </script>
 
 <template>
-  <div class="lane lane-grid" :class="{ roomy }" role="row">
+  <div class="lane lane-grid" :class="{ roomy, second }" role="row">
     <div role="cell" class="who">
-      <FramedPicture :master="master" :framing="framing" :height="roomy ? (shape === 'wide' ? 96 : 150) : 58" />
+      <FramedPicture v-if="framing && !copied" :master="master" :framing="framing" :height="roomy ? (shape === 'wide' ? 96 : 150) : 54" />
+      <span v-else class="beside" aria-hidden="true">{{ copied ? '=' : '♪' }}</span>
       <div class="names">
-        <RouterLink :to="bench" class="name"
+        <p v-if="second" class="name">as it is <span class="quiet tiny">the master, {{ parcel.plan.method.value }}</span></p>
+        <RouterLink v-else :to="bench" class="name"
           ><span class="slab">{{ parcel.destination.sheet_name }}</span> · {{ parcel.destination.placement.name }}</RouterLink
         >
-        <p class="quiet tiny">{{ parcel.destination.kind }}, {{ shape }}</p>
+        <p v-if="!second" class="quiet tiny">{{ copied ? `the master, ${parcel.plan.method.value}` : `${parcel.destination.kind}, ${shape}` }}</p>
         <p class="stamps">
           <StampMark v-for="stamp in stamps" :key="stamp.code" :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.sentence" />
+          <span v-if="further.length" class="tiny quiet cut" :title="further.map((stamp) => stamp.sentence).join(' ')">{{ further.map((stamp) => stamp.matter).join(', ') }}</span>
         </p>
       </div>
     </div>
     <div role="cell" class="mono">
-      <p>{{ parcel.packed_phrase }}</p>
-      <p class="quiet">{{ mbps(parcel.plan.video.target_bps.value) }}</p>
-      <p class="quiet">{{ parcel.times_guidance }} × guidance</p>
+      <p v-if="!second">{{ parcel.packed_phrase }}</p>
+      <p v-if="video" class="quiet" :title="`${parcel.times_guidance} × what ${parcel.destination.sheet_name} asks for`">{{ mbps(video.target_bps.value) }}, {{ parcel.times_guidance }} ×</p>
+      <p v-else-if="parcel.plan.audio?.bitrate_bps.value" class="quiet">{{ Math.round(parcel.plan.audio.bitrate_bps.value / 1000) }} kbit/s</p>
       <p v-if="packing" class="tiny">packing, {{ Math.floor((packing.progress?.share ?? 0) * 100) }} %</p>
     </div>
     <div role="cell" class="mono">
       <p>{{ bytes(parcel.figures.size.expected_bytes) }}</p>
-      <p class="quiet">{{ seconds(parcel.figures.carriage.upload_s) }} upload</p>
+      <p v-if="!second" class="quiet">{{ seconds(parcel.figures.carriage.upload_s) }} upload</p>
     </div>
     <div role="cell">
       <template v-if="seen.at">
         <ConditionGauge :at="seen.at" />
         <p v-if="roomy" class="said">{{ seen.sentence }}</p>
       </template>
+      <p v-else-if="!video" class="quiet tiny">{{ parcel.slip.find((row) => row.setting === 'Level')?.value }}; {{ parcel.slip.find((row) => row.setting === 'Level')?.because }}</p>
       <template v-else-if="rehearsing">
         <p class="cut">{{ rehearsing.state === 'waiting' ? 'waiting to be rehearsed' : rehearsing.progress?.doing || 'starting' }}</p>
         <div class="progress"><span :style="{ width: `${(rehearsing.progress?.share ?? 0) * 100}%` }" /></div>
@@ -72,7 +91,7 @@ async function rehearse(): Promise<void> {
       <template v-else>
         <div class="unknown" />
         <p v-if="refused" role="alert" class="tiny">{{ refused }}</p>
-        <p v-else class="quiet tiny">not known before a rehearsal</p>
+        <p v-else class="quiet tiny">{{ second ? 'known once the lane above is rehearsed' : 'not known before a rehearsal' }}</p>
       </template>
     </div>
     <div role="cell" class="arrived">
@@ -80,6 +99,8 @@ async function rehearse(): Promise<void> {
         <p class="figure">{{ seen.at.condition.toFixed(0) }}</p>
         <EvidenceMark :evidence="seen.at.evidence" :band="seen.at.band" />
       </template>
+      <ElButton v-else-if="second" size="small" @click="takeAsItIs">Send this way</ElButton>
+      <RouterLink v-else-if="!video" :to="bench">its slip</RouterLink>
       <ElButton v-else-if="!rehearsing" size="small" :disabled="parcel.plan.stamps.some((s) => s.outcome === 'held')" @click="rehearse">Rehearse</ElButton>
       <ElButton v-else size="small" @click="api.cancel(rehearsing.id)">Stop</ElButton>
     </div>
@@ -89,8 +110,8 @@ async function rehearse(): Promise<void> {
 <style scoped>
 .lane {
   align-items: center;
-  min-height: 84px;
-  padding: 10px 0;
+  min-height: 70px;
+  padding: 5px 0;
   border-bottom: 1px dashed var(--line);
 }
 
@@ -111,6 +132,29 @@ async function rehearse(): Promise<void> {
   min-width: 0;
 }
 
+.beside {
+  width: 96px;
+  flex: none;
+  text-align: right;
+  font: 600 22px var(--slab);
+  color: var(--second-ink);
+}
+
+.second {
+  min-height: 34px;
+  padding: 3px 0;
+}
+
+.second .names {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+}
+
+.second .unknown {
+  height: 9px;
+}
+
 .roomy {
   min-height: 172px;
 }
@@ -123,6 +167,10 @@ async function rehearse(): Promise<void> {
 .stamps {
   display: flex;
   gap: 5px;
+  align-items: baseline;
+}
+
+.roomy .stamps {
   flex-wrap: wrap;
 }
 
@@ -153,6 +201,6 @@ async function rehearse(): Promise<void> {
 }
 
 .stamps :deep(.stamp) {
-  white-space: normal;
+  flex: none;
 }
 </style>

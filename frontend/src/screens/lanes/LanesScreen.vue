@@ -3,7 +3,7 @@ import { ElButton } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, Trouble } from '../../data/api'
+import { api, Trouble, type ParcelView } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
@@ -13,6 +13,7 @@ import HatchPatterns from '../../parts/HatchPatterns.vue'
 import MasterLabel from '../../parts/MasterLabel.vue'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
+import DestinationDialog from './DestinationDialog.vue'
 import LaneRow from './LaneRow.vue'
 
 const props = defineProps<{ masterId: string }>()
@@ -26,42 +27,51 @@ const parcels = useAnswer(
   [() => props.masterId, () => events.changes, () => master.value?.excerpt],
 )
 const views = computed(() => parcels.value.value ?? [])
+const encoded = computed(() => views.value.filter((view) => !isSecond(view)))
+/** The lane that shows the same destination as the one above it, with the master as it is. */
+function isSecond(view: ParcelView): boolean {
+  const at = views.value.indexOf(view)
+  return at > 0 && views.value[at - 1].parcel.destination.id === view.parcel.destination.id
+}
 
 const sentence = computed(() => {
   const held = views.value.filter((view) => view.parcel.plan.stamps.some((stamp) => stamp.outcome === 'held'))
   const known = views.value.flatMap((view) => {
-    const at = viewer.seen(view.parcel).at
+    const at = isSecond(view) ? undefined : viewer.seen(view.parcel).at
     return at ? [{ name: view.parcel.destination.sheet_name, at }] : []
   })
-  if (held.length) return `${held.map((view) => view.parcel.destination.sheet_name).join(' and ')} cannot take it as it is; its lane says why.`
-  if (!known.length) return 'Both plans are ready. Rehearse them to see what arrives after each platform has re-encoded it.'
+  if (held.length) return `${[...new Set(held.map((view) => view.parcel.destination.sheet_name))].join(' and ')} cannot take it so; its lane says why.`
+  if (!known.length) return `${encoded.value.length === 1 ? 'The plan is' : `All ${encoded.value.length} plans are`} ready. Rehearse to see what arrives after each platform has re-encoded it.`
   const best = known.reduce((a, b) => (b.at.condition > a.at.condition ? b : a))
   const worst = known.reduce((a, b) => (b.at.condition < a.at.condition ? b : a))
   if (best === worst) return `On ${best.name} it arrives at ${best.at.condition.toFixed(0)}, ${best.at.words}.`
   const gap = best.at.condition - worst.at.condition
   const thief = worst.at.lost_platform >= worst.at.lost_packing ? 'in the platform’s own re-encoding' : 'in our packing'
   return gap < 6
-    ? `It arrives in much the same condition at both: ${best.at.condition.toFixed(0)} on ${best.name}, ${worst.at.condition.toFixed(0)} on ${worst.name}.`
+    ? `It arrives in much the same condition everywhere: ${best.at.condition.toFixed(0)} on ${best.name}, ${worst.at.condition.toFixed(0)} on ${worst.name}.`
     : `${best.name} shows it ${gap.toFixed(0)} points better than ${worst.name}, which loses most ${thief}.`
 })
 
-const packable = computed(() => views.value.filter((view) => !view.packing && !view.parcel.plan.stamps.some((s) => s.outcome === 'held')))
+const packable = computed(() => encoded.value.filter((view) => !view.packing && !view.parcel.plan.stamps.some((s) => s.outcome === 'held')))
 const problem = ref('')
-async function each(act: (destination: string) => Promise<unknown>): Promise<boolean> {
+async function each(these: ParcelView[], act: (destination: string) => Promise<unknown>): Promise<boolean> {
   problem.value = ''
   try {
-    for (const view of packable.value) await act(view.parcel.destination.id)
+    for (const view of these) await act(view.parcel.destination.id)
     return true
   } catch (error) {
     problem.value = error instanceof Trouble ? error.message : 'This could not be started.'
     return false
   }
 }
-const rehearseAll = () => each((destination) => api.rehearse(props.masterId, destination))
+const unrehearsed = computed(() =>
+  encoded.value.filter((view) => view.parcel.plan.video && !view.rehearsing && !viewer.seen(view.parcel).at && !view.parcel.plan.stamps.some((s) => s.outcome === 'held')),
+)
+const rehearseAll = () => each(unrehearsed.value, (destination) => api.rehearse(props.masterId, destination))
 async function packAll(): Promise<void> {
-  if (await each((destination) => api.pack(props.masterId, destination, null))) await router.push({ name: 'dispatch' })
+  if (await each(packable.value, (destination) => api.pack(props.masterId, destination, null))) await router.push({ name: 'dispatch' })
 }
-const unrehearsed = computed(() => views.value.some((view) => !view.rehearsing && !viewer.seen(view.parcel).curve.points.length))
+const choosing = ref(false)
 </script>
 
 <template>
@@ -74,12 +84,13 @@ const unrehearsed = computed(() => views.value.some((view) => !view.rehearsing &
       <div class="row tools">
         <ScreenSwitch />
         <span class="grow" />
-        <ElButton v-if="unrehearsed" @click="rehearseAll">Rehearse {{ views.length > 1 ? 'both' : '' }}</ElButton>
-        <ElButton class="sends" :disabled="!packable.length" @click="packAll">
+        <ElButton @click="choosing = true">Choose destinations</ElButton>
+        <ElButton v-if="unrehearsed.length" @click="rehearseAll">Rehearse {{ unrehearsed.length > 1 ? `all ${unrehearsed.length}` : '' }}</ElButton>
+        <ElButton v-if="views.length" class="sends" :disabled="!packable.length" @click="packAll">
           Pack {{ packable.length === 1 ? 'one parcel' : `${packable.length} parcels` }}
         </ElButton>
       </div>
-      <p class="first-sentence">{{ sentence }}</p>
+      <p class="first-sentence">{{ views.length ? sentence : parcels.trouble.value ? '' : 'Making the plans…' }}</p>
       <div class="lanes" role="table" aria-label="Lanes">
         <div class="heads lane-grid slab" role="row">
           <span role="columnheader">Master → destination</span>
@@ -88,8 +99,9 @@ const unrehearsed = computed(() => views.value.some((view) => !view.rehearsing &
           <span role="columnheader">Condition lost on the way</span>
           <span role="columnheader" class="last">Arrived</span>
         </div>
-        <LaneRow v-for="view in views" :key="view.parcel.destination.id" :master="master" :view="view" :roomy="views.length <= 3" />
+        <LaneRow v-for="view in views" :key="`${view.parcel.destination.id} ${isSecond(view)}`" :master="master" :view="view" :second="isSecond(view)" :roomy="views.length <= 3" />
       </div>
+      <DestinationDialog v-if="choosing" v-model="choosing" :master-id="masterId" @changed="parcels.again()" />
     </template>
     <p v-else-if="!trouble" class="quiet">Fetching the master…</p>
   </div>
@@ -122,7 +134,7 @@ const unrehearsed = computed(() => views.value.some((view) => !view.rehearsing &
 .lanes :deep(.lane-grid),
 .lane-grid {
   display: grid;
-  grid-template-columns: minmax(340px, 1.15fr) minmax(190px, 0.6fr) 104px minmax(330px, 1.7fr) 134px;
+  grid-template-columns: minmax(372px, 1.2fr) minmax(206px, 0.6fr) 104px minmax(300px, 1.7fr) 120px;
   gap: 20px;
 }
 </style>

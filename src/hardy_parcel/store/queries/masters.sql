@@ -64,11 +64,12 @@ DELETE FROM excerpts WHERE master_id = :master_id AND number = :number;
 UPDATE masters SET excerpt_number = :number, revision = (SELECT number FROM revision) WHERE id = :master_id;
 
 -- name: choices
-SELECT destination_id, choices FROM choices WHERE master_id = :master_id;
+SELECT destination_id, choices, sheet_version FROM choices WHERE master_id = :master_id;
 
 -- name: choose
-INSERT INTO choices (master_id, destination_id, choices) VALUES (:master_id, :destination_id, :choices)
-ON CONFLICT (master_id, destination_id) DO UPDATE SET choices = excluded.choices;
+INSERT INTO choices (master_id, destination_id, choices, sheet_version)
+VALUES (:master_id, :destination_id, :choices, :sheet_version)
+ON CONFLICT (master_id, destination_id) DO UPDATE SET choices = excluded.choices, sheet_version = excluded.sheet_version;
 
 -- name: survey
 SELECT picture, sound, loudness FROM surveys WHERE content_id = :content_id;

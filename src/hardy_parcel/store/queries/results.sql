@@ -16,11 +16,11 @@ INSERT OR REPLACE INTO perfect_uploads (picture_key, reel, perfect, made_at)
 VALUES (:picture_key, :reel, :perfect, :made_at);
 
 -- name: keep_speed
-INSERT INTO speeds (effort, rate_control, pixels_per_s, measured_at)
-VALUES (:effort, :rate_control, :pixels_per_s, :measured_at);
+INSERT INTO speeds (codec, effort, rate_control, pixels_per_s, measured_at)
+VALUES (:codec, :effort, :rate_control, :pixels_per_s, :measured_at);
 
 -- name: speeds
-SELECT pixels_per_s FROM speeds WHERE effort = :effort AND rate_control = :rate_control
+SELECT pixels_per_s FROM speeds WHERE codec = :codec AND effort = :effort AND rate_control = :rate_control
 ORDER BY measured_at DESC LIMIT 9;
 
 -- name: keep_receipt

@@ -1,12 +1,7 @@
-"""The command line: the same work as on the screens, for scripts and terminals.
-
-Exit codes: 0 done, 2 bad input with one clear sentence on standard error, 1 our fault.
-"""
+"""Commands about one film: its facts, rehearsing, forecasting, packing."""
 
 from __future__ import annotations
 
-import json
-import sys
 import tempfile
 import uuid
 from pathlib import Path
@@ -14,57 +9,23 @@ from typing import Any
 
 import click
 
-from . import __version__
-from .core.checks.stamping import CheckStamp
-from .core.curve import rates_to_rehearse, survival_curve
-from .core.errors import BadInput, HardyParcelError, NameTaken, UnreadableMaster
-from .core.facts import Excerpt, FileFacts, MasterFacts
-from .core.framing import FramingMode
-from .core.naming import file_stem
-from .core.packing_slip import packing_slip
-from .core.plan import Choices, Effort, Outcome, Plan, RateControl
-from .core.planning import make_plan, whole_excerpt
-from .core.receipt import Receipt
-from .core.rehearsal import PerfectUpload, Rehearsal, Station
-from .core.screens import Screen, ViewerLine
-from .core.values import mbps_text, rate_text, seconds_text, size_text
-from .docks.catalogue import destination
-from .work.packing import choose_name
-from .work.reading import read_checked, read_facts
-from .work.rehearse import Parcel
-from .work.run import in_child
-
-
-class Commands(click.Group):
-    """Maps our errors to exit codes and one sentence; a stack trace is never shown."""
-
-    def main(self, *args: Any, **kwargs: Any) -> Any:
-        try:
-            return super().main(*args, **kwargs)
-        except BadInput as error:
-            click.echo(str(error), err=True)
-            sys.exit(2)
-        except HardyParcelError as error:
-            click.echo(str(error), err=True)
-            sys.exit(1)
-        except Exception as error:
-            click.echo(f"Something went wrong on our side ({type(error).__name__}). Nothing was changed.", err=True)
-            sys.exit(1)
-
-
-    def invoke(self, ctx: click.Context) -> Any:
-        """Tells of an interrupt here, since the group's own `main` would only say that it aborted."""
-        try:
-            return super().invoke(ctx)
-        except KeyboardInterrupt:
-            click.echo("Stopped; nothing half-written was kept.", err=True)
-            ctx.exit(1)
-
-
-@click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
-@click.version_option(__version__, prog_name="hardy-parcel")
-def main() -> None:
-    """Pack a finished edit so that it survives each platform's own re-encoding."""
+from ..core.checks.stamping import CheckStamp
+from ..core.curve import rates_to_rehearse, survival_curve
+from ..core.errors import BadChoice, HardyParcelError, NameTaken, PlanHeld
+from ..core.facts import FileFacts
+from ..core.guidance import GuidanceUse
+from ..core.naming import file_stem
+from ..core.packing_slip import packing_slip
+from ..core.plan import Choices, Outcome, Plan
+from ..core.receipt import Receipt
+from ..core.rehearsal import PerfectUpload, Rehearsal, Station
+from ..core.screens import Screen, ViewerLine
+from ..core.values import mbps_text, rate_text, seconds_text, size_text
+from ..work.packing import choose_name
+from ..work.reading import read_checked, read_facts
+from ..work.rehearse import Parcel
+from ..work.run import in_child
+from .base import ProgressLine, file_argument, json_option, main, plan_options, planned_parcel, print_json, with_picture
 
 
 class Rates(click.Command):
@@ -80,71 +41,6 @@ class Rates(click.Command):
         return super().parse_args(ctx, spread)
 
 
-file_argument = click.argument("file", type=click.Path(path_type=Path))
-to_option = click.option("--to", "destination_id", required=True, metavar="DEST", help="orrery-wide or sprigg-upright.")
-json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON.")
-
-
-def plan_options(command):
-    """Options that shape a plan, the same for every command that makes one."""
-    for option in (
-        click.option("--framing", type=click.Choice([m.value for m in FramingMode]), default="fit", show_default=True),
-        click.option("--effort", type=click.Choice([e.value for e in Effort]), help="How hard the encoder tries."),
-        click.option("--one-pass", is_flag=True, help="One pass instead of two."),
-        click.option("--in", "in_s", metavar="SECONDS", help="In point."),
-        click.option("--out-point", "out_s", metavar="SECONDS", help="Out point."),
-    ):
-        command = option(command)
-    return command
-
-
-def _excerpt(facts: MasterFacts, in_s: str | None, out_s: str | None) -> Excerpt:
-    whole = whole_excerpt(facts)
-    try:
-        return Excerpt(in_s=in_s or whole.in_s, out_s=out_s or whole.out_s)
-    except ValueError as error:
-        raise BadInput("In and out points are seconds, such as 2.5.", "Correct them.") from error
-
-
-def _choices(options: dict[str, Any], kbps: int | None = None) -> Choices:
-    return Choices(
-        video_bitrate_bps=None if kbps is None else kbps * 1000,
-        framing=FramingMode(options["framing"]),
-        effort=Effort(options["effort"]) if options["effort"] else None,
-        rate_control=RateControl.ONE_PASS if options["one_pass"] else None,
-    )
-
-
-def _parcel(file: Path, destination_id: str, options: dict[str, Any], kbps: int | None = None) -> Parcel:
-    place = destination(destination_id)
-    facts = _with_picture(read_facts(file))
-    plan = make_plan(facts, place, _choices(options, kbps), _excerpt(facts, options["in_s"], options["out_s"]))
-    return Parcel(master=file, facts=facts, plan=plan, destination=place)
-
-
-def _with_picture(facts: FileFacts) -> MasterFacts:
-    if not isinstance(facts, MasterFacts):
-        raise UnreadableMaster(f"{facts.name} has no picture.", "Choose a file with a film in it.", code="no_picture")
-    return facts
-
-
-class _Line:
-    """Progress on one line of standard error, only when a person can see it."""
-
-    def __init__(self) -> None:
-        self._shown = ""
-
-    def say(self, doing: str, share: float) -> None:
-        text = f"{doing}: {share:.0%}"
-        if text != self._shown and sys.stderr.isatty():
-            click.echo(f"\r\033[K{text}", nl=False, err=True)
-            self._shown = text
-
-    def end(self) -> None:
-        if self._shown:
-            click.echo("\r\033[K", nl=False, err=True)
-
-
 def _task(parcel: Parcel, kind: str, **more: Any) -> dict[str, Any]:
     """What a child needs to know of a parcel."""
     return {
@@ -153,9 +49,9 @@ def _task(parcel: Parcel, kind: str, **more: Any) -> dict[str, Any]:
     }
 
 
-def _rehearsed(parcel: Parcel, options: dict[str, Any], rates: list[int], **more: Any) -> tuple[PerfectUpload, list[Rehearsal]]:
+def _rehearsed(parcel: Parcel, choices: Choices, rates: list[int], **more: Any) -> tuple[PerfectUpload, list[Rehearsal]]:
     """Rehearsals at these rates in bit/s, and the perfect upload, made in a child."""
-    line, found = _Line(), []
+    line, found = ProgressLine(), []
     perfect: PerfectUpload | None = None
 
     def hear(kind: str, value: Any) -> None:
@@ -168,16 +64,12 @@ def _rehearsed(parcel: Parcel, options: dict[str, Any], rates: list[int], **more
             line.say(value["doing"], value["share"])
 
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as folder:
-        choices = _choices(options).model_dump(mode="json")
-        in_child(_task(parcel, "curve", folder=folder, rates=rates, choices=choices, **more), hear=hear)
+        told = choices.model_dump(mode="json")
+        in_child(_task(parcel, "curve", folder=folder, rates=rates, choices=told, **more), hear=hear)
     line.end()
     if perfect is None or len(found) != len(rates):
         raise HardyParcelError("The rehearsal ended without its measurements.", "Try again.")
     return perfect, found
-
-
-def _print_json(value: Any) -> None:
-    click.echo(json.dumps(value, indent=2, ensure_ascii=False))
 
 
 @main.command()
@@ -187,17 +79,17 @@ def _print_json(value: Any) -> None:
 @json_option
 def inspect(file: Path, checks: bool, header: bool, as_json: bool) -> None:
     """Show the facts of a master, and with --checks what is the matter with it."""
-    line = _Line()
+    line = ProgressLine()
     stamps: tuple[CheckStamp, ...] = ()
     facts: FileFacts
     if checks:
         facts, _, stamps = read_checked(file, line.say)
     else:
-        facts = _with_picture(read_facts(file, loudness=not header, say=line.say))
+        facts = with_picture(read_facts(file, loudness=not header, say=line.say))
     line.end()
     if as_json:
         told = facts.model_dump(mode="json")
-        _print_json({**told, "stamps": [stamp.model_dump(mode="json") for stamp in stamps]} if checks else told)
+        print_json({**told, "stamps": [stamp.model_dump(mode="json") for stamp in stamps]} if checks else told)
         return
     _print_facts(facts)
     for stamp in stamps:
@@ -207,6 +99,15 @@ def inspect(file: Path, checks: bool, header: bool, as_json: bool) -> None:
     if checks:
         cleared = [stamp.code for stamp in stamps if stamp.outcome is Outcome.CLEARED]
         click.echo(f"cleared: {', '.join(cleared)}")
+
+
+def _can_be_rehearsed(plan: Plan) -> GuidanceUse:
+    """The guidance of a plan with a picture that is encoded; raises for the others, and for a held one."""
+    if plan.held:
+        raise PlanHeld(plan.held[0].sentence)
+    if plan.video is None or plan.guidance is None or plan.copied:
+        raise BadChoice("Nothing is encoded here that could be rehearsed.", "Choose a destination for films, and let it be encoded.")
+    return plan.guidance
 
 
 def _print_facts(facts: FileFacts) -> None:
@@ -266,18 +167,18 @@ def _print_arrivals(rehearsal: Rehearsal) -> None:
 
 @main.command()
 @file_argument
-@to_option
 @click.option("--video-kbps", type=click.IntRange(50, 400_000), required=True, help="Video bit rate of the upload.")
 @click.option("--whole", is_flag=True, help="Use every frame of the film instead of windows.")
 @plan_options
 @json_option
-def rehearse(file: Path, destination_id: str, video_kbps: int, whole: bool, as_json: bool, **options: Any) -> None:
+def rehearse(file: Path, video_kbps: int, whole: bool, as_json: bool, **options: Any) -> None:
     """Pack with exactly this rate, re-encode as the platform would, and measure what arrives."""
-    parcel = _parcel(file, destination_id, options, video_kbps)
-    rate = parcel.plan.video.target_bps.value
-    _, (found,) = _rehearsed(parcel, options, [rate], whole=whole, all_renditions=True)
+    parcel, choices = planned_parcel(file, options, video_kbps)
+    _can_be_rehearsed(parcel.plan)
+    rate = parcel.plan.picture.target_bps.value
+    _, (found,) = _rehearsed(parcel, choices, [rate], whole=whole, all_renditions=True)
     if as_json:
-        _print_json(_rehearsal_json(parcel, found))
+        print_json(_rehearsal_json(parcel, found))
         return
     kind = "every frame" if whole else "windows"
     click.echo(f"{parcel.facts.name} → {parcel.plan.destination_name}, {mbps_text(found.target_bps)}, rehearsed on {kind}")
@@ -286,16 +187,15 @@ def rehearse(file: Path, destination_id: str, video_kbps: int, whole: bool, as_j
 
 @main.command(cls=Rates)
 @file_argument
-@to_option
 @click.option("--video-kbps", type=click.IntRange(50, 400_000), multiple=True, help="Rates to rehearse, one or more.")
 @plan_options
 @json_option
-def forecast(file: Path, destination_id: str, video_kbps: tuple[int, ...], as_json: bool, **options: Any) -> None:
+def forecast(file: Path, video_kbps: tuple[int, ...], as_json: bool, **options: Any) -> None:
     """The survival curve: condition on arrival at several upload rates. For now every point is rehearsed."""
-    parcel = _parcel(file, destination_id, options)
-    guidance = parcel.plan.guidance
+    parcel, choices = planned_parcel(file, options)
+    guidance = _can_be_rehearsed(parcel.plan)
     rates = sorted({kbps * 1000 for kbps in video_kbps} or rates_to_rehearse(guidance.low_bps, guidance.high_bps))
-    perfect, found = _rehearsed(parcel, options, rates)
+    perfect, found = _rehearsed(parcel, choices, rates)
     curves = {
         (screen, viewer): survival_curve(
             found, perfect, screen=screen, line=viewer,
@@ -305,7 +205,7 @@ def forecast(file: Path, destination_id: str, video_kbps: tuple[int, ...], as_js
         for viewer in ViewerLine
     }
     if as_json:
-        _print_json({
+        print_json({
             "method": "rehearsed at each rate; nothing is modelled yet",
             "destination": parcel.destination.id,
             "master": parcel.facts.name,
@@ -330,7 +230,6 @@ def forecast(file: Path, destination_id: str, video_kbps: tuple[int, ...], as_js
 
 @main.command()
 @file_argument
-@to_option
 @click.option("--out", "folder", type=click.Path(path_type=Path), required=True, help="Folder to write to.")
 @click.option("--name", help="File name without extension; the default says master, destination, size and rate.")
 @click.option("--numbered", is_flag=True, help="If the name is taken, number the new file.")
@@ -338,18 +237,18 @@ def forecast(file: Path, destination_id: str, video_kbps: tuple[int, ...], as_js
 @plan_options
 @json_option
 def pack(
-    file: Path, destination_id: str, folder: Path, name: str | None, numbered: bool, video_kbps: int | None,
+    file: Path, folder: Path, name: str | None, numbered: bool, video_kbps: int | None,
     as_json: bool, **options: Any,
 ) -> None:
     """Pack one parcel, verify it, and print its receipt."""
-    parcel = _parcel(file, destination_id, options, video_kbps)
+    parcel, _ = planned_parcel(file, options, video_kbps)
     plan: Plan = parcel.plan
     file_name = f"{name or file_stem(parcel.facts.name, plan)}.{plan.container.value}"
     if (folder / file_name).exists():
         if not numbered:
             raise NameTaken(f"{folder} already has a file {file_name}.", "Give another --name, or --numbered.")
         file_name = choose_name(folder, file_name.rsplit(".", 1)[0], plan.container.value, set())
-    line = _Line()
+    line = ProgressLine()
 
     def hear(kind: str, value: Any) -> None:
         if kind == "progress":
@@ -359,7 +258,7 @@ def pack(
     receipt = Receipt.model_validate(in_child(task, hear=hear)["receipt"])
     line.end()
     if as_json:
-        _print_json({
+        print_json({
             "plan": plan.model_dump(mode="json"),
             "slip": [row.model_dump(mode="json") for row in packing_slip(plan)],
             "receipt": receipt.model_dump(mode="json"),

@@ -1,0 +1,163 @@
+<script setup lang="ts">
+import { ElButton } from 'element-plus'
+import { useDebounceFn } from '@vueuse/core'
+import { ref, shallowRef } from 'vue'
+
+import { api, type GuidanceRow, type Pasted } from '../../data/api'
+import type { DraftPlacement } from './useSheetDraft'
+
+/** The guidance as rows, typed or pasted; a paste is shown before it is taken, with whatever was not understood. */
+const place = defineModel<DraftPlacement>({ required: true })
+const props = defineProps<{ path: string; wrong: (path: string) => string }>()
+const CODECS = { h264: 'H.264', hevc: 'HEVC', vp9: 'VP9', av1: 'AV1' }
+const text = ref('')
+const pasted = shallowRef<Pasted>()
+const pasting = ref(false)
+const problem = ref('')
+
+const read = useDebounceFn(async () => {
+  problem.value = ''
+  if (!text.value.trim()) return void (pasted.value = undefined)
+  try {
+    pasted.value = await api.pasteTable(text.value)
+  } catch {
+    problem.value = 'This could not be read. Try again.'
+  }
+}, 200)
+
+/** Tables keep their cells when they come as HTML, so that is taken where the clipboard has it. */
+function fromClipboard(event: ClipboardEvent): void {
+  const html = event.clipboardData?.getData('text/html') ?? ''
+  if (!/<t[rdh]\b/i.test(html)) return
+  event.preventDefault()
+  text.value = html.replace(/^[\s\S]*?(?=<table)/i, '').replace(/(<\/table>)[\s\S]*$/i, '$1')
+  void read()
+}
+
+const same = (a: GuidanceRow, b: GuidanceRow) =>
+  a.short_side_px === b.short_side_px && a.frame_rate_class === b.frame_rate_class && a.codec === b.codec && a.dynamic_range === b.dynamic_range
+function take(instead: boolean): void {
+  const rows = pasted.value?.rows ?? []
+  const others = instead ? [] : (place.value.guidance ?? []).filter((row) => !rows.some((other) => same(row, other)))
+  place.value.guidance = [...others, ...rows]
+  text.value = ''
+  pasted.value = undefined
+  pasting.value = false
+}
+function add(): void {
+  const last = place.value.guidance?.at(-1)
+  place.value.guidance = [...(place.value.guidance ?? []), last ? { ...last, short_side_px: 720 } : { short_side_px: 1080, frame_rate_class: 'standard', dynamic_range: 'sdr', codec: 'h264', low_bps: 6e6, high_bps: 8e6 }]
+}
+const rate = (row: GuidanceRow, end: 'low_bps' | 'high_bps', event: Event) => (row[end] = Math.round(Number((event.target as HTMLInputElement).value) * 1e6))
+const ends = (row: GuidanceRow) => (row.low_bps === row.high_bps ? `${row.low_bps / 1e6}` : `${row.low_bps / 1e6}–${row.high_bps / 1e6}`)
+const factor = (codec: string, text: string) => {
+  const { [codec]: _, ...others } = (place.value.guidance_factors ?? {}) as Record<string, number>
+  place.value.guidance_factors = (text.trim() ? { ...others, [codec]: Number(text) } : others) as typeof place.value.guidance_factors
+}
+</script>
+
+<template>
+  <div class="row title">
+    <h3>Guidance</h3>
+    <span class="fault">{{ wrong(`${path}.guidance`) && !(place.guidance?.length) ? wrong(`${path}.guidance`) : '' }}</span>
+    <span class="grow" />
+    <button type="button" class="link" @click="add">another row</button>
+    <button type="button" class="link" :aria-expanded="pasting" @click="pasting = !pasting">paste a table</button>
+  </div>
+  <div v-if="pasting" class="paste">
+    <label class="tiny quiet" :for="`${path}-paste`">A table of sizes, frame rates and bit rates, as it stands on the help page</label>
+    <textarea :id="`${path}-paste`" v-model="text" rows="5" spellcheck="false" placeholder="1080p   24, 25, 30 fps   7–9.1 Mbit/s" @input="read" @paste="fromClipboard" />
+    <p v-if="problem" role="alert" class="fault">{{ problem }}</p>
+    <div v-if="pasted" class="found" aria-live="polite">
+      <p>
+        <b>{{ pasted.rows.length === 1 ? 'One row' : `${pasted.rows.length} rows` }} understood.</b>
+        <span v-for="row in pasted.rows" :key="`${row.short_side_px}${row.frame_rate_class}${row.codec}${row.dynamic_range}`" class="mono bit">
+          {{ row.short_side_px }} {{ row.frame_rate_class }}{{ row.codec === 'h264' ? '' : ` ${CODECS[row.codec!]}` }}{{ row.dynamic_range === 'hdr' ? ' HDR' : '' }}: {{ ends(row) }}
+        </span>
+      </p>
+      <ul v-if="pasted.not_understood.length" aria-label="Not understood">
+        <li v-for="lost in pasted.not_understood" :key="lost.number"><b>line {{ lost.number }}</b>, {{ lost.why }}: <span class="mono">{{ lost.text }}</span></li>
+      </ul>
+      <div class="row">
+        <ElButton size="small" :disabled="!pasted.rows.length" @click="take(true)">Take these instead</ElButton>
+        <ElButton size="small" :disabled="!pasted.rows.length" @click="take(false)">Add these</ElButton>
+      </div>
+    </div>
+  </div>
+  <table>
+    <thead>
+      <tr><th>short side, px</th><th>frame rates</th><th>range</th><th>codec</th><th>low, Mbit/s</th><th>high, Mbit/s</th><th /></tr>
+    </thead>
+    <tbody>
+      <tr v-for="(row, index) in place.guidance" :key="index">
+        <td><input :value="row.short_side_px" aria-label="Short side" @input="row.short_side_px = Number(($event.target as HTMLInputElement).value)" /></td>
+        <td>
+          <select v-model="row.frame_rate_class" aria-label="Frame rates"><option value="standard">standard, to 30</option><option value="high">high, 31 to 60</option></select>
+        </td>
+        <td>
+          <select v-model="row.dynamic_range" aria-label="Dynamic range"><option value="sdr">SDR</option><option value="hdr">HDR</option></select>
+        </td>
+        <td>
+          <select v-model="row.codec" aria-label="Codec"><option v-for="(name, codec) in CODECS" :key="codec" :value="codec">{{ name }}</option></select>
+        </td>
+        <td><input :value="row.low_bps / 1e6" aria-label="Low" @input="rate(row, 'low_bps', $event)" /></td>
+        <td><input :value="row.high_bps / 1e6" aria-label="High" @input="rate(row, 'high_bps', $event)" /></td>
+        <td><button type="button" class="link" :aria-label="`Drop row ${index + 1}`" @click="place.guidance!.splice(index, 1)">drop</button></td>
+        <td class="fault">{{ wrong(`${props.path}.guidance.${index}`) }}</td>
+      </tr>
+    </tbody>
+  </table>
+  <p class="factors tiny">
+    <span class="quiet">For codecs without rows, × the H.264 rows:</span>
+    <label v-for="codec in ['hevc', 'vp9', 'av1'] as const" :key="codec">{{ CODECS[codec] }} <input size="5" :value="place.guidance_factors?.[codec] ?? ''" placeholder="—" @input="factor(codec, ($event.target as HTMLInputElement).value)" /></label>
+    <span class="fault">{{ wrong(`${path}.guidance_factors`) }}</span>
+  </p>
+</template>
+
+<style scoped>
+.title {
+  gap: 16px;
+}
+
+.paste {
+  padding: 8px 12px;
+  background: var(--declaration);
+  border: 1px solid var(--declaration-line);
+}
+
+.found ul {
+  margin: 4px 0;
+  padding-left: 18px;
+}
+
+.bit + .bit::before {
+  content: ' · ';
+}
+
+table {
+  border-spacing: 6px 2px;
+  margin-left: -6px;
+}
+
+th {
+  text-align: left;
+  font-weight: 400;
+  font-size: 12.5px;
+  color: var(--second-ink);
+}
+
+td input {
+  max-width: 96px;
+}
+
+.factors {
+  display: flex;
+  gap: 16px;
+  align-items: center;
+  margin-top: 4px;
+}
+
+.factors input {
+  width: 56px !important;
+}
+</style>

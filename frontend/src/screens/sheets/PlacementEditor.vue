@@ -1,0 +1,70 @@
+<script setup lang="ts">
+import type { DraftPlacement } from './useSheetDraft'
+
+/** What a placement takes and its limits. */
+const place = defineModel<DraftPlacement>({ required: true })
+const props = defineProps<{ path: string; wrong: (path: string) => string }>()
+const at = (field: string) => props.wrong(`${props.path}.${field}`)
+const CODECS = [['h264', 'H.264'], ['hevc', 'HEVC'], ['vp9', 'VP9'], ['av1', 'AV1'], ['vc3', 'VC-3, intra-frame']] as const
+const BESIDE = [['mp4', 'MP4'], ['mov', 'MOV'], ['mkv', 'MKV'], ['webm', 'WebM']] as const
+const ALONE = [['m4a', 'M4A'], ['mp3', 'MP3'], ['ogg', 'Ogg'], ['flac', 'FLAC'], ['wav', 'WAV']] as const
+
+function toggle<T>(list: T[] | undefined, one: T): T[] {
+  const now = list ?? []
+  return now.includes(one) ? now.filter((other) => other !== one) : [...now, one]
+}
+type Number_ = 'usual_short_side_px' | 'max_long_side_px' | 'max_short_side_px' | 'max_bytes' | 'max_duration_s' | 'keyframe_interval_s'
+const set = (field: Number_, text: string, times = 1) => (place.value[field] = Math.round(Number(text) * times * 1000) / 1000)
+const optional = (field: 'quota_bytes' | 'peak_bps', text: string) => (place.value[field] = text.trim() === '' ? null : Math.round(Number(text) * 1e6))
+const value = (event: Event) => (event.target as HTMLInputElement).value
+</script>
+
+<template>
+  <fieldset class="fields">
+    <label>Placement <input v-model="place.name" /><span class="fault">{{ at('name') }}</span></label>
+    <label>Its id <input v-model="place.id" /><span class="fault">{{ at('id') }}</span></label>
+    <template v-if="place.picture !== false">
+      <label>Narrowest shape <input v-model="place.narrowest" placeholder="9/16" /><span class="fault">{{ at('narrowest') }}</span></label>
+      <label>Widest shape <input v-model="place.widest" placeholder="16/9" /><span class="fault">{{ at('widest') }}</span></label>
+      <label>Usual shape <input v-model="place.usual_shape" /><span class="fault">{{ at('usual_shape') }}</span></label>
+      <label>Usual short side, px <input :value="place.usual_short_side_px" inputmode="numeric" @input="set('usual_short_side_px', value($event))" /><span class="fault">{{ at('usual_short_side_px') }}</span></label>
+      <label>Longest long side, px <input :value="place.max_long_side_px" inputmode="numeric" @input="set('max_long_side_px', value($event))" /><span class="fault">{{ at('max_long_side_px') }}</span></label>
+      <label>Longest short side, px <input :value="place.max_short_side_px" inputmode="numeric" @input="set('max_short_side_px', value($event))" /><span class="fault">{{ at('max_short_side_px') }}</span></label>
+      <label>Highest frame rate <input v-model="place.max_frame_rate" placeholder="60" /><span class="fault">{{ at('max_frame_rate') }}</span></label>
+      <label>Keyframes every, s <input :value="place.keyframe_interval_s" inputmode="decimal" @input="set('keyframe_interval_s', value($event))" /><span class="fault">{{ at('keyframe_interval_s') }}</span></label>
+    </template>
+    <label>Largest file, MB <input :value="place.max_bytes / 1e6" inputmode="decimal" @input="set('max_bytes', value($event), 1e6)" /><span class="fault">{{ at('max_bytes') }}</span></label>
+    <label>Longest film, s <input :value="place.max_duration_s" inputmode="numeric" @input="set('max_duration_s', value($event))" /><span class="fault">{{ at('max_duration_s') }}</span></label>
+    <label>Quota, MB <input :value="place.quota_bytes == null ? '' : place.quota_bytes / 1e6" placeholder="none" @input="optional('quota_bytes', value($event))" /><span class="fault">{{ at('quota_bytes') }}</span></label>
+    <label v-if="place.quota_bytes != null">in days <input :value="place.quota_days ?? 1" inputmode="numeric" @input="place.quota_days = Number(value($event))" /><span class="fault">{{ at('quota_days') }}</span></label>
+    <label v-if="place.picture !== false">Highest peak, Mbit/s <input :value="place.peak_bps == null ? '' : place.peak_bps / 1e6" placeholder="any" @input="optional('peak_bps', value($event))" /><span class="fault">{{ at('peak_bps') }}</span></label>
+  </fieldset>
+  <div class="lists">
+    <p v-if="place.picture !== false">
+      <span class="quiet">Codecs, first choice first:</span>
+      <label v-for="[codec, name] in CODECS" :key="codec"><input type="checkbox" :checked="place.codecs?.includes(codec)" @change="place.codecs = toggle(place.codecs, codec)" /> {{ name }}<span v-if="place.codecs?.includes(codec) && place.codecs.length > 1" class="tiny quiet">&nbsp;({{ place.codecs.indexOf(codec) + 1 }})</span></label>
+      <span class="fault">{{ at('codecs') }}</span>
+    </p>
+    <p>
+      <span class="quiet">Containers:</span>
+      <label v-for="[container, name] in place.picture === false ? ALONE : BESIDE" :key="container"><input type="checkbox" :checked="place.containers.includes(container)" @change="place.containers = toggle(place.containers, container)" /> {{ name }}</label>
+      <span class="fault">{{ at('containers') }}</span>
+    </p>
+    <p>
+      <span class="quiet">Keeps:</span>
+      <label v-for="kept in ['chapters', 'captions'] as const" :key="kept"><input type="checkbox" :checked="place.keeps?.includes(kept)" @change="place.keeps = toggle(place.keeps, kept)" /> {{ kept }}</label>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.lists {
+  margin-top: 8px;
+}
+
+.lists p {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+}
+</style>

@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import type { DraftPlacement } from './useSheetDraft'
+
+/** The sound beside the picture, or alone. */
+const place = defineModel<DraftPlacement>({ required: true })
+const props = defineProps<{ path: string; wrong: (path: string) => string }>()
+const at = (field: string) => props.wrong(`${props.path}.audio.${field}`)
+const CODECS = [['aac', 'AAC'], ['opus', 'Opus'], ['mp3', 'MP3'], ['flac', 'FLAC'], ['pcm', 'PCM']] as const
+const value = (event: Event) => (event.target as HTMLInputElement).value
+const level = (field: 'target_lufs' | 'true_peak_limit_dbtp', text: string) =>
+  (place.value.audio[field] = text.trim() === '' ? null : Number(text.replace('−', '-')))
+function toggle(codec: (typeof CODECS)[number][0]): void {
+  const now = place.value.audio.codecs ?? []
+  place.value.audio.codecs = now.includes(codec) ? now.filter((one) => one !== codec) : [...now, codec]
+}
+</script>
+
+<template>
+  <h3>Sound</h3>
+  <fieldset class="fields">
+    <label>Stereo, kbit/s <input :value="place.audio.stereo_bps / 1000" @input="place.audio.stereo_bps = Math.round(Number(value($event)) * 1000)" /><span class="fault">{{ at('stereo_bps') }}</span></label>
+    <label>Mono, kbit/s <input :value="place.audio.mono_bps / 1000" @input="place.audio.mono_bps = Math.round(Number(value($event)) * 1000)" /><span class="fault">{{ at('mono_bps') }}</span></label>
+    <label>Loudness, LUFS <input :value="place.audio.target_lufs ?? ''" placeholder="left alone" @input="level('target_lufs', value($event))" /><span class="fault">{{ at('target_lufs') }}</span></label>
+    <label>True peak, dBTP <input :value="place.audio.true_peak_limit_dbtp ?? ''" placeholder="left alone" @input="level('true_peak_limit_dbtp', value($event))" /><span class="fault">{{ at('true_peak_limit_dbtp') }}</span></label>
+  </fieldset>
+  <p class="row">
+    <label v-for="[codec, name] in CODECS" :key="codec"><input type="checkbox" :checked="place.audio.codecs?.includes(codec)" @change="toggle(codec)" /> {{ name }}</label>
+    <label><input type="checkbox" :checked="place.audio.turns === 'down'" @change="place.audio.turns = place.audio.turns === 'down' ? 'both' : 'down'" /> turns down only</label>
+    <span class="fault">{{ at('codecs') }}</span>
+  </p>
+</template>
+
+<style scoped>
+p {
+  gap: 14px;
+  margin-top: 6px;
+}
+</style>

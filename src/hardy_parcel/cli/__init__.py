@@ -1,0 +1,6 @@
+"""The command line: the same work as on the screens, for scripts and terminals."""
+
+from . import films, planning, sheets
+from .base import main
+
+__all__ = ["films", "main", "planning", "sheets"]

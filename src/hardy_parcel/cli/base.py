@@ -1,0 +1,189 @@
+"""What every command shares: errors to exit codes, options that shape a plan, progress, JSON.
+
+Exit codes: 0 done, 2 bad input with one clear sentence on standard error, 1 our fault.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+import click
+from pydantic import ValidationError
+
+from .. import __version__
+from ..core.errors import BadInput, HardyParcelError, NotFound, UnreadableMaster
+from ..core.facts import Excerpt, FileFacts, MasterFacts
+from ..core.framing import FramingMode
+from ..core.plan import Choices, Effort, Method, RateControl
+from ..core.planning import make_plan, whole_excerpt
+from ..core.sheet_documents import read_sheet
+from ..core.sheets import Destination, Sheet, destinations
+from ..docks.catalogue import destination
+from ..store.database import Database
+from ..store.places import Places
+from ..work.reading import read_facts
+from ..work.rehearse import Parcel
+
+
+class Commands(click.Group):
+    """Maps our errors to exit codes and one sentence; a stack trace is never shown."""
+
+    def main(self, *args: Any, **kwargs: Any) -> Any:
+        try:
+            return super().main(*args, **kwargs)
+        except BadInput as error:
+            click.echo(str(error), err=True)
+            sys.exit(2)
+        except HardyParcelError as error:
+            click.echo(str(error), err=True)
+            sys.exit(1)
+        except Exception as error:
+            click.echo(f"Something went wrong on our side ({type(error).__name__}). Nothing was changed.", err=True)
+            sys.exit(1)
+
+
+    def invoke(self, ctx: click.Context) -> Any:
+        """Tells of an interrupt here, since the group's own `main` would only say that it aborted."""
+        try:
+            return super().invoke(ctx)
+        except KeyboardInterrupt:
+            click.echo("Stopped; nothing half-written was kept.", err=True)
+            ctx.exit(1)
+
+
+@click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, prog_name="hardy-parcel")
+def main() -> None:
+    """Pack a finished edit so that it survives each platform's own re-encoding."""
+
+
+file_argument = click.argument("file", type=click.Path(path_type=Path))
+data_option = click.option(
+    "--data", type=click.Path(path_type=Path), default=Path("parcel-data"), show_default=True,
+    help="Data folder with your own rule sheets.",
+)
+json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+
+
+def plan_options(command):
+    """Where to and how, the same for every command that makes a plan."""
+    for option in (
+        click.option("--to", "destination_id", required=True, metavar="DEST", help="A destination such as orrery-wide; see `sheets list`."),
+        click.option("--sheet", "sheet_file", type=click.Path(path_type=Path), help="A rule sheet (JSON) that DEST may be of."),
+        data_option,
+        click.option("--set", "settings", multiple=True, metavar="KEY=VALUE", help="Choose a value yourself; may be repeated."),
+        click.option("--framing", type=click.Choice([m.value for m in FramingMode]), default="fit", show_default=True),
+        click.option("--effort", type=click.Choice([e.value for e in Effort]), help="How hard the encoder tries."),
+        click.option("--one-pass", is_flag=True, help="One pass instead of two."),
+        click.option("--in", "in_s", metavar="SECONDS", help="In point."),
+        click.option("--out-point", "out_s", metavar="SECONDS", help="Out point."),
+    ):
+        command = option(command)
+    return command
+
+
+def _excerpt(facts: MasterFacts, in_s: str | None, out_s: str | None) -> Excerpt:
+    whole = whole_excerpt(facts)
+    try:
+        return Excerpt(in_s=in_s or whole.in_s, out_s=out_s or whole.out_s)
+    except ValueError as error:
+        raise BadInput("In and out points are seconds, such as 2.5.", "Correct them.") from error
+
+
+def _choices(options: dict[str, Any], kbps: int | None = None) -> Choices:
+    values: dict[str, Any] = {"framing": options["framing"]}
+    if kbps is not None:
+        values["video_bitrate_bps"] = kbps * 1000
+    if options["effort"]:
+        values["effort"] = options["effort"]
+    if options["one_pass"]:
+        values["rate_control"] = RateControl.ONE_PASS
+    for setting in options["settings"]:
+        key, mark, value = setting.partition("=")
+        key = key.strip().replace("-", "_")
+        if not mark or key not in Choices.model_fields:
+            raise BadInput(f"'{setting}' is not KEY=VALUE.", f"Keys are: {', '.join(Choices.model_fields)}.", code="bad_setting")
+        values[key] = _plain_value(key, value.strip())
+    try:
+        return Choices.model_validate(values)
+    except ValidationError as error:
+        said = "; ".join(f"{'.'.join(map(str, fault['loc'])).split('.')[0]}: {fault['msg']}" for fault in error.errors())
+        raise BadInput(f"These settings cannot be used: {said}.", "Correct them.", code="bad_setting") from error
+
+
+def _plain_value(key: str, value: str) -> Any:
+    """A typed value; words of several parts may be joined by any mark, such as two-passes."""
+    if value.lower() in ("", "none", "auto"):
+        return None
+    if value.lower() in ("yes", "no", "true", "false", "on", "off"):
+        return value.lower() in ("yes", "true", "on")
+    words = {"rate_control": RateControl, "effort": Effort, "method": Method, "framing": FramingMode}.get(key)
+    same = "".join(c for c in value.lower() if c.isalnum())
+    return next((one for one in words or () if "".join(c for c in one if c.isalnum()) == same), value)
+
+
+def kept(data: Path) -> Database | None:
+    """What is kept in a data folder; None when nothing was ever kept there."""
+    places = Places(data=data.expanduser().resolve(), allowed=())
+    return Database(places.database) if places.database.is_file() else None
+
+
+def sheet_file(path: Path) -> Sheet:
+    """A rule sheet from a file, or from standard input for `-`; raises BadInput with the path of every error."""
+    return read_sheet(read_text(path), name="from standard input" if str(path) == "-" else path.name)
+
+
+def read_text(path: Path) -> str:
+    """The text of a file, or of standard input for `-`."""
+    try:
+        return click.get_text_stream("stdin").read() if str(path) == "-" else path.read_text(encoding="utf-8-sig")
+    except FileNotFoundError as error:
+        raise NotFound(f"There is no file {path.name}.", "Check the name and the folder.") from error
+    except (OSError, UnicodeDecodeError) as error:
+        raise BadInput(f"{path.name} cannot be read as text.", "Choose another file.", code="not_text") from error
+
+
+def _destination(options: dict[str, Any]) -> Destination:
+    if options["sheet_file"] is not None:
+        own = destinations([sheet_file(options["sheet_file"])])
+        if options["destination_id"] in own:
+            return own[options["destination_id"]]
+    return destination(options["destination_id"], kept(options["data"]))
+
+
+def planned_parcel(file: Path, options: dict[str, Any], kbps: int | None = None) -> tuple[Parcel, Choices]:
+    """The parcel that the options ask for, and the choices in them."""
+    place, choices = _destination(options), _choices(options, kbps)
+    facts = with_picture(read_facts(file))
+    plan = make_plan(facts, place, choices, _excerpt(facts, options["in_s"], options["out_s"]))
+    return Parcel(master=file, facts=facts, plan=plan, destination=place), choices
+
+
+def with_picture(facts: FileFacts) -> MasterFacts:
+    if not isinstance(facts, MasterFacts):
+        raise UnreadableMaster(f"{facts.name} has no picture.", "Choose a file with a film in it.", code="no_picture")
+    return facts
+
+
+class ProgressLine:
+    """Progress on one line of standard error, only when a person can see it."""
+
+    def __init__(self) -> None:
+        self._shown = ""
+
+    def say(self, doing: str, share: float) -> None:
+        text = f"{doing}: {share:.0%}"
+        if text != self._shown and sys.stderr.isatty():
+            click.echo(f"\r\033[K{text}", nl=False, err=True)
+            self._shown = text
+
+    def end(self) -> None:
+        if self._shown:
+            click.echo("\r\033[K", nl=False, err=True)
+
+
+def print_json(value: Any) -> None:
+    click.echo(json.dumps(value, indent=2, ensure_ascii=False))

@@ -1,0 +1,279 @@
+"""Guidance out of a pasted table: whatever spelling a help page has, rows come out, and nothing vanishes in silence.
+
+A line is cut into cells; each cell tells sizes, frame rates, codecs, dynamic ranges, ends of a range, units or bit rates.
+A line without bit rates sets the context of its columns, or of the lines below it; a line with them gives rows.
+"""
+
+from __future__ import annotations
+
+import csv
+import re
+from dataclasses import dataclass, field, replace
+from html.parser import HTMLParser
+
+from .reading_words import Told, in_column, tell
+from .sheets import FrameRateClass, GuidanceRow
+from .values import Model
+
+LONGEST = 200_000
+"""Characters of a paste that are looked at."""
+
+
+class NotUnderstood(Model):
+    """A line that gave no row, or not all it says: its number from 1, its text and why."""
+
+    number: int
+    text: str
+    why: str
+
+
+class Pasted(Model):
+    """Rows in the order they stood, and every line that was not, or not wholly, understood."""
+
+    rows: tuple[GuidanceRow, ...]
+    not_understood: tuple[NotUnderstood, ...]
+
+
+@dataclass(slots=True)
+class _Reading:
+    """What is known so far: by column from header lines, and for every line below a heading."""
+
+    columns: list[Told] = field(default_factory=list)
+    section: Told = field(default_factory=Told)
+    fresh: bool = False  # the line before was a header too, so its columns are added to
+    rows: dict[tuple, GuidanceRow] = field(default_factory=dict)
+    lost: list[NotUnderstood] = field(default_factory=list)
+
+
+def paste(text: str) -> Pasted:
+    """Rows of guidance from a table in plain text, CSV, Markdown or HTML. Empty text gives no rows and no complaint."""
+    reading = _Reading()
+    for number, line, cells in _lines(text[:LONGEST]):
+        _read_line(reading, number, line, cells)
+    return Pasted(rows=tuple(reading.rows.values()), not_understood=tuple(reading.lost))
+
+
+def _read_line(reading: _Reading, number: int, line: str, cells: list[str]) -> None:
+    told = [tell(cell) for cell in cells]
+    rates = [one for one in told if one.bit_rates]
+    if not rates and not _plain_rates(reading, told):
+        _context(reading, number, line, told)
+        return
+    reading.fresh = False
+    if any(one.sound for one in told):
+        reading.lost.append(NotUnderstood(number=number, text=line, why="it is about sound"))
+        return
+    row = Told()
+    for index, one in enumerate(told):
+        if not one.bit_rates:
+            row = row.filled_by(in_column(one, _column(reading, index, told)))
+    shared = next((one.size for one in told if one.size), None)
+    found: dict[tuple, list[tuple[str, int, int]]] = {}
+    why: list[str] = []
+    for index, one in enumerate(told):
+        column = _column(reading, index, told)
+        low_high = one.bit_rates or _plain(one, column, reading.section)
+        if low_high is None:
+            if one.odd and not one.anything:
+                why.append(f"“{one.text}”")
+            continue
+        context = one.filled_by(replace(row, size=row.size or shared)).filled_by(column).filled_by(reading.section)
+        if context.size is None:
+            why.append("no frame size")
+            continue
+        if context.too_fast:
+            why.append("above 60 frames/s the destination's own cap counts")
+            continue
+        for rate_class in context.classes or (FrameRateClass.STANDARD,):
+            key = (context.size, rate_class, context.dynamic_range or "sdr", context.codec or "h264")
+            found.setdefault(key, []).append((one.end or column.end or "", *low_high))
+    for key, values in found.items():
+        _keep(reading, key, values, why)
+    if why:
+        reading.lost.append(NotUnderstood(number=number, text=line, why="; ".join(dict.fromkeys(why))))
+
+
+def _keep(reading: _Reading, key: tuple, values: list[tuple[str, int, int]], why: list[str]) -> None:
+    lows = [low for end, low, _ in values if end != "high"] or [low for _, low, _ in values]
+    highs = [high for end, _, high in values if end != "low"] or [high for _, _, high in values]
+    low, high = min(lows), max(highs)
+    if len(values) > 1 and len({end for end, _, _ in values}) < 2 and len({value[1:] for value in values}) > 1:
+        why.append("two figures for the same size and frame rate; the wider range was taken")
+    try:
+        row = GuidanceRow(
+            short_side_px=key[0], frame_rate_class=key[1], dynamic_range=key[2], codec=key[3], low_bps=min(low, high),
+            high_bps=max(low, high),
+        )
+    except ValueError:
+        why.append("a figure that no guidance has")
+        return
+    known = reading.rows.get(key)
+    if known is not None and known != row:
+        why.append(f"{key[0]} at {key[1]} rates was there already with other figures")
+        return
+    reading.rows[key] = row
+
+
+def _context(reading: _Reading, number: int, line: str, told: list[Told]) -> None:
+    """A line without bit rates: a header over columns, or a heading over the lines below it."""
+    several = [one for one in told if one.text]
+    sized = [one for one in several if one.size]
+    failed = len(sized) == 1 and not any(one.heads for one in several if one is not sized[0])
+    if len(several) > 1 and any(one.heads for one in several) and not failed:
+        if not reading.fresh:
+            reading.columns = []
+        width = max(len(reading.columns), len(told))
+        columns = [*reading.columns, *[Told()] * (width - len(reading.columns))]
+        for index, one in enumerate(told):
+            columns[index] = one.without_text().filled_by(columns[index])
+        reading.columns, reading.fresh = columns, True
+        return
+    if len(several) == 1 and several[0].heads and not several[0].odd and not several[0].numbers:
+        reading.section = several[0].without_text().over(reading.section)
+        return
+    reading.lost.append(NotUnderstood(number=number, text=line, why="no bit rate in it"))
+
+
+def _column(reading: _Reading, index: int, told: list[Told]) -> Told:
+    return reading.columns[index] if index < len(reading.columns) and len(told) > 1 else Told()
+
+
+def _plain_rates(reading: _Reading, told: list[Told]) -> bool:
+    """Whether a line of bare numbers gives rates, since its columns or its heading name the unit."""
+    return any(
+        _plain(one, reading.columns[i] if i < len(reading.columns) else Told(), reading.section) is not None
+        for i, one in enumerate(told)
+    )
+
+
+def _plain(one: Told, column: Told, section: Told) -> tuple[int, int] | None:
+    """A bare number or range as bit/s, by the unit over it."""
+    unit = column.unit or section.unit
+    if not one.plain or unit is None or column.is_size or column.is_rate:
+        return None
+    low, high = one.plain
+    return round(low * unit), round(high * unit)
+
+
+def _lines(text: str) -> list[tuple[int, str, list[str]]]:
+    """Lines that say something, with their number and cells."""
+    if re.search(r"<\s*(table|tr|td|th)\b", text, re.IGNORECASE):
+        return _html_lines(text)
+    lines = [(number, line.strip()) for number, line in enumerate(text.replace("\r\n", "\n").replace("\r", "\n").split("\n"), 1)]
+    kept = [(number, line) for number, line in lines if line and not re.fullmatch(r"[\s|:+=_\-–—]*", line)]
+    cut = _cutter([line for _, line in kept])
+    return [(number, line, cut(line)) for number, line in kept]
+
+
+def _cutter(lines: list[str]):
+    """How lines are cut into cells: by the mark that most of them share, else by wide gaps, else not at all."""
+    def by(mark: str):
+        return lambda line: [cell.strip() for cell in line.strip(mark if mark == "|" else " ").split(mark)]
+
+    for mark in ("\t", "|", ";"):
+        if sum(mark in line for line in lines) * 2 > len(lines):
+            return by(mark)
+    counts = [len(_comma_cells(line)) for line in lines]
+    if lines and min(counts) > 1 and len(set(counts)) == 1:
+        return _comma_cells
+    if sum(bool(re.search(r"\S\s{2,}\S", line)) for line in lines) * 2 > len(lines):
+        return lambda line: re.split(r"\s{2,}", re.sub(r"\s+(to|-|–|—)\s+", r" \1 ", line))
+    return lambda line: [line]
+
+
+def _comma_cells(line: str) -> list[str]:
+    """Cells between commas, but for those that stand in numbers such as 7,500 kbit/s."""
+    guarded = re.sub(r"(?<=\d),(?=\d{3}\s*(?:[kKmM]|bit|bps))", "\x00", line)
+    return [cell.strip().replace("\x00", ",") for cell in next(csv.reader([guarded], skipinitialspace=True), [line])]
+
+
+class _Tables(HTMLParser):
+    """Cells of HTML tables, spans repeated; text outside of tables as lines of one cell."""
+
+    def __init__(self) -> None:
+        super().__init__(convert_charrefs=True)
+        self.lines: list[list[str]] = []
+        self._row: list[str] | None = None
+        self._cell: list[str] | None = None
+        self._span = (1, 1)
+        self._hanging: dict[int, tuple[int, str]] = {}
+        self._loose = ""
+
+    def handle_starttag(self, tag: str, attrs) -> None:
+        if tag in ("tr", "table"):
+            self._flush()
+        if tag == "tr":
+            self._row = []
+        elif tag in ("td", "th") and self._row is not None:
+            self._close_cell()
+            self._hang()
+            told = dict(attrs)
+            self._span = (_span(told.get("colspan")), _span(told.get("rowspan")))
+            self._cell = []
+        elif tag == "br":
+            self.handle_data(" ")
+
+    def handle_endtag(self, tag: str) -> None:
+        if tag in ("td", "th"):
+            self._close_cell()
+        elif tag in ("tr", "table"):
+            self._flush()
+        elif tag in ("p", "h1", "h2", "h3", "h4", "div", "caption") and self._row is None:
+            self._flush_loose()
+
+    def handle_data(self, data: str) -> None:
+        if self._cell is not None:
+            self._cell.append(data)
+        elif self._row is None:
+            self._loose += data
+
+    def _close_cell(self) -> None:
+        if self._cell is None or self._row is None:
+            return
+        text = " ".join("".join(self._cell).split())
+        across, down = self._span
+        for _ in range(across):
+            if down > 1:
+                self._hanging[len(self._row)] = (down, text)
+            self._row.append(text)
+        self._cell = None
+
+    def _hang(self) -> None:
+        """Cells that reach down from the lines above."""
+        while self._row is not None and self._hanging.get(len(self._row), (0, ""))[0] > 0:
+            left, text = self._hanging[len(self._row)]
+            self._hanging[len(self._row)] = (left - 1, text)
+            self._row.append(text)
+
+    def _flush_loose(self) -> None:
+        text = " ".join(self._loose.split())
+        if text:
+            self.lines.append([text])
+        self._loose = ""
+
+    def _flush(self) -> None:
+        self._flush_loose()
+        self._close_cell()
+        if self._row:
+            self._hang()
+            self.lines.append(self._row)
+            self._hanging = {i: (left - 1, text) if i < len(self._row) and text == self._row[i] and left > 0 else (left, text)
+                             for i, (left, text) in self._hanging.items()}
+        self._row = None
+
+    def close(self) -> None:
+        super().close()
+        self._flush()
+
+
+def _span(value: str | None) -> int:
+    return min(20, int(value)) if value and value.isdigit() and int(value) > 0 else 1
+
+
+def _html_lines(text: str) -> list[tuple[int, str, list[str]]]:
+    tables = _Tables()
+    tables.feed(text)
+    tables.close()
+    return [(number, " | ".join(cells), cells) for number, cells in enumerate(tables.lines, 1) if any(cells)]
+
+
