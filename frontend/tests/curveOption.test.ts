@@ -50,4 +50,11 @@ describe('the chart of the survival curve', () => {
     expect(floorOf(seen([]))).toBe(70)
     expect(floorOf(seen([88, 91]))).toBe(70)
   })
+
+  it('puts the master as it is at its own rate and the perfect upload, or at the edge of the axis', () => {
+    const at = (own: number | null) => (curveOption(parcel, seen([60, 80]), colours, own).series as Series[]).find((s) => s.name === 'as it is')!.data
+    expect(at(5e6)).toEqual([[5, 82]])
+    expect(at(90e6)).toEqual([[20, 82]])
+    expect(at(null)).toEqual([])
+  })
 })

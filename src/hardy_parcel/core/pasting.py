@@ -173,8 +173,9 @@ def _cutter(lines: list[str]):
     for mark in ("\t", "|", ";"):
         if sum(mark in line for line in lines) * 2 > len(lines):
             return by(mark)
+    decimal = all(re.fullmatch(r"[^,]*\d,\d{1,2}\s*[kKmMgG][^,]*", line) for line in lines)  # 6,5 Mbit/s
     counts = [len(_comma_cells(line)) for line in lines]
-    if lines and min(counts) > 1 and len(set(counts)) == 1:
+    if lines and not decimal and min(counts) > 1 and len(set(counts)) == 1:
         return _comma_cells
     if sum(bool(re.search(r"\S\s{2,}\S", line)) for line in lines) * 2 > len(lines):
         return lambda line: re.split(r"\s{2,}", re.sub(r"\s+(to|-|–|—)\s+", r" \1 ", line))

@@ -16,6 +16,7 @@ import TroubleNote from '../../parts/TroubleNote.vue'
 import GuidanceChart from '../../parts/GuidanceChart.vue'
 import SheetNewsNote from '../../parts/SheetNewsNote.vue'
 import BenchChoices from './BenchChoices.vue'
+import BenchMore from './BenchMore.vue'
 import BenchFigures from './BenchFigures.vue'
 import FramingChoice from './FramingChoice.vue'
 import PackDialog from './PackDialog.vue'
@@ -97,6 +98,7 @@ onKeyStroke('z', (event) => {
             :parcel="view.parcel"
             :seen="seen"
             :bitrate="bitrate"
+            :as-it-is="view.as_it_is ? (master.facts.video.bitrate_bps ?? null) : null"
             @drag="bench.tryRate"
             @drop="bench.change({ video_bitrate_bps: $event })"
           >
@@ -114,6 +116,7 @@ onKeyStroke('z', (event) => {
           </SurvivalCurve>
         </div>
         <BenchChoices :view="view" @change="bench.change" />
+        <BenchMore :view="view" @change="bench.change" />
         <div class="row under" aria-live="polite">
           <template v-if="rehearsing">
             <span class="bar"><span :style="{ width: `${(rehearsing.progress?.share ?? 0) * 100}%` }" /></span>

@@ -14,7 +14,7 @@ import { curveOption, floorOf, GRID, type CurveColours } from './curveOption'
 use([LineChart, ScatterChart, GridComponent, MarkAreaComponent, MarkLineComponent, CanvasRenderer])
 
 /** The survival curve is the control: its round handle is the upload bit rate. */
-const props = defineProps<{ parcel: Parcel; seen: Seen; bitrate: number }>()
+const props = defineProps<{ parcel: Parcel; seen: Seen; bitrate: number; asItIs: number | null }>()
 const emit = defineEmits<{ drag: [bps: number]; drop: [bps: number] }>()
 
 const holder = ref<HTMLElement>()
@@ -26,7 +26,7 @@ const colours: CurveColours = {
   band: token('--band'), guidance: token('--guidance'), twine: token('--twine-ink'), cleared: token('--cleared'),
   sheet: token('--sheet'),
 }
-const option = computed(() => curveOption(props.parcel, props.seen, colours))
+const option = computed(() => curveOption(props.parcel, props.seen, colours, props.asItIs))
 
 const lowest = computed(() => props.parcel.lowest_bps ?? props.bitrate / 2)
 const highest = computed(() => props.parcel.highest_bps ?? props.bitrate * 2)

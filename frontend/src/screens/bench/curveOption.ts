@@ -30,13 +30,15 @@ function names(curve: Seen['curve']): { enough: string; side: 'left' | 'right' }
 }
 
 /** The chart: guidance band, enough mark, what a perfect upload would reach, packed and arrived, rehearsed points. */
-export function curveOption(parcel: Parcel, seen: Seen, colours: CurveColours): EChartsCoreOption {
+export function curveOption(parcel: Parcel, seen: Seen, colours: CurveColours, asItIs: number | null = null): EChartsCoreOption {
   const { curve } = seen
   const low = curve.line.map(([bps, value]) => [bps / 1e6, Math.max(0, value - curve.band)])
   const width = curve.line.map(([bps, value]) => [bps / 1e6, Math.min(100, value + curve.band) - Math.max(0, value - curve.band)])
   const guidance = parcel.plan.guidance
   const label = names(curve)
   const upper = seen.curve.perfect
+  /** The master sent as it is arrives as a perfect upload, at its own rate; beyond the axis it stands at the edge. */
+  const own = asItIs == null || upper == null ? undefined : [Math.min(parcel.highest_bps ?? asItIs, Math.max(parcel.lowest_bps ?? asItIs, asItIs)) / 1e6, upper]
   return {
     animationDuration: 150,
     animationDurationUpdate: 150,
@@ -116,6 +118,12 @@ export function curveOption(parcel: Parcel, seen: Seen, colours: CurveColours): 
         data: curve.points.map((point) => [point.bitrate_bps / 1e6, point.condition]),
         itemStyle: { color: colours.sheet, borderColor: colours.airmail, borderWidth: 2 },
         z: 4,
+      },
+      {
+        name: 'as it is', type: 'scatter', silent: true, symbol: 'rect', symbolSize: 10, data: own ? [own] : [],
+        itemStyle: { color: colours.ink },
+        label: { show: true, formatter: 'as it is', position: own && own[0] > Math.sqrt((parcel.lowest_bps ?? 1e6) * (parcel.highest_bps ?? 1e7)) / 1e6 ? 'left' : 'right', ...LABEL, color: colours.ink },
+        z: 5,
       },
     ],
   }

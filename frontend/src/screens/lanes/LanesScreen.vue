@@ -13,6 +13,7 @@ import HatchPatterns from '../../parts/HatchPatterns.vue'
 import MasterLabel from '../../parts/MasterLabel.vue'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
+import CareDialog from './CareDialog.vue'
 import DestinationDialog from './DestinationDialog.vue'
 import LaneRow from './LaneRow.vue'
 
@@ -68,6 +69,8 @@ const unrehearsed = computed(() =>
   encoded.value.filter((view) => view.parcel.plan.video && !view.rehearsing && !viewer.seen(view.parcel).at && !view.parcel.plan.stamps.some((s) => s.outcome === 'held')),
 )
 const rehearseAll = () => each(unrehearsed.value, (destination) => api.rehearse(props.masterId, destination))
+const asking = ref(false)
+const careful = computed(() => packable.value.some((view) => view.parcel.plan.stamps.some((stamp) => stamp.outcome === 'handle with care')))
 async function packAll(): Promise<void> {
   if (await each(packable.value, (destination) => api.pack(props.masterId, destination, null))) await router.push({ name: 'dispatch' })
 }
@@ -86,7 +89,7 @@ const choosing = ref(false)
         <span class="grow" />
         <ElButton @click="choosing = true">Choose destinations</ElButton>
         <ElButton v-if="unrehearsed.length" @click="rehearseAll">Rehearse {{ unrehearsed.length > 1 ? `all ${unrehearsed.length}` : '' }}</ElButton>
-        <ElButton v-if="views.length" class="sends" :disabled="!packable.length" @click="packAll">
+        <ElButton v-if="views.length" class="sends" :disabled="!packable.length" @click="careful ? (asking = true) : packAll()">
           Pack {{ packable.length === 1 ? 'one parcel' : `${packable.length} parcels` }}
         </ElButton>
       </div>
@@ -101,6 +104,7 @@ const choosing = ref(false)
         </div>
         <LaneRow v-for="view in views" :key="`${view.parcel.destination.id} ${isSecond(view)}`" :master="master" :view="view" :second="isSecond(view)" :roomy="views.length <= 3" />
       </div>
+      <CareDialog v-if="asking" v-model="asking" :views="packable" @pack="packAll" />
       <DestinationDialog v-if="choosing" v-model="choosing" :master-id="masterId" @changed="parcels.again()" />
     </template>
     <p v-else-if="!trouble" class="quiet">Fetching the master…</p>
