@@ -85,3 +85,30 @@ def test_upright_into_wide_stands_between_bars_at_its_own_size() -> None:
     assert Fraction(found.width, found.height) == Fraction(16, 9)
     assert (found.height, found.picture.height) == (1080, 1080)
     assert found.picture.x == (1920 - found.picture.width) // 2
+
+
+@given(SIDES, SIDES, MODES, PLACES, st.integers(64, 4320))
+def test_a_wanted_short_side_is_met_within_the_cap(width: int, height: int, mode: FramingMode, place, side: int) -> None:
+    found = choose_framing(place, display_width=width, display_height=height, mode=mode, short_side_px=side)
+    assert found.width % 2 == found.height % 2 == 0
+    assert max(found.width, found.height) <= place.max_long_side_px
+    assert min(found.width, found.height) <= max(place.max_short_side_px, 2)
+    assert found.picture.x + found.picture.width <= found.width
+    assert found.picture.y + found.picture.height <= found.height
+    capped = max(found.width, found.height) >= place.max_long_side_px - 2 or min(found.width, found.height) >= place.max_short_side_px - 2
+    assert capped or abs(min(found.width, found.height) - side) <= 2
+
+
+def test_sizes_down_and_up() -> None:
+    def size(side: int | None, place=ORRERY, **kind) -> tuple[int, int, float]:
+        found = choose_framing(
+            place.placement, display_width=1920, display_height=1080, mode=kind.get("mode", FramingMode.FIT), short_side_px=side,
+        )
+        return found.width, found.height, round(found.enlargement(), 2)
+
+    assert size(None) == (1920, 1080, 1.0)
+    assert size(720) == (1280, 720, 0.67)
+    assert size(1440) == (2560, 1440, 1.33)
+    assert size(9000) == (3840, 2160, 2.0)
+    assert size(720, SPRIGG) == (720, 1280, 0.38)
+    assert size(720, SPRIGG, mode=FramingMode.FILL) == (720, 1280, 1.18)

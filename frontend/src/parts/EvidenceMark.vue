@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-const props = defineProps<{ evidence: string; band?: number }>()
+const props = defineProps<{ evidence: string; band?: number; assumed?: string | null }>()
 const marks: Record<string, [string, string]> = {
   sheet: ['○', 'from the rule sheet and priors only'],
   probed: ['◐', 'modelled on test encodes of this film'],
@@ -12,8 +12,8 @@ const mark = computed(() => marks[props.evidence] ?? ['○', ''])
 </script>
 
 <template>
-  <span class="mark mono" :title="mark[1]">
-    {{ mark[0] }} {{ evidence }}<template v-if="band !== undefined"> ±{{ Number(band.toFixed(1)) }}</template>
+  <span class="mark mono" :title="assumed ? `${mark[1]}; how the platform re-encodes is assumed, ${assumed}` : mark[1]">
+    {{ mark[0] }} {{ assumed ? 'assumed' : evidence }}<template v-if="band !== undefined"> ±{{ Number(band.toFixed(1)) }}</template>
   </span>
 </template>
 

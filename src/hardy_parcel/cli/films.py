@@ -101,6 +101,11 @@ def inspect(file: Path, checks: bool, header: bool, as_json: bool) -> None:
         click.echo(f"cleared: {', '.join(cleared)}")
 
 
+def _say_assumed(parcel: Parcel) -> None:
+    if kind := parcel.destination.placement.handling.assumed:
+        click.echo(f"how {parcel.destination.sheet_name} re-encodes is assumed, {kind}; a file that it served back would tell")
+
+
 def _can_be_rehearsed(plan: Plan) -> GuidanceUse:
     """The guidance of a plan with a picture that is encoded; raises for the others, and for a held one."""
     if plan.held:
@@ -146,6 +151,7 @@ def _rehearsal_json(parcel: Parcel, rehearsal: Rehearsal) -> dict[str, Any]:
         "video_kbps": rehearsal.target_bps / 1000,
         "achieved_kbps": round(rehearsal.achieved_bps / 1000, 1),
         "whole": rehearsal.whole,
+        "handling_assumed": parcel.destination.placement.handling.assumed,
         "pictures_packed": rehearsal.pictures_packed,
         "pictures_measured": rehearsal.pictures_measured,
         "pack_pictures_per_s": rehearsal.pack_pictures_per_s,
@@ -181,6 +187,7 @@ def rehearse(file: Path, video_kbps: int, whole: bool, as_json: bool, **options:
         print_json(_rehearsal_json(parcel, found))
         return
     kind = "every frame" if whole else "windows"
+    _say_assumed(parcel)
     click.echo(f"{parcel.facts.name} → {parcel.plan.destination_name}, {mbps_text(found.target_bps)}, rehearsed on {kind}")
     _print_arrivals(found)
 
@@ -219,6 +226,7 @@ def forecast(file: Path, video_kbps: tuple[int, ...], as_json: bool, **options: 
         return
     click.echo(f"{parcel.facts.name} → {parcel.plan.destination_name}; every point is rehearsed, none is modelled")
     click.echo(f"guidance {guidance.sentence}")
+    _say_assumed(parcel)
     for rehearsal in found:
         click.echo(mbps_text(rehearsal.target_bps))
         _print_arrivals(rehearsal)

@@ -88,7 +88,8 @@ class Told:
 
 def tell(text: str) -> Told:
     """Everything a cell says; empty for one that says nothing, such as a dash."""
-    clean = " ".join(text.replace("*", " ").replace("_", " ").replace("×", "x").replace("\u00a0", " ").split())
+    text = re.sub(r"(?<!\d)\*+|\*+(?!\d)", " ", text)  # emphasis and footnotes, but not 1080*1920
+    clean = " ".join(text.replace("_", " ").replace("×", "x").replace("\u00a0", " ").split())
     if not re.search(r"\w", clean) or re.fullmatch(r"(?i)n/?a|none|-+", clean):
         return Told()
     rest = clean

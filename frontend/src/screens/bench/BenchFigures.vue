@@ -20,7 +20,7 @@ const cost = computed(() => {
     <div v-if="parcel.plan.video">
       <p class="figure">
         {{ seen.at ? seen.at.condition.toFixed(0) : '—' }}
-        <EvidenceMark v-if="seen.at" :evidence="seen.at.evidence" :band="seen.at.band" />
+        <EvidenceMark v-if="seen.at" :evidence="seen.at.evidence" :band="seen.at.band" :assumed="seen.at.assumed" />
       </p>
       <p class="quiet">{{ seen.at ? `arrives, ${seen.at.words}` : 'arrives: not rehearsed' }}</p>
     </div>

@@ -97,7 +97,7 @@ async function takeAsItIs(): Promise<void> {
     <div role="cell" class="arrived">
       <template v-if="seen.at">
         <p class="figure">{{ seen.at.condition.toFixed(0) }}</p>
-        <EvidenceMark :evidence="seen.at.evidence" :band="seen.at.band" />
+        <EvidenceMark :evidence="seen.at.evidence" :band="seen.at.band" :assumed="seen.at.assumed" />
       </template>
       <ElButton v-else-if="second" size="small" @click="takeAsItIs">Send this way</ElButton>
       <RouterLink v-else-if="!video" :to="bench">its slip</RouterLink>
