@@ -58,6 +58,26 @@ describe('one answer of the service', () => {
     scope.stop()
   })
 
+  it('takes an answer that came another way, and drops what was asked before it', async () => {
+    const { asked, ask } = asking()
+    const scope = effectScope()
+    const answer = scope.run(() => useAnswer(ask))!
+    asked[0].answer('first')
+    await settled()
+    void answer.again()
+    answer.set('kept')
+    expect(asked[1].signal.aborted).toBe(true)
+    asked[1].answer('stale')
+    await settled()
+    expect(answer.value.value).toBe('kept')
+    expect(answer.waiting.value).toBe(false)
+    void answer.again()
+    asked[2].answer('newer')
+    await settled()
+    expect(answer.value.value).toBe('newer')
+    scope.stop()
+  })
+
   it('says something plain for an error of the page, and lets go when its screen goes', async () => {
     const scope = effectScope()
     const broken = vi.fn(() => Promise.reject(new TypeError('undefined is not a function')))

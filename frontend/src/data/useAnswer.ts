@@ -29,7 +29,16 @@ export function useAnswer<T>(ask: (signal: AbortSignal) => Promise<T>, sources: 
     }
   }
 
+  /** Take an answer that came another way, such as of a change: what was asked before it is older, and is dropped. */
+  function set(found: T): void {
+    running?.abort()
+    running = new AbortController()
+    value.value = found
+    trouble.value = undefined
+    waiting.value = false
+  }
+
   watch(sources, again, { immediate: true })
   onScopeDispose(() => running?.abort())
-  return { value, trouble, waiting, again }
+  return { value, trouble, waiting, again, set }
 }

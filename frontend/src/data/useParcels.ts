@@ -12,7 +12,7 @@ export function useMaster(masterId: () => string) {
   async function setExcerpt(excerpt: { in_s: string; out_s: string } | null): Promise<void> {
     refused.value = ''
     try {
-      master.value.value = await api.setExcerpt(masterId(), excerpt)
+      master.set(await api.setExcerpt(masterId(), excerpt))
     } catch (error) {
       refused.value = error instanceof Trouble ? error.message : 'The excerpt could not be set.'
     }
@@ -21,11 +21,11 @@ export function useMaster(masterId: () => string) {
   async function chooseExcerpt(number: number | null): Promise<void> {
     refused.value = ''
     try {
-      master.value.value = await api.chooseExcerpt(masterId(), number)
+      master.set(await api.chooseExcerpt(masterId(), number))
     } catch (error) {
       refused.value = error instanceof Trouble ? error.message : 'The excerpt could not be chosen.'
     }
   }
 
-  return { master: master.value, trouble: master.trouble, again: master.again, refused, setExcerpt, chooseExcerpt }
+  return { master: master.value, trouble: master.trouble, again: master.again, set: master.set, refused, setExcerpt, chooseExcerpt }
 }

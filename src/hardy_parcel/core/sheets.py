@@ -197,7 +197,7 @@ class Sheet(Model):
 class Destination(Model):
     """One placement of one sheet; its id is `<sheet>-<placement>`."""
 
-    id: Identifier
+    id: Annotated[str, StringConstraints(max_length=130)]
     sheet_id: Identifier
     sheet_name: str
     sheet_version: int

@@ -70,7 +70,7 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
     if (!before || !choices) return
     refused.value = ''
     try {
-      kept.value.value = await api.choose(masterId(), destinationId(), choices)
+      kept.set(await api.choose(masterId(), destinationId(), choices))
       if (remember) {
         past.value.push(before)
         future.value = []

@@ -18,7 +18,7 @@ import PictureStage from './PictureStage.vue'
 
 const props = defineProps<{ masterId: string }>()
 const events = useEvents()
-const { master, trouble, again, refused } = useMaster(() => props.masterId)
+const { master, trouble, again, set, refused } = useMaster(() => props.masterId)
 const checks = useAnswer((signal) => api.checks(props.masterId, signal), [() => props.masterId, () => master.value?.revision])
 const view = checks.value
 
@@ -39,7 +39,7 @@ async function change(act: () => Promise<Master | unknown>): Promise<void> {
   problem.value = ''
   try {
     const answer = await act()
-    if (answer && typeof answer === 'object' && 'excerpts' in answer) master.value = answer as Master
+    if (answer && typeof answer === 'object' && 'excerpts' in answer) set(answer as Master)
     else await again()
   } catch (error) {
     problem.value = error instanceof Trouble ? error.message : 'This could not be changed.'
