@@ -138,7 +138,7 @@ const choosing = ref(false)
 .lanes :deep(.lane-grid),
 .lane-grid {
   display: grid;
-  grid-template-columns: minmax(372px, 1.2fr) minmax(206px, 0.6fr) 104px minmax(300px, 1.7fr) 120px;
+  grid-template-columns: minmax(366px, 1.2fr) minmax(206px, 0.6fr) 104px minmax(280px, 1.7fr) 138px;
   gap: 20px;
 }
 </style>

@@ -125,6 +125,15 @@ const factor = (codec: string, text: string) => {
   border: 1px solid var(--declaration-line);
 }
 
+.paste label {
+  display: block;
+  margin-bottom: 5px;
+}
+
+.found p > b {
+  margin-right: 10px;
+}
+
 .found ul {
   margin: 4px 0;
   padding-left: 18px;
