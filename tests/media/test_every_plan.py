@@ -232,3 +232,25 @@ def test_an_uneven_rate_repeats_whole_pictures(rain, rain_facts, tmp_path: Path)
     pack(rain, rain_facts, plan, tmp_path / "out.mp4")
     read = read_back(tmp_path / "out.mp4")
     assert (read.facts.video.frame_rate, read.pictures) == (60, 180)
+
+
+ODD = {
+    "scope": {"width": 574, "height": 240}, "five to four": {"width": 360, "height": 288}, "fast": {"rate": 120},
+    "ntsc": {"rate": Fraction(60000, 1001)},
+    "odd and mute": {"width": 322, "height": 182, "rate": Fraction(37, 3), "sound": None},
+}
+
+
+@pytest.mark.parametrize("name", ODD)
+def test_odd_masters_come_out_as_planned_however_short(tmp_path: Path, name: str) -> None:
+    source = films.film(tmp_path / "odd.mp4", seconds=1, **ODD[name])
+    facts = inspect(source)
+    if "rate" in ODD[name]:
+        assert facts.video.frame_rate == ODD[name]["rate"]
+    for place in ("kitewall-square", "fernpost-reel"):
+        plan = make_plan(facts, destination(place), Choices(effort="quick", short_side_px=144))
+        assert plan.held == ()
+        pack(source, facts, plan, tmp_path / "out")
+        rows = compare(plan, read_back(tmp_path / "out"))
+        assert [(row.setting, row.planned, row.measured) for row in rows if row.match is Match.DIFFERS] == []
+        assert (tmp_path / "out").stat().st_size <= file_size(plan).worst_bytes

@@ -188,7 +188,7 @@ def best_constant_rate(measured: float, *, tolerance: float = 0.004, rounding: f
     nearest = min(COMMON_RATES, key=lambda rate: abs(float(rate) - measured))
     if abs(float(nearest) - measured) <= tolerance * measured:
         return nearest
-    for denominator in (1, 1001, *range(2, 1001)):
+    for denominator in (*range(1, 13), 1001, *range(13, 1001)):
         ratio = Fraction(round(measured * denominator), denominator)
         if ratio and abs(float(ratio) - measured) <= rounding * measured:
             return ratio
