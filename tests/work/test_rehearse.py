@@ -14,12 +14,13 @@ from hardy_parcel.core.plan import Choices
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.rehearsal import Station, find
 from hardy_parcel.core.screens import Screen, ViewerLine
+from hardy_parcel.core.sheets import HandlingTier, RenditionRule
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.work import rehearse as module
 from hardy_parcel.work.rehearse import Parcel, perfect_upload, plan_reel, rehearse
 
 from .. import films
-from ..builders import ORRERY, SPRIGG
+from ..builders import HANDOVER, ORRERY, SPRIGG
 
 QUIET = lambda doing, share: None  # noqa: E731
 
@@ -166,3 +167,36 @@ def test_bars_cost_nothing(gale: Path, gale_facts: MasterFacts, monkeypatch) -> 
     series = module._measure(here, plan_reel(here, whole=False), upload=None, renditions=[], folder=gale, progress=lambda share: None)
     for screen in Screen:
         assert series["scaled", screen].mean_db > 38
+
+
+def laddered(*codecs: str):
+    """Orrery with one ladder whose steps are all 108 lines, one for each codec."""
+    ceilings = {"ceiling_standard_bps": 200_000, "ceiling_high_bps": 200_000}
+    rules = [RenditionRule(short_side_px=108, codec=codec, quality=34, **ceilings) for codec in codecs]
+    handling = ORRERY.placement.handling.model_copy(update={"tiers": (HandlingTier(name="all", renditions=tuple(rules)),)})
+    return ORRERY.model_copy(update={"placement": ORRERY.placement.model_copy(update={"handling": handling})})
+
+
+@pytest.mark.parametrize("codec", ["hevc", "vp9", "av1"])
+def test_every_codec_is_rehearsed_through_every_handling_on_one_perfect_upload(small, tmp_path: Path, rehearsed, codec: str) -> None:
+    place = laddered("h264", "vp9", "av1")
+    here = parcel(small, inspect(small), place, kbps=200, codec=codec, effort="quick")
+    assert here.plan.way_key() == parcel(small, inspect(small), place).plan.way_key()
+    reel = plan_reel(here, whole=False)
+    found = rehearse(here, reel, rehearsed["perfect"], tmp_path, QUIET, all_renditions=True)
+    assert [made.name for made in found.renditions] == ["108p h264", "108p vp9", "108p av1"]
+    assert all(made.achieved_bps > 1000 for made in found.renditions)
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["108p-av1.mp4", "108p-h264.mp4", "108p-vp9.webm", "upload.film"]
+    served = at(found, Station.ARRIVED)
+    assert served.rendition == "108p h264"
+    assert 0 < served.condition <= at(found, Station.PACKED).condition + 3
+
+
+def test_an_intra_frame_master_arrives_bit_for_bit(shelf: Path, tmp_path: Path) -> None:
+    source = films.film(shelf / "for the client.mp4", width=320, height=180, rate=25, seconds=1, sound=None)
+    here = parcel(source, inspect(source), HANDOVER, codec="vc3")
+    reel = plan_reel(here, whole=False)
+    found = rehearse(here, reel, perfect_upload(here, reel, QUIET), tmp_path, QUIET)
+    assert found.renditions == ()
+    assert at(found, Station.ARRIVED).condition == at(found, Station.PACKED).condition > 85
+    assert found.achieved_bps == here.plan.picture.target_bps.value

@@ -138,12 +138,15 @@ def rendition_for(screen: Screen, line: ViewerLine, renditions: list[Rendition])
     """The rendition a viewer gets. `renditions` must not be empty.
 
     Good line: the smallest whose short side reaches the physical picture, else the largest. Slow line: the largest
-    whose ceiling is at or under 1.5 Mbit/s, else the smallest.
+    whose ceiling is at or under 1.5 Mbit/s, else the smallest. Of several of one size the first listed is served.
     """
-    by_size = sorted(renditions, key=lambda r: r.short_side_px)
     if line is ViewerLine.SLOW:
-        light = [r for r in by_size if r.ceiling_bps <= SLOW_LINE_BPS]
-        return light[-1] if light else by_size[0]
+        light = [r for r in renditions if r.ceiling_bps <= SLOW_LINE_BPS]
+        return max(light, key=lambda r: r.short_side_px) if light else min(renditions, key=lambda r: r.short_side_px)
+    first_of_size: dict[int, Rendition] = {}
+    for rendition in renditions:
+        first_of_size.setdefault(rendition.short_side_px, rendition)
+    by_size = sorted(first_of_size.values(), key=lambda r: r.short_side_px)
     geometry = GEOMETRY[screen]
     panel_long = Fraction(geometry.panel_short_side_px * 16, 9)
     first = by_size[0]

@@ -14,7 +14,7 @@ from ..core.rehearsal import MadeRendition
 from .encode import add_video
 from .trouble import reading, writing
 
-EXTENSIONS = {"h264": "mp4", "vp9": "webm"}
+EXTENSIONS = {"h264": "mp4", "vp9": "webm", "av1": "mp4"}
 
 
 def rendition_path(folder: Path, rendition: Rendition) -> Path:
