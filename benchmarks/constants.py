@@ -14,10 +14,10 @@ from pathlib import Path
 import av
 import numpy as np
 
-from hardy_parcel.core.carrying import FIRST_PASS_SHARE, WRAPPINGS, worst_case
+from hardy_parcel.core.carrying import FIRST_PASS_SHARE, PRIOR_PIXELS_PER_S, WRAPPINGS, worst_case
 from hardy_parcel.core.codecs import CODECS
 from hardy_parcel.core.encoder_settings import packing_settings
-from hardy_parcel.core.plan import Choices, Effort
+from hardy_parcel.core.plan import Choices, Effort, RateControl
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.rehearsal import between
 from hardy_parcel.demo import gale, lamp, sounds, tide
@@ -89,10 +89,25 @@ def rates_and_wrappings(made: list[Path], folder: Path) -> None:
               f"assumed is off by {np.abs(assumed - found[:, 0]).max() / 1000:.1f} kB at most")
 
 
+def speeds(path: Path, folder: Path) -> None:
+    """Pixels/s of every codec and effort in one pass, beside what is assumed before anything was measured here."""
+    facts = inspect(path)
+    for codec, traits in CODECS.items():
+        place = destination("handover-client") if codec == "vc3" else PLACE
+        control = traits.controls[0] if codec == "vc3" else RateControl.ONE_PASS
+        for effort in Effort if codec != "vc3" else (Effort.MEDIUM,):
+            plan = make_plan(facts, place, Choices(codec=codec, effort=effort, rate_control=control))
+            done = pack(path, facts, plan, folder / "packed")
+            framing = plan.picture.framing.value
+            found = done.pictures * framing.width * framing.height / done.seconds
+            print(f"{codec}, {effort}: {found / 1e6:.1f} Mpixels/s; assumed {PRIOR_PIXELS_PER_S[codec][effort] / 1e6:g}")
+
+
 def main() -> None:
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         folder = Path(scratch)
         made = films(folder)
+        speeds(made[0], folder)
         rates_and_wrappings(made, folder)
         for path, effort in itertools.product(made[:1], Effort):
             facts = inspect(path)

@@ -19,7 +19,7 @@ from hardy_parcel.store.places import Places
 from hardy_parcel.web.app import make_app
 
 PATIENCE_S = 120
-BLOCKED_S = 2.0
+BLOCKED_S = 0.5
 
 
 class Served:

@@ -58,6 +58,51 @@ describe('one answer of the service', () => {
     scope.stop()
   })
 
+  it('lets what is under way come in when there is news, and asks once more for all of it', async () => {
+    const { asked, ask } = asking()
+    const news = ref(0)
+    const scope = effectScope()
+    const answer = scope.run(() => useAnswer(ask, [], [news]))!
+    for (let i = 0; i < 5; i++) {
+      news.value++
+      await nextTick()
+    }
+    expect(asked).toHaveLength(1)
+    expect(asked[0].signal.aborted).toBe(false)
+    asked[0].answer('first')
+    await settled()
+    expect(answer.value.value).toBe('first')
+    expect(asked).toHaveLength(2)
+    asked[1].answer('second')
+    await settled()
+    expect(answer.value.value).toBe('second')
+    expect(asked).toHaveLength(2)
+    news.value++
+    await nextTick()
+    expect(asked).toHaveLength(3)
+    answer.set('kept')
+    expect(asked).toHaveLength(3)
+    scope.stop()
+  })
+
+  it('asks for the news that came before a change was kept', async () => {
+    const { asked, ask } = asking()
+    const news = ref(0)
+    const scope = effectScope()
+    const answer = scope.run(() => useAnswer(ask, [], [news]))!
+    news.value++
+    await nextTick()
+    answer.set('kept')
+    expect(asked).toHaveLength(2)
+    asked[0].answer('stale')
+    await settled()
+    expect(answer.value.value).toBe('kept')
+    asked[1].answer('newer')
+    await settled()
+    expect(answer.value.value).toBe('newer')
+    scope.stop()
+  })
+
   it('takes an answer that came another way, and drops what was asked before it', async () => {
     const { asked, ask } = asking()
     const scope = effectScope()

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hardy_parcel.core.pasting import paste
-from hardy_parcel.core.sheet_documents import guidance_csv, guidance_from
+from hardy_parcel.core.sheet_documents import guidance_csv
 
 from ..builders import ORRERY
 
@@ -104,7 +104,7 @@ def test_a_cell_that_says_nothing_known_is_named_and_the_rest_of_its_line_kept()
 
 
 def test_our_own_csv_comes_back_as_it_was() -> None:
-    found = guidance_from(guidance_csv(ORRERY.placement))
+    found = paste(guidance_csv(ORRERY.placement))
     assert found.rows == ORRERY.placement.guidance
     assert found.not_understood == ()
 

@@ -113,7 +113,7 @@ def test_excerpt_and_choices(database, master) -> None:
     assert masters.get(database, master).excerpt is None
     masters.choose(database, master, "orrery-wide", Choices(video_bitrate_bps=5_000_000), 3)
     masters.choose(database, master, "orrery-wide", Choices(video_bitrate_bps=6_000_000), 4)
-    kept = masters.Chosen(choices=Choices(video_bitrate_bps=6_000_000), sheet_version=4)
+    kept = masters.KeptChoices(choices=Choices(video_bitrate_bps=6_000_000), sheet_version=4)
     assert masters.choices(database, master) == {"orrery-wide": kept}
 
 
@@ -168,8 +168,8 @@ def test_sheets_keep_every_version_and_removed_ones_come_back(database) -> None:
     assert sheets.newest(database) == [second]
     sheets.remove(database, "tern")
     assert (sheets.newest(database), sheets.removed(database)) == ([], {"tern"})
-    sheets.put_back(database, "tern")
-    assert sheets.newest(database) == [second]
+    third = sheets.keep(database, second.model_copy(update={"version": 3}))
+    assert (sheets.newest(database), sheets.removed(database)) == ([third], set())
 
 
 def test_lanes_are_kept_by_master(database, master) -> None:

@@ -2081,6 +2081,7 @@ export interface components {
          * @description A parcel with where it will be written, what may be chosen, and any rehearsal under way.
          *
          *     `told` is what the encoder is told by its own names; `as_it_is` says whether the master may go without encoding.
+         *     Among others, in lanes, nothing is offered or told.
          */
         ParcelView: {
             parcel: components["schemas"]["Parcel"];

@@ -6,7 +6,7 @@ import { ref } from 'vue'
 /** A master with its parcels, kept fresh, and the way to change its excerpt. */
 export function useMaster(masterId: () => string) {
   const events = useEvents()
-  const master = useAnswer((signal) => api.master(masterId(), signal), [masterId, () => events.changes])
+  const master = useAnswer((signal) => api.master(masterId(), signal), [masterId], [() => events.changes])
   const refused = ref('')
 
   async function setExcerpt(excerpt: { in_s: string; out_s: string } | null): Promise<void> {

@@ -10,7 +10,7 @@ from typing import Any
 import click
 
 from ..core.checks.stamping import CheckStamp
-from ..core.curve import rates_to_rehearse, survival_curve
+from ..core.curve import survival_curve, usual_rates
 from ..core.errors import BadChoice, HardyParcelError, NameTaken, PlanHeld
 from ..core.facts import FileFacts
 from ..core.guidance import GuidanceUse
@@ -201,7 +201,7 @@ def forecast(file: Path, video_kbps: tuple[int, ...], as_json: bool, **options: 
     """The survival curve: condition on arrival at several upload rates. For now every point is rehearsed."""
     parcel, choices = planned_parcel(file, options)
     guidance = _can_be_rehearsed(parcel.plan)
-    rates = sorted({kbps * 1000 for kbps in video_kbps} or rates_to_rehearse(guidance.low_bps, guidance.high_bps))
+    rates = sorted({kbps * 1000 for kbps in video_kbps} or usual_rates(parcel.plan))
     perfect, found = _rehearsed(parcel, choices, rates)
     curves = {
         (screen, viewer): survival_curve(

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from .codecs import CODECS
 from .plan import AudioPlan, Effort, Method, Plan, RateControl, VideoPlan, duration_s
-from .sheets import Container, SoundCodec
+from .sheets import Codec, Container, SoundCodec
 from .values import Model
 
 
@@ -137,8 +137,14 @@ def carriage(size_bytes: int, line: Line) -> Carriage:
     )
 
 
-PRIOR_PIXELS_PER_S = {Effort.QUICK: 41e6, Effort.MEDIUM: 15e6, Effort.CAREFUL: 7e6}
-"""H.264 pixels/s before anything was measured here: 720p at 45 and 15 frames/s on two cores at 2.5 GHz."""
+PRIOR_PIXELS_PER_S: dict[Codec, dict[Effort, float]] = {
+    "h264": {Effort.QUICK: 41e6, Effort.MEDIUM: 15e6, Effort.CAREFUL: 7e6},
+    "hevc": {Effort.QUICK: 16e6, Effort.MEDIUM: 6e6, Effort.CAREFUL: 3e6},
+    "vp9": {Effort.QUICK: 10e6, Effort.MEDIUM: 4e6, Effort.CAREFUL: 2e6},
+    "av1": {Effort.QUICK: 27e6, Effort.MEDIUM: 10e6, Effort.CAREFUL: 5e6},
+    "vc3": dict.fromkeys(Effort, 50e6),
+}
+"""Pixels/s in one pass before anything was packed on this machine; `make constants` measures it."""
 FIRST_PASS_SHARE = {Effort.QUICK: 1.1, Effort.MEDIUM: 0.5, Effort.CAREFUL: 0.4}
 """First pass over second in time; `make constants` measures it."""
 
@@ -158,6 +164,6 @@ def encode_time(plan: Plan, *, measured_fps: float | None) -> EncodeTime:
     if measured_fps:
         return EncodeTime(seconds=video.frames / measured_fps, evidence="rehearsed", band=0.2)
     framing, effort = video.framing.value, video.effort.value or Effort.MEDIUM
-    seconds = video.frames * framing.width * framing.height / PRIOR_PIXELS_PER_S[effort] * CODECS[video.codec.value].encode_cost
+    seconds = video.frames * framing.width * framing.height / PRIOR_PIXELS_PER_S[video.codec.value][effort]
     passes = 1 + FIRST_PASS_SHARE[effort] if video.rate_control.value is RateControl.TWO_PASSES else 1.0
     return EncodeTime(seconds=seconds * passes, evidence="sheet", band=0.6)

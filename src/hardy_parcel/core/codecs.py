@@ -17,8 +17,7 @@ QUALITY, FIXED = RateControl.QUALITY, RateControl.FIXED
 class CodecTraits:
     """A picture codec as we encode it. `controls` in order of preference; `worst_case` is video bits over target.
 
-    `qualities` are the scale's lowest and highest value and the usual one; lower is better. `encode_cost` is time
-    against H.264 at the same effort, a prior until it is measured here. `ceiling_kept` tells whether the encoder
+    `qualities` are the scale's lowest and highest value and the usual one; lower is better. `ceiling_kept` tells whether the encoder
     keeps a ceiling in one pass; `least` is the smallest width and height in px that it takes.
     """
 
@@ -28,7 +27,6 @@ class CodecTraits:
     controls: tuple[RateControl, ...]
     worst_case: dict[RateControl, float]
     qualities: tuple[int, int, int] | None
-    encode_cost: float
     ceiling_kept: bool = True
     least: tuple[int, int] = (2, 2)
 
@@ -37,27 +35,27 @@ CODECS: dict[Codec, CodecTraits] = {
     "h264": CodecTraits(
         profile="High", pixel_format="yuv420p", containers=("mp4", "mov", "mkv"),
         controls=(TWO_PASSES, ONE_PASS, CONSTANT, QUALITY),
-        worst_case={TWO_PASSES: 1.04, ONE_PASS: 1.15}, qualities=(10, 40, 19), encode_cost=1.0,
+        worst_case={TWO_PASSES: 1.04, ONE_PASS: 1.15}, qualities=(10, 40, 19),
     ),
     "hevc": CodecTraits(
         profile="Main", pixel_format="yuv420p", containers=("mp4", "mov", "mkv"),
         controls=(TWO_PASSES, ONE_PASS, QUALITY),
-        worst_case={TWO_PASSES: 1.08, ONE_PASS: 1.15}, qualities=(10, 40, 21), encode_cost=2.5, least=(16, 16),
+        worst_case={TWO_PASSES: 1.08, ONE_PASS: 1.15}, qualities=(10, 40, 21), least=(16, 16),
     ),
     "vp9": CodecTraits(
         profile="Profile 0", pixel_format="yuv420p", containers=("webm", "mkv", "mp4"),
         controls=(QUALITY, ONE_PASS),
-        worst_case={ONE_PASS: 1.6}, qualities=(10, 55, 31), encode_cost=4.0,
+        worst_case={ONE_PASS: 1.6}, qualities=(10, 55, 31),
     ),
     "av1": CodecTraits(
         profile="Main", pixel_format="yuv420p", containers=("mp4", "webm", "mkv"),
         controls=(ONE_PASS, QUALITY),
-        worst_case={ONE_PASS: 1.15}, qualities=(10, 55, 30), encode_cost=1.5, ceiling_kept=False,
+        worst_case={ONE_PASS: 1.15}, qualities=(10, 55, 30), ceiling_kept=False,
         least=(64, 64),
     ),
     "vc3": CodecTraits(
         profile="HR HQ", pixel_format="yuv422p", containers=("mov",),
-        controls=(FIXED,), worst_case={FIXED: 1.0}, qualities=None, encode_cost=0.3, ceiling_kept=False,
+        controls=(FIXED,), worst_case={FIXED: 1.0}, qualities=None, ceiling_kept=False,
         least=(256, 120),
     ),
 }

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from .condition import impairment_words
+from .plan import Plan, RateControl
 from .rehearsal import Evidence, PerfectUpload, Rehearsal, Station, find
 from .screens import Screen, ViewerLine
 from .values import Model
@@ -50,6 +51,13 @@ def rates_to_rehearse(low_bps: int, high_bps: int) -> list[int]:
     """Upload rates in bit/s for a first curve, most telling first, rounded to 10 kbit/s."""
     middle = math.sqrt(low_bps * high_bps)
     return [max(50_000, round(middle * multiple / 10_000) * 10_000) for multiple in RATE_MULTIPLES]
+
+
+def usual_rates(plan: Plan) -> list[int]:
+    """Upload rates in bit/s for a first curve of this plan: a handful, or the only one that its codec has."""
+    if plan.picture.rate_control.value is RateControl.FIXED or plan.guidance is None:
+        return [plan.picture.target_bps.value]
+    return rates_to_rehearse(plan.guidance.low_bps, plan.guidance.high_bps)
 
 
 def monotone_line(x: np.ndarray, y: np.ndarray, at: np.ndarray) -> np.ndarray:

@@ -64,7 +64,7 @@ def offers(facts: MasterFacts, destination: Destination, choices: Choices, plan:
 
 
 CONTROL_WORDS = {
-    RateControl.TWO_PASSES: "hits the size best, takes half as long again",
+    RateControl.TWO_PASSES: "hits the size best; takes longer",
     RateControl.ONE_PASS: "quicker; the size may miss the plan",
     RateControl.CONSTANT: "the same rate all the time, filled up where less is needed",
     RateControl.QUALITY: "as good everywhere, never above the rate; simple films come out smaller",
@@ -73,7 +73,7 @@ CONTROL_WORDS = {
 EFFORT_WORDS = {
     Effort.QUICK: "soonest done; loses a little more",
     Effort.MEDIUM: "the usual balance of time and condition",
-    Effort.CAREFUL: "takes about twice as long for a little more",
+    Effort.CAREFUL: "takes longest; loses a little less",
 }
 
 

@@ -12,7 +12,8 @@ from .plan import AudioPlan, Because, Choices, Chosen, FieldOrder, Method, RateC
 from .sheets import Codec, Container, Destination, SoundCodec
 from .values import Rect, mbps_text, rate_text, size_text
 
-LONGER_SIDE_SPARE_S = Fraction(1, 50)
+END_SPARE_S = Fraction(1, 50)
+"""An out point this near to the end cuts nothing."""
 
 
 def sound_codec_of(name: str) -> SoundCodec | None:
@@ -41,7 +42,7 @@ def against(facts: MasterFacts, destination: Destination, excerpt: Excerpt) -> l
 def _treated(facts: MasterFacts, excerpt: Excerpt) -> list[str]:
     """What the creator wants that only encoding again can give."""
     mending, found = facts.mending, []
-    if excerpt.in_s > 0 or excerpt.out_s < facts.duration_s - LONGER_SIDE_SPARE_S:
+    if excerpt.in_s > 0 or excerpt.out_s < facts.duration_s - END_SPARE_S:
         found.append("only an excerpt is sent, and cutting means encoding again")
     wanted = (
         (mending.remove_bars, "baked-in bars are to be removed"), (mending.deinterlace, "it is to be deinterlaced"),

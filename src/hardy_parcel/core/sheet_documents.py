@@ -13,7 +13,6 @@ from pydantic import ValidationError
 
 from .errors import BadInput
 from .guidance import look_up
-from .pasting import Pasted, paste
 from .sheets import (
     OLD_AFTER_DAYS,
     SCHEMA_VERSION,
@@ -97,18 +96,13 @@ def schema() -> dict[str, Any]:
 
 
 def guidance_csv(placement: Placement) -> str:
-    """A placement's guidance as CSV, one row a line, rates in bit/s."""
+    """A placement's guidance as CSV, one row a line, rates in bit/s; `pasting.paste` reads it back."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(CSV_COLUMNS)
     for row in placement.guidance:
         writer.writerow([getattr(row, column) for column in CSV_COLUMNS])
     return out.getvalue()
-
-
-def guidance_from(text: str) -> Pasted:
-    """Guidance from its CSV or from any table that `paste` understands."""
-    return paste(text)
 
 
 class Change(Model):

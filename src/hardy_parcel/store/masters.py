@@ -261,19 +261,19 @@ def set_excerpt(database: Database, master_id: str, excerpt: Excerpt | None) -> 
     keep_excerpt(database, master_id, excerpt, number=get(database, master_id).excerpt_number)
 
 
-class Chosen(Model):
+class KeptChoices(Model):
     """The creator's choices for a destination and the version of its sheet they were made with; None for the newest."""
 
     choices: Choices = Choices()
     sheet_version: int | None = None
 
 
-def choices(database: Database, master_id: str) -> dict[str, Chosen]:
+def choices(database: Database, master_id: str) -> dict[str, KeptChoices]:
     """The creator's choices by destination."""
     with database.reading() as connection:
         rows = connection.execute(queries("masters")["choices"], {"master_id": master_id}).fetchall()
     return {
-        row["destination_id"]: Chosen(choices=Choices.model_validate_json(row["choices"]), sheet_version=row["sheet_version"])
+        row["destination_id"]: KeptChoices(choices=Choices.model_validate_json(row["choices"]), sheet_version=row["sheet_version"])
         for row in rows
     }
 

@@ -37,7 +37,10 @@ def versions(database: Database, sheet_id: str) -> list[Sheet]:
 
 
 def keep(database: Database, sheet: Sheet) -> Sheet:
-    """Keep a sheet under its version, which must be a new one; raises NameTaken when somebody was faster."""
+    """Keep a sheet under its version, which must be a new one; raises NameTaken when somebody was faster.
+
+    One that was removed is in use again.
+    """
     values = {"sheet_id": sheet.id, "version": sheet.version, "document": write_sheet(sheet), "kept_at": time.time()}
     with database.writing() as connection:
         try:
@@ -54,12 +57,6 @@ def remove(database: Database, sheet_id: str) -> None:
     """Take a sheet out of use; its versions stay for the parcels that were planned with them."""
     with database.writing() as connection:
         connection.execute(SQL["remove"], {"sheet_id": sheet_id})
-
-
-def put_back(database: Database, sheet_id: str) -> None:
-    """Bring a removed sheet back into use."""
-    with database.writing() as connection:
-        connection.execute(SQL["put_back"], {"sheet_id": sheet_id})
 
 
 def lanes(database: Database, master_id: str) -> list[str] | None:

@@ -13,7 +13,7 @@ from fastapi import Path as PathParam
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
-from ..core.curve import rates_to_rehearse
+from ..core.curve import usual_rates
 from ..core.errors import BadInput, NotFound, error_classes
 from ..core.rehearsal import Rehearsal
 from ..core.screens import Screen, ViewerLine
@@ -42,7 +42,7 @@ def look(master_id: str, destination_id: str, ctx: Ctx) -> LookView:
     plan = planned(ctx, master_id, destination_id).plan
     found = results.rehearsals(ctx.database, plan.picture_key())
     done = {r.target_bps for r in found}
-    usual = rates_to_rehearse(plan.guidance.low_bps, plan.guidance.high_bps)
+    usual = usual_rates(plan)
     return LookView(
         picture_key=plan.picture_key(), rehearsals=found, waiting_rates=[rate for rate in usual if rate not in done]
     )

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from ..core import plan_as_is
-from ..core.curve import rates_to_rehearse
+from ..core.curve import usual_rates
 from ..core.encoder_settings import encoder_words
 from ..core.errors import BadChoice, NameTaken, PlanHeld
 from ..core.framing import FramingMode
@@ -33,6 +33,7 @@ class ParcelView(BaseModel):
     """A parcel with where it will be written, what may be chosen, and any rehearsal under way.
 
     `told` is what the encoder is told by its own names; `as_it_is` says whether the master may go without encoding.
+    Among others, in lanes, nothing is offered or told.
     """
 
     parcel: Parcel
@@ -65,7 +66,7 @@ class PackRequest(BaseModel):
     file_name: Annotated[str, Field(min_length=1, max_length=240)] | None = None
 
 
-def _view(ctx: Context, now: Planned, kept: Settings) -> ParcelView:
+def _view(ctx: Context, now: Planned, kept: Settings, *, alone: bool = True) -> ParcelView:
     plan, facts, place, master = now.plan, now.facts, now.place, now.master
     key = plan.picture_key() if plan.video else None
     known = results.perfect(ctx.database, now.encoded().way_key()) if plan.video else None
@@ -83,7 +84,8 @@ def _view(ctx: Context, now: Planned, kept: Settings) -> ParcelView:
         parcel=parcel, output_folder=str(folder), final_name=final, name_taken=final != f"{stem}.{extension}",
         rehearsing=jobs.open_like(ctx.database, JobKind.CURVE, master.id, place.id, picture_key=key) if key else None,
         packing=jobs.open_like(ctx.database, JobKind.PACK, master.id, place.id),
-        offers=offers(facts, place, now.choices, plan, now.excerpt), told=encoder_words(plan),
+        offers=offers(facts, place, now.choices, plan, now.excerpt) if alone else Offers(),
+        told=encoder_words(plan) if alone else {},
         as_it_is=not plan_as_is.against(facts, place, now.excerpt), news=sheet_news(ctx, now),
     )
 
@@ -114,10 +116,10 @@ def parcels(master_id: str, ctx: Ctx) -> list[ParcelView]:
     ctx.readable(master_id)
     kept, found = settings.load(ctx.database), []
     for one in lanes_of(ctx, master_id):
-        view = _view(ctx, planned(ctx, master_id, one), kept)
+        view = _view(ctx, planned(ctx, master_id, one), kept, alone=False)
         found.append(view)
         if view.as_it_is and view.parcel.plan.method.value is Method.ENCODE and view.parcel.plan.video:
-            found.append(_view(ctx, planned(ctx, master_id, one, Choices(method=Method.UNTOUCHED)), kept))
+            found.append(_view(ctx, planned(ctx, master_id, one, Choices(method=Method.UNTOUCHED)), kept, alone=False))
     return found
 
 
@@ -146,7 +148,7 @@ def choose(master_id: str, destination_id: str, choices: Choices, ctx: Ctx) -> P
 @router.post("/parcels/{destination_id}/newest-sheet")
 def take_newest_sheet(master_id: str, destination_id: str, ctx: Ctx) -> ParcelView:
     """Plan with the newest version of the sheet; what it does not take any more is left to the plan."""
-    kept = masters.choices(ctx.database, master_id).get(destination_id, masters.Chosen()).choices
+    kept = masters.choices(ctx.database, master_id).get(destination_id, masters.KeptChoices()).choices
     newest = destination(destination_id, ctx.database)
     ctx.readable(master_id)
     masters.choose(ctx.database, master_id, destination_id, kept, newest.sheet_version)
@@ -178,17 +180,11 @@ def rehearse(master_id: str, destination_id: str, request: CurveRequest, ctx: Ct
     if under_way:
         return under_way
     _remember_sheet(ctx, now)
-    rates = [] if copied else request.rates or _usual_rates(plan)
+    rates = [] if copied else request.rates or usual_rates(plan)
     return jobs.add(
         ctx.database, JobKind.CURVE, title=f"Rehearsing {now.facts.name} for {plan.destination_name}",
         spec=now.spec() | {"rates": rates}, master_id=master_id, destination_id=now.place.id, picture_key=plan.picture_key(),
     )
-
-
-def _usual_rates(plan) -> list[int]:
-    if plan.picture.rate_control.value == "fixed by the codec":
-        return [plan.picture.target_bps.value]
-    return rates_to_rehearse(plan.guidance.low_bps, plan.guidance.high_bps)
 
 
 def _remember_sheet(ctx: Context, now: Planned) -> None:

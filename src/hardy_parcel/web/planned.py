@@ -56,7 +56,7 @@ class Planned:
 def planned(ctx: Context, master_id: str, destination_id: str, choices: Choices | None = None) -> Planned:
     """The parcel with the kept choices, or with `choices`; raises NotFound, BadInput or BadChoice."""
     master, facts = ctx.readable(master_id)
-    kept = masters.choices(ctx.database, master_id).get(destination_id, masters.Chosen())
+    kept = masters.choices(ctx.database, master_id).get(destination_id, masters.KeptChoices())
     place = destination_of(ctx.database, destination_id, kept.sheet_version)
     if choices is not None:
         return Planned(master=master, facts=facts, place=place, choices=choices, plan=make_plan(facts, place, choices, master.excerpt))

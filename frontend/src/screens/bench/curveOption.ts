@@ -107,7 +107,7 @@ export function curveOption(parcel: Parcel, seen: Seen, colours: CurveColours, a
               ? [{
                   yAxis: upper,
                   lineStyle: { color: colours.second, width: 1, type: 'solid' as const },
-                  label: { formatter: 'a perfect upload', position: 'insideStartTop' as const, ...LABEL, color: colours.second },
+                  label: { formatter: 'a perfect upload', position: 'insideEndTop' as const, ...LABEL, color: colours.second },
                 }]
               : []),
           ],
@@ -122,7 +122,7 @@ export function curveOption(parcel: Parcel, seen: Seen, colours: CurveColours, a
       {
         name: 'as it is', type: 'scatter', silent: true, symbol: 'rect', symbolSize: 10, data: own ? [own] : [],
         itemStyle: { color: colours.ink },
-        label: { show: true, formatter: 'as it is', position: own && own[0] > Math.sqrt((parcel.lowest_bps ?? 1e6) * (parcel.highest_bps ?? 1e7)) / 1e6 ? 'left' : 'right', ...LABEL, color: colours.ink },
+        label: { show: true, formatter: 'as it is', position: 'bottom' as const, distance: 7, ...LABEL, color: colours.ink },
         z: 5,
       },
     ],

@@ -9,7 +9,8 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
   const events = useEvents()
   const kept = useAnswer(
     (signal) => api.parcel(masterId(), destinationId(), {}, signal),
-    [masterId, destinationId, () => events.changes, excerpt],
+    [masterId, destinationId, () => JSON.stringify(excerpt())],
+    [() => events.changes],
   )
   const tried = shallowRef<ParcelView>()
   const bitrate = ref(0)

@@ -25,7 +25,8 @@ const { master, trouble, again, refused, setExcerpt, chooseExcerpt } = useMaster
 const points = useExcerptPoints(() => master.value, setExcerpt)
 const parcels = useAnswer(
   (signal) => api.parcels(props.masterId, signal),
-  [() => props.masterId, () => events.changes, () => master.value?.excerpt],
+  [() => props.masterId, () => JSON.stringify(master.value?.excerpt)],
+  [() => events.changes],
 )
 const views = computed(() => parcels.value.value ?? [])
 const encoded = computed(() => views.value.filter((view) => !isSecond(view)))

@@ -19,7 +19,8 @@ const viewer = useViewer()
 const { master } = useMaster(() => props.masterId)
 const look = useAnswer(
   (signal) => api.look(props.masterId, props.destinationId, signal),
-  [() => props.masterId, () => props.destinationId, () => events.changes],
+  [() => props.masterId, () => props.destinationId],
+  [() => events.changes],
 )
 const parcel = useAnswer((signal) => api.parcel(props.masterId, props.destinationId, {}, signal), [() => props.masterId, () => props.destinationId])
 const rehearsals = computed(() => look.value.value?.rehearsals ?? [])

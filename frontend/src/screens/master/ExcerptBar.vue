@@ -60,22 +60,6 @@ const length = (one: { in_s: string; out_s: string }) => place(ratio(one.out_s) 
   align-items: center;
 }
 
-.chip {
-  padding: 1px 10px;
-  border: 1px solid var(--second-ink);
-  border-radius: var(--corner);
-  background: transparent;
-  color: inherit;
-  font: inherit;
-  cursor: pointer;
-}
-
-.chip[aria-pressed='true'] {
-  background: var(--ink);
-  border-color: var(--ink);
-  color: var(--sheet);
-}
-
 .pair {
   display: inline-flex;
 }

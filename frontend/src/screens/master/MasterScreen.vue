@@ -19,7 +19,7 @@ import PictureStage from './PictureStage.vue'
 const props = defineProps<{ masterId: string }>()
 const events = useEvents()
 const { master, trouble, again, set, refused } = useMaster(() => props.masterId)
-const checks = useAnswer((signal) => api.checks(props.masterId, signal), [() => props.masterId, () => master.value?.revision])
+const checks = useAnswer((signal) => api.checks(props.masterId, signal), [() => props.masterId], [() => master.value?.revision])
 const view = checks.value
 
 const last = computed(() => view.value?.last_picture ?? 0)

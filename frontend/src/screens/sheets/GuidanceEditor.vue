@@ -110,7 +110,8 @@ const factor = (codec: string, text: string) => {
   <p class="factors tiny">
     <span class="quiet">For codecs without rows, × the H.264 rows:</span>
     <label v-for="codec in ['hevc', 'vp9', 'av1'] as const" :key="codec">{{ CODECS[codec] }} <input size="5" :value="place.guidance_factors?.[codec] ?? ''" placeholder="—" @input="factor(codec, ($event.target as HTMLInputElement).value)" /></label>
-    <span class="fault">{{ wrong(`${path}.guidance_factors`) }}</span>
+    <label>HDR <input size="5" :value="place.hdr_factor ?? ''" placeholder="—" @input="place.hdr_factor = Number(($event.target as HTMLInputElement).value) || null" /></label>
+    <span class="fault">{{ wrong(`${path}.guidance_factors`) || wrong(`${path}.hdr_factor`) }}</span>
   </p>
 </template>
 
@@ -141,18 +142,6 @@ const factor = (codec: string, text: string) => {
 
 .bit + .bit::before {
   content: ' · ';
-}
-
-table {
-  border-spacing: 6px 2px;
-  margin-left: -6px;
-}
-
-th {
-  text-align: left;
-  font-weight: 400;
-  font-size: 12.5px;
-  color: var(--second-ink);
 }
 
 td input {

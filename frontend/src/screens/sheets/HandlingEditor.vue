@@ -32,6 +32,7 @@ async function choose(to: string): Promise<void> {
 function own(): void {
   handling.value.assumed = null
 }
+const text = (event: Event) => (event.target as HTMLInputElement).value.trim()
 const mega = (event: Event) => Math.round(Number((event.target as HTMLInputElement).value) * 1e6)
 </script>
 
@@ -45,6 +46,12 @@ const mega = (event: Event) => Math.round(Number((event.target as HTMLInputEleme
       <select v-model="handling.wrong_shape" aria-label="A wrong shape"><option value="bars">gets bars</option><option value="crop">is cropped</option><option value="refuse">is refused</option></select>
     </label>
     <span v-if="handling.assumed" class="tiny quiet">forecasts will say “assumed” until a file that it served back has been measured</span>
+  </p>
+  <p v-if="handling.tiers?.length" class="row tiny">
+    <label>Its frame rate cap <input class="small" :value="handling.frame_rate_cap ?? ''" placeholder="none" @input="(handling.frame_rate_cap = text($event) || null), own()" /></label>
+    <label>buffer, s <input class="small" :value="handling.buffer_s" @input="(handling.buffer_s = Number(text($event))), own()" /></label>
+    <label>keyframes every, s <input class="small" :value="handling.keyframe_s" @input="(handling.keyframe_s = Number(text($event))), own()" /></label>
+    <span class="fault">{{ props.wrong(`${path}.handling.frame_rate_cap`) || props.wrong(`${path}.handling.buffer_s`) || props.wrong(`${path}.handling.keyframe_s`) }}</span>
   </p>
   <p v-if="problem" role="alert" class="fault">{{ problem }}</p>
   <div v-for="(tier, index) in handling.tiers" :key="index" class="tier">
@@ -90,20 +97,8 @@ label {
   margin-top: 8px;
 }
 
-.tier input.small {
+input.small {
   width: 70px !important;
-}
-
-table {
-  border-spacing: 6px 2px;
-  margin-left: -6px;
-}
-
-th {
-  text-align: left;
-  font-weight: 400;
-  font-size: 12.5px;
-  color: var(--second-ink);
 }
 
 td input {

@@ -16,6 +16,11 @@ function toggle<T>(list: T[] | undefined, one: T): T[] {
 type Number_ = 'usual_short_side_px' | 'max_long_side_px' | 'max_short_side_px' | 'max_bytes' | 'max_duration_s' | 'keyframe_interval_s'
 const set = (field: Number_, text: string, times = 1) => (place.value[field] = Math.round(Number(text) * times * 1000) / 1000)
 const optional = (field: 'quota_bytes' | 'peak_bps', text: string) => (place.value[field] = text.trim() === '' ? null : Math.round(Number(text) * 1e6))
+const LEVELLED = CODECS.filter(([codec]) => codec !== 'vc3')
+function level(codec: string, text: string): void {
+  const { [codec]: _, ...others } = (place.value.max_level ?? {}) as Record<string, string>
+  place.value.max_level = text.trim() ? { ...others, [codec]: text.trim() } : others
+}
 const value = (event: Event) => (event.target as HTMLInputElement).value
 </script>
 
@@ -38,6 +43,9 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
     <label>Quota, MB <input :value="place.quota_bytes == null ? '' : place.quota_bytes / 1e6" placeholder="none" @input="optional('quota_bytes', value($event))" /><span class="fault">{{ at('quota_bytes') }}</span></label>
     <label v-if="place.quota_bytes != null">in days <input :value="place.quota_days ?? 1" inputmode="numeric" @input="place.quota_days = Number(value($event))" /><span class="fault">{{ at('quota_days') }}</span></label>
     <label v-if="place.picture !== false">Highest peak, Mbit/s <input :value="place.peak_bps == null ? '' : place.peak_bps / 1e6" placeholder="any" @input="optional('peak_bps', value($event))" /><span class="fault">{{ at('peak_bps') }}</span></label>
+    <label v-for="[codec, name] in LEVELLED.filter(([codec]) => place.codecs?.includes(codec))" :key="codec"
+      >Highest {{ name }} level <input :value="place.max_level?.[codec] ?? ''" placeholder="any" @input="level(codec, value($event))" /><span class="fault">{{ at(`max_level.${codec}`) }}</span></label
+    >
   </fieldset>
   <div class="lists">
     <p v-if="place.picture !== false">

@@ -78,21 +78,6 @@ const loose = computed(() => faults.value.filter((fault) => /^(placements\.\d+|d
   border-top: 2px solid var(--ink);
 }
 
-.chip {
-  padding: 1px 10px;
-  border: 1px solid var(--second-ink);
-  border-radius: var(--corner);
-  background: transparent;
-  color: inherit;
-  font: inherit;
-  cursor: pointer;
-}
-
-.chip[aria-pressed='true'] {
-  background: var(--ink);
-  color: var(--sheet);
-}
-
 .editor :deep(.fields) {
   display: grid;
   grid-template-columns: repeat(4, minmax(0, 1fr));
@@ -124,6 +109,18 @@ const loose = computed(() => faults.value.filter((fault) => /^(placements\.\d+|d
   background: var(--sheet);
   color: var(--ink);
   font: 13px var(--mono);
+}
+
+.editor :deep(table) {
+  border-spacing: 6px 2px;
+  margin-left: -6px;
+}
+
+.editor :deep(th) {
+  text-align: left;
+  font-weight: 400;
+  font-size: 12.5px;
+  color: var(--second-ink);
 }
 
 .editor :deep(h3) {

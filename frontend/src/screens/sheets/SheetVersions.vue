@@ -60,26 +60,6 @@ async function show(version: number): Promise<void> {
   margin: 6px 0;
 }
 
-.chip {
-  padding: 1px 10px;
-  border: 1px solid var(--second-ink);
-  border-radius: var(--corner);
-  background: var(--sheet);
-  color: inherit;
-  font: inherit;
-  cursor: pointer;
-}
-
-.chip[aria-pressed='true'] {
-  background: var(--ink);
-  color: var(--sheet);
-}
-
-.chip:disabled {
-  cursor: default;
-  border-style: dashed;
-}
-
 .compared {
   padding: 8px 14px;
 }
