@@ -282,3 +282,49 @@ def test_the_installed_command() -> None:
     shown = subprocess.run([command, "--help"], capture_output=True, text=True, check=True).stdout
     for name in ("inspect", "forecast", "rehearse", "pack", "serve"):
         assert name in shown
+
+
+def test_shape_framing_focus_and_zoom_on_the_command_line(gale: Path) -> None:
+    """The same picture in another shape: cropped around a place, between bars, over its own blur."""
+    words = ["plan", gale, "--to", "fernpost-reel", "--shape", "4:5", "--json"]
+    filled = told(call(*words, "--framing", "fill", "--focus", "0,0.5"))["plan"]
+    assert filled["crop"]["value"] == {"x": 0, "y": 0, "width": 144, "height": 180}
+    assert told(call(*words, "--framing", "fill", "--focus", "1,0.5"))["plan"]["crop"]["value"]["x"] == 176
+    assert told(call(*words, "--framing", "fill", "--zoom", "2"))["plan"]["crop"]["value"]["height"] == 90
+    assert told(call(*words, "--framing", "blur"))["plan"]["width"]["because"]["code"] == "blurred"
+    assert told(call(*words, "--framing", "fit"))["plan"]["width"]["because"]["code"] == "fitted"
+
+
+def test_a_packed_square_is_square_and_below_its_cap(gale: Path, tmp_path: Path) -> None:
+    found = told(call(
+        "pack", gale, "--to", "fernpost-reel", "--out", tmp_path, "--shape", "1:1", "--framing", "blur", "--max-size", "200kB",
+        "--no-sound", "--effort", "quick", "--json",
+    ))
+    assert found["receipt"]["size_bytes"] <= 200_000
+    rows = {row["code"]: row for row in found["receipt"]["rows"]}
+    assert rows["size"]["measured"] == "320×320"
+    assert rows["sound"]["measured"] == "none"
+    assert rows["size_cap"]["match"] == "as planned"
+
+
+@pytest.mark.parametrize(("words", "says"), [
+    (["--shape", "1:1"], "1:1 is not taken here"),
+    (["--shape", "wide"], "shape"),
+    (["--focus", "left"], "not a place in the picture"),
+    (["--focus", "2,2"], "not a place in the picture"),
+    (["--max-size", "small"], "not a size"),
+    (["--max-size", "12"], "not a size"),
+])
+def test_a_wrong_shape_focus_or_size_gets_a_sentence(gale: Path, words: list[str], says: str) -> None:
+    result = call("plan", gale, "--to", "orrery-wide", *words)
+    assert result.exit_code == 2
+    assert says in result.stderr
+    assert "Traceback" not in result.stderr
+
+
+def test_leaving_the_picture_or_the_sound_out(gale: Path) -> None:
+    assert told(call("plan", gale, "--to", "orrery-wide", "--no-sound", "--json"))["plan"]["sound"]["because"]["code"] == "sound_left_out"
+    found = told(call("plan", gale, "--to", "earshelf-audio", "--no-picture", "--json"))
+    assert found["stamps"] == [] or found["stamps"][0]["outcome"] != "held"
+    held = told(call("plan", gale, "--to", "orrery-wide", "--no-picture", "--json"))
+    assert held["stamps"][0]["code"] == "no_picture"

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hardy_parcel.core.framing import FramingMode, choose_framing
+from hardy_parcel.core.framing import choose_framing
 from hardy_parcel.core.ladder import renditions_for
 from hardy_parcel.core.screens import Screen, ViewerLine, frame_raster, picture_raster, rendition_for
 
@@ -71,7 +71,7 @@ def test_renditions_are_even_and_ordered(side: int, rate: int) -> None:
 @pytest.mark.parametrize("size", [(1920, 1080), (1280, 720), (1440, 1080), (1920, 804), (1080, 1080), (3840, 2160)])
 @pytest.mark.parametrize("screen", list(Screen))
 def test_usual_shapes_meet_their_reference_to_a_fifteenth_of_a_pixel(size, screen: Screen) -> None:
-    framing = choose_framing(SPRIGG.placement, display_width=size[0], display_height=size[1], mode=FramingMode.FIT)
+    framing = choose_framing(SPRIGG.placement, display_width=size[0], display_height=size[1])
     found, picture = picture_raster(screen, framing), framing.picture
     for edge, row in ((found.y, picture.y), (found.y + found.height, picture.y + picture.height)):
         assert abs(edge - Fraction(found.frame_height * row, framing.height)) < Fraction(1, 15)
@@ -95,7 +95,7 @@ def test_the_raster_is_an_angle_not_a_pixel_count(screen: Screen, size, raster) 
 
 
 def test_bars_are_left_out_of_the_comparison() -> None:
-    framing = choose_framing(SPRIGG.placement, display_width=1920, display_height=1080, mode=FramingMode.FIT)
+    framing = choose_framing(SPRIGG.placement, display_width=1920, display_height=1080)
     found = picture_raster(Screen.PHONE, framing)
     assert (found.size, found.x, found.y) == ((540, 304), 0, 328)
     assert (found.frame_width, found.frame_height) == (540, 960)
@@ -104,7 +104,7 @@ def test_bars_are_left_out_of_the_comparison() -> None:
 @given(st.integers(64, 4000), st.integers(64, 4000), st.sampled_from([ORRERY, SPRIGG]), st.sampled_from(Screen))
 def test_the_picture_meets_its_reference_on_the_raster(width: int, height: int, place, screen: Screen) -> None:
     """Whatever the master, its edges fall within half a raster pixel of their place; for usual shapes, on it."""
-    framing = choose_framing(place.placement, display_width=width, display_height=height, mode=FramingMode.FIT)
+    framing = choose_framing(place.placement, display_width=width, display_height=height)
     found, picture = picture_raster(screen, framing), framing.picture
     assert all(side % 2 == 0 for side in found.yardstick_size)
     for frame, start, extent, whole, at, size in (

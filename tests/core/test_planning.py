@@ -404,9 +404,13 @@ def test_the_clients_machine_limits_level_and_peak() -> None:
 
 
 def test_quota_guidance_and_far_above() -> None:
-    assert codes(changed(FERNPOST, facts(seconds=600)))["over_cap"] == "held"
-    small = FERNPOST.model_copy(update={"placement": FERNPOST.placement.model_copy(update={"max_bytes": 10**12})})
-    assert codes(changed(small, facts(seconds=600)))["over_quota"] == "held"
+    typed = {"video_bitrate_bps": 17_000_000}
+    over = changed(FERNPOST, facts(seconds=600), **typed)
+    assert codes(over)["over_cap"] == "held"
+    assert over.held[0].matter == "over the quota"
+    place = FERNPOST.placement.model_copy(update={"max_bytes": 10**12, "quota_bytes": 650_000_000})
+    assert changed(FERNPOST.model_copy(update={"placement": place}), facts(seconds=600), **typed).held[0].matter == "over the quota"
+    assert changed(SPRIGG, facts(1080, 1920, 30, seconds=149), video_bitrate_bps=40_000_000).held[0].matter == "over the size cap"
     assert codes(changed(video_bitrate_bps=40_000_000))["far_above_guidance"] == "handle with care"
     assert changed(codec="hevc").guidance.high_bps == round(9_100_000 * 0.65)
     assert "× 0.65 for HEVC" in changed(codec="hevc").video.target_bps.because.sentence

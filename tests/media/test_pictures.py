@@ -12,16 +12,18 @@ import pytest
 
 from hardy_parcel.core.errors import UnreadableMaster
 from hardy_parcel.core.facts import Excerpt
-from hardy_parcel.core.framing import FramingMode
+from hardy_parcel.core.framing import Focus, FramingMode
 from hardy_parcel.core.plan import Choices
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.windows import Reel, ReelSegment
-from hardy_parcel.media.film import Planes
+from hardy_parcel.media.film import Planes, Traits, write_film
 from hardy_parcel.media.inspect import inspect
+from hardy_parcel.media.pack import pack
 from hardy_parcel.media.pictures import pictures_at, ticks, treated
 
 from .. import films
 from ..builders import ORRERY, SPRIGG
+from ..builders import facts as made_up
 from .test_inspect import turn
 
 
@@ -172,3 +174,87 @@ def test_full_range_is_brought_to_limited(tmp_path: Path) -> None:
     shown = next(iter(treated(source, facts.video, plan, ticks(plan)[:1]))).to_ndarray()[:180]
     assert shown[:, :140].mean() == pytest.approx(16, abs=1)
     assert shown[:, 180:].mean() == pytest.approx(235, abs=1)
+
+
+def row_marks(width: int, height: int) -> Iterator[Planes]:
+    """Every row and every column has a grey that says where it is: position in steps of four pixels."""
+    luma = np.empty((height, width), np.uint8)
+    luma[:] = (40 + (np.arange(height) // 4) % 45 * 4)[:, None]
+    luma[:, ::2] = (40 + (np.arange(0, width, 2) // 4) % 45 * 4)[None, :]
+    chroma = np.full((height // 2, width // 2), 128, np.uint8)
+    for _ in range(3):
+        yield luma, chroma, chroma
+
+
+ODD_MASTERS = [(642, 354, Fraction(1)), (362, 642, Fraction(1)), (500, 500, Fraction(1)), (720, 576, Fraction(16, 15))]
+
+
+@pytest.mark.parametrize(("width", "height", "pixel"), ODD_MASTERS)
+@pytest.mark.parametrize("mode", FramingMode)
+def test_the_packed_picture_stands_where_the_framing_says_to_the_row(tmp_path: Path, width, height, pixel, mode) -> None:
+    """White lines at the kept part's edges, on black: they come out on the first and the last row and column of the picture."""
+    facts = made_up(width, height, sample_aspect_ratio=pixel)
+    choices = Choices(framing=mode, focus=Focus(x=0.2, y=0.7), zoom=1.25)
+    framing = make_plan(facts, SPRIGG, choices).picture.framing.value
+    crop, luma = framing.crop, np.full((height, width), 30, np.uint8)
+    across = width / facts.video.display_width
+    left, right = round(crop.x * across), round((crop.x + crop.width) * across)
+    luma[crop.y : crop.y + 8, left:right] = luma[crop.y + crop.height - 8 : crop.y + crop.height, left:right] = 235
+    luma[crop.y : crop.y + crop.height, left : left + 8] = luma[crop.y : crop.y + crop.height, right - 8 : right] = 235
+    chroma = np.full(((height + 1) // 2, (width + 1) // 2), 128, np.uint8)
+    path = tmp_path / "lined.mp4"
+    write_film(
+        path, width=width, height=height, frame_rate=Fraction(25), sound=None, quality=4, traits=Traits(sample_aspect_ratio=pixel),
+        pictures=iter([(luma, chroma, chroma)] * 3),
+    )
+    known = inspect(path, loudness=False)
+    plan = make_plan(known, SPRIGG, choices)
+    assert plan.picture.framing.value == framing
+    packed = tmp_path / "packed.mp4"
+    pack(path, known, make_plan(known, SPRIGG, choices.model_copy(update={"video_bitrate_bps": 8_000_000})), packed)
+    with av.open(str(packed)) as container:
+        read = next(container.decode(video=0))
+    picture, found = framing.picture, read.to_ndarray()[: read.height, : read.width].astype(int)
+    assert (read.width, read.height) == (framing.width, framing.height)
+    inside = found[picture.y : picture.y + picture.height, picture.x : picture.x + picture.width]
+    for edge in (inside[1], inside[-2], inside[:, 1], inside[:, -2]):
+        assert np.median(edge) > 200
+    preview = next(iter(treated(path, known.video, plan, ticks(plan)[:1]))).to_ndarray()[: read.height, : read.width].astype(int)
+    bright_rows = [np.flatnonzero(np.median(one[:, picture.x : picture.x + picture.width], axis=1) > 130) for one in (found, preview)]
+    assert np.abs(found - preview).mean() < 2
+    if not framing.blurred:  # whose own edges shine through the blur
+        assert bright_rows[0][[0, -1]].tolist() == bright_rows[1][[0, -1]].tolist() == [picture.y, picture.y + picture.height - 1]
+    if mode is FramingMode.FIT and framing.bars:
+        outside = np.concatenate([found[: picture.y - 2].ravel(), found[:, : max(0, picture.x - 2)].ravel()])
+        assert outside.max() <= 22
+
+
+def test_blur_fills_the_frame_with_the_picture_itself_and_leaves_the_picture_alone(edged: Path) -> None:
+    blurred, framing = one_frame(edged, FramingMode.BLUR, SPRIGG)
+    barred, same = one_frame(edged, FramingMode.FIT, SPRIGG)
+    picture = framing.picture
+    assert picture == same.picture
+    assert framing.blurred
+    inside = slice(picture.y, picture.y + picture.height)
+    assert np.array_equal(blurred[inside], barred[inside])
+    above, below = blurred[: picture.y - 2], blurred[picture.y + picture.height + 2 :]
+    for part in (above, below):
+        assert 55 < part.mean() < 120
+        steps = np.abs(np.diff(part.astype(int), axis=0))
+        assert steps.max() <= 12
+
+
+def test_sharpening_touches_only_what_is_scaled_down(tmp_path: Path) -> None:
+    path = films.film(
+        tmp_path / "fine.mp4", width=640, height=360, rate=25, seconds=Fraction(3, 25), sound=None, pictures=row_marks(640, 360)
+    )
+    facts = inspect(path, loudness=False)
+
+    def luma(**choices) -> np.ndarray:
+        plan = make_plan(facts, ORRERY, Choices(**choices))
+        return next(iter(treated(path, facts.video, plan, ticks(plan)[:1]))).to_ndarray()[: plan.picture.framing.value.height].astype(int)
+
+    plain, sharp = luma(short_side_px=240), luma(short_side_px=240, sharpen=True)
+    assert np.abs(np.diff(sharp, axis=1)).mean() > 1.1 * np.abs(np.diff(plain, axis=1)).mean()
+    assert abs(sharp.mean() - plain.mean()) < 1
+    assert np.array_equal(luma(), luma(sharpen=True))

@@ -7,9 +7,10 @@ from pathlib import Path
 
 import pytest
 
-from hardy_parcel.core.errors import Cancelled, DiskFull, FolderUnusable, NameTaken, PackedFileWrong
+from hardy_parcel.core.capping import MOST_TRIES
+from hardy_parcel.core.errors import Cancelled, DiskFull, FolderUnusable, NameTaken, OverCap, PackedFileWrong
 from hardy_parcel.core.facts import MasterFacts
-from hardy_parcel.core.plan import Choices
+from hardy_parcel.core.plan import Choices, Source, chosen
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.media import pack as media_pack
 from hardy_parcel.work import packing
@@ -106,3 +107,38 @@ def test_an_unusable_folder(gale, gale_facts, plan, tmp_path: Path) -> None:
 def test_names_that_are_there_or_promised_are_passed_over(tmp_path: Path) -> None:
     (tmp_path / "Gale.mp4").touch()
     assert choose_name(tmp_path, "Gale", "mp4", {"Gale (2).mp4"}) == "Gale (3).mp4"
+
+
+def over(plan, share: float, size: int):
+    """The plan with a cap of this share of what it came to."""
+    return plan.model_copy(update={"size_cap": chosen(round(size * share), "creator_cap", "your choice", Source.CREATOR)})
+
+
+def test_what_passes_its_cap_is_packed_again_and_keeps_below_it(gale, gale_facts, plan, tmp_path: Path) -> None:
+    size = run(gale, gale_facts, plan, tmp_path).size_bytes
+    tight = over(plan, 0.8, size)
+    receipt = run(gale, gale_facts, tight, tmp_path, name="Tight.mp4")
+    assert 2 <= receipt.tries <= MOST_TRIES
+    assert 0.9 * tight.size_cap.value < receipt.size_bytes <= tight.size_cap.value
+    row = next(row for row in receipt.rows if row.code == "size_cap")
+    assert row.match == "as planned"
+    assert receipt.differing == ()
+
+
+def test_what_can_never_keep_below_its_cap_is_held_and_leaves_nothing(gale, gale_facts, plan, tmp_path: Path) -> None:
+    hopeless = over(plan, 0.05, run(gale, gale_facts, plan, tmp_path).size_bytes)
+    with pytest.raises(OverCap, match="shorter excerpt"):
+        run(gale, gale_facts, hopeless, tmp_path, name="Hopeless.mp4")
+    assert [p.name for p in tmp_path.iterdir()] == ["Gale.mp4"]
+
+
+@pytest.mark.parametrize("choices", [
+    {"codec": "h264"}, {"codec": "h264", "rate_control": "one pass"}, {"codec": "hevc"}, {"codec": "vp9"}, {"codec": "av1"},
+], ids=lambda choices: " ".join(choices.values()))
+def test_a_planned_cap_is_kept_by_every_codec(choices, gale, gale_facts, tmp_path: Path) -> None:
+    cap = 120_000
+    plan = make_plan(gale_facts, ORRERY, Choices(max_bytes=cap, effort="quick", **choices))
+    assert plan.picture.target_bps.because.code == "fits_cap"
+    receipt = run(gale, gale_facts, plan, tmp_path, name=f"Capped.{plan.container.value}")
+    assert receipt.size_bytes <= cap
+    assert receipt.size_bytes > cap * 0.4

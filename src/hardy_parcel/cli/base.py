@@ -6,6 +6,7 @@ Exit codes: 0 done, 2 bad input with one clear sentence on standard error, 1 our
 from __future__ import annotations
 
 import json
+import re
 import sys
 from pathlib import Path
 from typing import Any
@@ -16,7 +17,7 @@ from pydantic import ValidationError
 from .. import __version__
 from ..core.errors import BadInput, HardyParcelError, NotFound, UnreadableMaster
 from ..core.facts import Excerpt, FileFacts, MasterFacts
-from ..core.framing import FramingMode
+from ..core.framing import MOST_ZOOM, Focus, FramingMode
 from ..core.plan import Choices, Effort, Method, RateControl
 from ..core.planning import make_plan, whole_excerpt
 from ..core.sheet_documents import read_sheet
@@ -75,7 +76,13 @@ def plan_options(command):
         click.option("--sheet", "sheet_file", type=click.Path(path_type=Path), help="A rule sheet (JSON) that DEST may be of."),
         data_option,
         click.option("--set", "settings", multiple=True, metavar="KEY=VALUE", help="Choose a value yourself; may be repeated."),
-        click.option("--framing", type=click.Choice([m.value for m in FramingMode]), default="fit", show_default=True),
+        click.option("--shape", metavar="W:H", help="The frame's shape, such as 4:5 or 2.39:1; the destination's own when left out."),
+        click.option("--framing", type=click.Choice([m.value for m in FramingMode]), help="Bars, a crop, or a blurred copy behind."),
+        click.option("--focus", metavar="X,Y", help="What a crop must keep, in shares of the picture from its upper left: 0.5,0.5."),
+        click.option("--zoom", type=click.FloatRange(1, MOST_ZOOM), help="How much closer than the crop needs."),
+        click.option("--max-size", metavar="BYTES", help="A size that the file must not pass, such as 25000000 or 25MB."),
+        click.option("--no-sound", is_flag=True, help="Leave the sound out."),
+        click.option("--no-picture", is_flag=True, help="Leave the picture out."),
         click.option("--effort", type=click.Choice([e.value for e in Effort]), help="How hard the encoder tries."),
         click.option("--one-pass", is_flag=True, help="One pass instead of two."),
         click.option("--in", "in_s", metavar="SECONDS", help="In point."),
@@ -94,7 +101,18 @@ def _excerpt(facts: MasterFacts, in_s: str | None, out_s: str | None) -> Excerpt
 
 
 def _choices(options: dict[str, Any], kbps: int | None = None) -> Choices:
-    values: dict[str, Any] = {"framing": options["framing"]}
+    values: dict[str, Any] = {}
+    for name in ("shape", "framing", "zoom"):
+        if options[name] is not None:
+            values[name] = options[name]
+    if options["focus"]:
+        values["focus"] = _focus(options["focus"])
+    if options["max_size"]:
+        values["max_bytes"] = _bytes(options["max_size"])
+    if options["no_sound"]:
+        values["sound"] = False
+    if options["no_picture"]:
+        values["picture"] = False
     if kbps is not None:
         values["video_bitrate_bps"] = kbps * 1000
     if options["effort"]:
@@ -112,6 +130,24 @@ def _choices(options: dict[str, Any], kbps: int | None = None) -> Choices:
     except ValidationError as error:
         said = "; ".join(f"{'.'.join(map(str, fault['loc'])).split('.')[0]}: {fault['msg']}" for fault in error.errors())
         raise BadInput(f"These settings cannot be used: {said}.", "Correct them.", code="bad_setting") from error
+
+
+def _focus(text: str) -> Focus:
+    try:
+        x, y = (float(part) for part in text.split(","))
+        return Focus(x=x, y=y)
+    except ValueError as error:
+        raise BadInput(f"'{text}' is not a place in the picture.", "Give two shares from 0 to 1, such as 0.5,0.4.", code="bad_setting") from error
+
+
+UNITS = {"": 1, "b": 1, "kb": 10**3, "mb": 10**6, "gb": 10**9, "kib": 2**10, "mib": 2**20, "gib": 2**30}
+
+
+def _bytes(text: str) -> int:
+    found = re.fullmatch(r"\s*([\d_]+(?:\.\d+)?)\s*([kmg]?i?b)?\s*", text, re.IGNORECASE)
+    if not found or (size := round(float(found[1].replace("_", "")) * UNITS[(found[2] or "").lower()])) < 1_000:
+        raise BadInput(f"'{text}' is not a size.", "Give bytes, or a number with kB, MB or GB.", code="bad_setting")
+    return size
 
 
 def _plain_value(key: str, value: str) -> Any:

@@ -11,7 +11,6 @@ from ..core.carrying import file_size
 from ..core.encoder_settings import encoder_words
 from ..core.naming import file_stem
 from ..core.packing_slip import packing_slip, plan_values
-from ..core.plan import Choices
 from ..core.planning import make_plan
 from ..core.values import size_text
 from .base import file_argument, json_option, main, plan_options, planned_parcel, print_json
@@ -25,8 +24,7 @@ def plan(file: Path, as_json: bool, **options: Any) -> None:
     """Show the plan of a parcel: every value with its because, and what to take care of."""
     parcel, choices = planned_parcel(file, options)
     made = parcel.plan
-    own = Choices(framing=choices.framing, method=choices.method)
-    ours = make_plan(parcel.facts, parcel.destination, own, made.excerpt)
+    ours = make_plan(parcel.facts, parcel.destination, choices.only_framing(), made.excerpt)
     size = file_size(made)
     if as_json:
         without = plan_values(ours)

@@ -89,9 +89,9 @@ def worst_case(video: VideoPlan) -> float:
         return 1.02
     seconds, target = float(video.frames / video.frame_rate.value), video.target_bps.value
     buffer = (video.buffer_bits.value or 0) / (target * seconds)
+    usual = CODECS[video.codec.value].worst_case.get(control, 1.02)
     if control in (RateControl.CONSTANT, RateControl.QUALITY):
-        return 1.02 + buffer
-    usual = CODECS[video.codec.value].worst_case[control]
+        return usual + buffer
     if control is RateControl.FIXED:
         return usual
     ceiling = video.ceiling_bps.value

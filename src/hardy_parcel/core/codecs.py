@@ -45,12 +45,12 @@ CODECS: dict[Codec, CodecTraits] = {
     "vp9": CodecTraits(
         profile="Profile 0", pixel_format="yuv420p", containers=("webm", "mkv", "mp4"),
         controls=(QUALITY, ONE_PASS),
-        worst_case={ONE_PASS: 1.6}, qualities=(10, 55, 31),
+        worst_case={ONE_PASS: 1.6, QUALITY: 1.3}, qualities=(10, 55, 31),
     ),
     "av1": CodecTraits(
         profile="Main", pixel_format="yuv420p", containers=("mp4", "webm", "mkv"),
         controls=(ONE_PASS, QUALITY),
-        worst_case={ONE_PASS: 1.15}, qualities=(10, 55, 30), ceiling_kept=False,
+        worst_case={ONE_PASS: 1.15, QUALITY: 1.35}, qualities=(10, 55, 30), ceiling_kept=False,
         least=(64, 64),
     ),
     "vc3": CodecTraits(

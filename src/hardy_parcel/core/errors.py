@@ -5,6 +5,7 @@
     │   ├── NotFound                 no such file, master, destination or job
     │   ├── UnreadableMaster         not a film, damaged, or without a picture
     │   ├── PlanHeld                 the plan is held, so it cannot be packed
+    │   │   └── OverCap              what it came to passes its cap, again and again
     │   ├── NameTaken                a file of that name is already there
     │   ├── FolderUnusable           missing, not writable or outside the configured folders
     │   └── BadChoice                a choice that no plan can follow
@@ -45,6 +46,10 @@ class UnreadableMaster(BadInput):
 
 class PlanHeld(BadInput):
     code = "plan_held"
+
+
+class OverCap(PlanHeld):
+    code = "over_cap"
 
 
 class NameTaken(BadInput):

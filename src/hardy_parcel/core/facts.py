@@ -5,6 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 from fractions import Fraction
 
+from .framing import Focus, active_picture
 from .values import Model, Ratio, Rect
 
 
@@ -80,13 +81,15 @@ class AudioFacts(Model):
 class Mending(Model):
     """What the creator wants mended when the master is packed; the file itself is never touched.
 
-    `remove_bars` is the active picture in display pixels, `deinterlace` the measured field order.
+    `remove_bars` is the active picture in display pixels, `deinterlace` the measured field order, `focus` what no crop may
+    lose.
     """
 
     remove_bars: Rect | None = None
     deinterlace: Scan | None = None
     constant_rate: Ratio | None = None
     turn_down: bool = False
+    focus: Focus | None = None
 
 
 class FileFacts(Model):
@@ -131,6 +134,13 @@ class MasterFacts(FileFacts):
     video: VideoFacts
     measured_scan: Scan | None = None
     mending: Mending = Mending()
+
+    @property
+    def active(self) -> Rect:
+        """The picture that counts, in display pixels: without baked-in bars where they are removed."""
+        return active_picture(
+            display_width=self.video.display_width, display_height=self.video.display_height, active=self.mending.remove_bars
+        )
 
     @property
     def scan(self) -> Scan:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from .codecs import CONTAINER_NAMES, FAST_START, name_of
 from .facts import ColourTags
-from .plan import AudioPlan, Because, Chosen, FieldOrder, Method, Plan, RateControl, VideoPlan
-from .values import Model, mbps_text, rate_text
+from .framing import BLUR_SHARE
+from .plan import AudioPlan, Because, Chosen, FieldOrder, Method, Plan, RateControl, Source, VideoPlan
+from .values import Model, mbps_text, rate_text, size_text
 
 
 class SlipRow(Model):
@@ -29,7 +30,7 @@ def packing_slip(plan: Plan, ours: Plan | None = None) -> tuple[SlipRow, ...]:
     """Every setting of the plan in reading order; with `ours`, the plan we would have made, also what differs."""
     rows = _picture(plan.video) if plan.video else _absent("Picture", plan.no_picture_because)
     rows += _sound(plan.audio) if plan.audio else _absent("Sound", plan.no_audio_because)
-    rows = [*_sent(plan), *rows, *_wrapping(plan)]
+    rows = [*_sent(plan), *_limit(plan), *rows, *_wrapping(plan)]
     if ours is None:
         return tuple(rows)
     own = {row.setting: row for row in packing_slip(ours)}
@@ -57,6 +58,15 @@ def _sent(plan: Plan) -> list[SlipRow]:
     return [] if plan.method.value is Method.ENCODE else [_row("Sent", str(plan.method.value), plan.method, "method")]
 
 
+def _limit(plan: Plan) -> list[SlipRow]:
+    """The size limit where it decided something or was chosen."""
+    bit_rate = plan.video.target_bps if plan.video else plan.audio.bitrate_bps if plan.audio else None
+    decided = bit_rate is not None and bit_rate.because.code in ("fits_cap", "packed_again")
+    if plan.size_cap.because.source is not Source.CREATOR and not decided:
+        return []
+    return [_row("Size limit", size_text(plan.size_cap.value), plan.size_cap, "size_cap", exact=f"{plan.size_cap.value} bytes")]
+
+
 def _wrapping(plan: Plan) -> list[SlipRow]:
     container = plan.container.value
     start = f", index {'first' if plan.fast_start.value else 'last'}" if container in FAST_START else ""
@@ -75,13 +85,17 @@ def _picture(video: VideoPlan) -> list[SlipRow]:
             "Frame size", f"{framing.width}×{framing.height}", video.framing, "framing", "scaler",
             exact=f"crop {crop.width}×{crop.height} at {crop.x},{crop.y} "
             f"into {picture.width}×{picture.height} at {picture.x},{picture.y}"
-            + (f", scaled {video.scaler.value}" if video.scaler.value else ""),
+            + (f", scaled {video.scaler.value}" if video.scaler.value else "")
+            + (", over a copy blurred by " + f"{BLUR_SHARE:.0%} of the short side" if framing.blurred else ""),
         ),
         _row("Frame rate", rate_text(video.frame_rate.value), video.frame_rate, "frame_rate", "keep_every", "frames",
              exact=f"{video.frame_rate.value.numerator}/{video.frame_rate.value.denominator}, {video.frames} pictures"),
     ]
     if video.deinterlace.value is not FieldOrder.NONE:
         rows.append(_row("Scan", "progressive", video.deinterlace, "deinterlace", exact=str(video.deinterlace.value)))
+    if video.sharpen.because.code != "not_sharpened":
+        value = f"light, {video.sharpen.value:g}" if video.sharpen.value else "none"
+        rows.append(_row("Sharpening", value, video.sharpen, "sharpen"))
     level = f", level {video.level.value}" if video.level.value else ""
     why = f"{video.codec.because.sentence}; {video.level.because.sentence}" if level else video.codec.because.sentence
     value = f"{name_of(video.codec.value)} {video.profile.value}{level}{f', {video.tier} tier' if video.tier else ''}"

@@ -11,9 +11,9 @@ from pydantic import Field
 
 from .errors import BadChoice
 from .facts import ColourTags, Excerpt
-from .framing import Framing, FramingMode
+from .framing import CENTRE, MOST_ZOOM, Focus, Framing, FramingMode, Wish
 from .guidance import GuidanceUse
-from .sheets import Codec, Container, SoundCodec
+from .sheets import Codec, Container, Shape, SoundCodec
 from .values import Model, Ratio
 
 T = TypeVar("T")
@@ -101,12 +101,20 @@ class Stamp(Model):
 
 
 class Choices(Model):
-    """What the creator decided for a parcel; None leaves it to the plan. Rates in bit/s, times in s, gain in dB."""
+    """What the creator decided for a parcel; None leaves it to the plan. Rates in bit/s, times in s, gain in dB, sizes in bytes.
+
+    `focus` is this parcel's own, in place of the master's; `zoom` enlarges the kept part; `max_bytes` is a size that the
+    packed file must not pass.
+    """
 
     method: Method | None = None
     container: Container | None = None
     codec: Codec | None = None
     framing: FramingMode = FramingMode.FIT
+    shape: Shape | None = None
+    focus: Focus | None = None
+    zoom: Annotated[float, Field(ge=1, le=MOST_ZOOM)] = 1.0
+    sharpen: bool = False
     short_side_px: Annotated[int, Field(ge=64, le=4_320)] | None = None
     frame_rate: Annotated[Ratio, Field(ge=1, le=240)] | None = None
     rate_control: RateControl | None = None
@@ -124,12 +132,25 @@ class Choices(Model):
     sample_rate_hz: Annotated[int, Field(ge=8_000, le=192_000)] | None = None
     channels: Annotated[int, Field(ge=1, le=2)] | None = None
     gain_db: Annotated[float, Field(ge=-60, le=40)] | None = None
+    max_bytes: Annotated[int, Field(ge=1_000, le=1_000_000_000_000)] | None = None
+
+    def wish(self, focus: Focus | None) -> Wish:
+        """How the parcel is to be framed, around its own focus, else around the master's."""
+        return Wish(
+            mode=self.framing, shape=self.shape, focus=self.focus or focus or CENTRE, zoom=self.zoom,
+            short_side_px=self.short_side_px,
+        )
+
+    def only_framing(self) -> Choices:
+        """The same shape and nothing else chosen: what is packed of the master, without how."""
+        return Choices(framing=self.framing, shape=self.shape, focus=self.focus, zoom=self.zoom, method=self.method)
 
 
 class VideoPlan(Model):
     """The picture. None stands where a codec has no such value, or where nothing is encoded.
 
     `keep_every` is the master's rate over the packed one: 2 keeps every second picture, 5/6 shows every fifth twice.
+    `sharpen` is the share of what the scaler took from fine detail that is put back, 0 for none.
     """
 
     codec: Chosen[Codec]
@@ -154,6 +175,7 @@ class VideoPlan(Model):
     source_matrix: str
     source_range: str
     scaler: Chosen[str | None]
+    sharpen: Chosen[float]
 
 
 class AudioPlan(Model):
@@ -181,6 +203,7 @@ class Plan(Model):
     container: Chosen[Container]
     fast_start: Chosen[bool]
     chapters: Chosen[bool]
+    size_cap: Chosen[int]
     video: VideoPlan | None
     no_picture_because: Because | None = None
     audio: AudioPlan | None
@@ -226,7 +249,7 @@ class Plan(Model):
             self.master_content_id, self.destination_id, self.sheet_version, self.excerpt.in_s, self.excerpt.out_s,
             video.framing.value.model_dump_json(), video.frame_rate.value, video.keep_every,
             video.colour.value.model_dump_json(), video.source_matrix, video.source_range, video.deinterlace.value,
-            video.field_rate,
+            video.field_rate, video.sharpen.value,
         )
 
 

@@ -140,7 +140,7 @@ def recorded_picture(facts: MasterFacts, frames: int) -> VideoPlan:
         keep_every=Fraction(1), frames=video.pictures or frames, rate_control=own(RateControl.RECORDED),
         target_bps=own(video.bitrate_bps or facts.bitrate_bps), ceiling_bps=own(None), buffer_bits=own(None), quality=own(None),
         keyframe_interval_frames=own(None), effort=own(None), colour=own(video.colour),
-        source_matrix=video.colour.matrix or "bt709", source_range=video.colour.range or "tv", scaler=own(None),
+        source_matrix=video.colour.matrix or "bt709", source_range=video.colour.range or "tv", scaler=own(None), sharpen=own(0.0),
     )
 
 

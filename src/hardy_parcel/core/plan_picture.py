@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 from .facts import ColourTags, MasterFacts, Scan, VideoFacts
 from .framing import Framing, FramingMode
 from .plan import Because, Choices, Chosen, FieldOrder, Source, chosen
 from .sheets import Codec, Destination
+from .values import shape_text
 
 
 def deinterlace(facts: MasterFacts) -> Chosen[FieldOrder]:
@@ -17,9 +20,22 @@ def deinterlace(facts: MasterFacts) -> Chosen[FieldOrder]:
     return chosen(FieldOrder.NONE, "not_deinterlaced", "pictures are packed line for line", Source.MASTER)
 
 
+SHARPEN = 0.35
+"""Luma of a 5×5 unsharp mask after scaling down: enough to be seen at 1:1, too little for bright rims around edges."""
+
+
+def sharpening(framing: Framing, choices: Choices) -> Chosen[float]:
+    """How much is sharpened after scaling down; never where nothing was scaled down."""
+    if not choices.sharpen:
+        return chosen(0.0, "not_sharpened", "nothing is sharpened unless you ask for it", Source.PROGRAM)
+    if framing.enlargement() > 0.999:
+        return chosen(0.0, "nothing_to_sharpen", "the picture is not scaled down, so there is nothing to put back", Source.STANDARD)
+    return chosen(SHARPEN, "creator_sharpened", "your choice; lightly, after scaling down", Source.CREATOR)
+
+
 def framing_because(framing: Framing, facts: MasterFacts, destination: Destination, choices: Choices) -> Because:
     """Why the frame has its size and shape."""
-    because = _shape_because(framing, facts.video, destination)
+    because = _shape_because(framing, facts, destination, choices)
     if choices.short_side_px:
         because = _chosen_size_because(framing, because, choices.short_side_px, destination)
     if facts.mending.remove_bars is None:
@@ -36,18 +52,12 @@ def _chosen_size_because(framing: Framing, because: Because, wanted: int, destin
     return Because(code="creator_size", sentence=f"your choice, {how}{shape}", source=Source.CREATOR)
 
 
-def _shape_because(framing: Framing, video: VideoFacts, destination: Destination) -> Because:
-    name = destination.sheet_name
+def _shape_because(framing: Framing, facts: MasterFacts, destination: Destination, choices: Choices) -> Because:
+    name, video = destination.sheet_name, facts.video
     master = f"{video.display_width}×{video.display_height}"
     scale = framing.enlargement()
-    if framing.mode is FramingMode.FILL:
-        kept = framing.kept_area(display_width=video.display_width, display_height=video.display_height)
-        size = f", enlarged {scale:.2f} ×" if scale > 1.001 else f", scaled to {scale:.0%}" if scale < 0.999 else ""
-        sentence = f"{name} shows {_shape(destination)}; the centre fills it, {kept:.0%} of the picture is kept{size}"
-        return Because(code="filled", sentence=sentence, source=Source.CREATOR)
-    if framing.mode is FramingMode.FIT:
-        sentence = f"{name} shows {_shape(destination)}; the whole picture fits inside with bars"
-        return Because(code="fitted", sentence=sentence, source=Source.SHEET)
+    if framing.mode is not None:
+        return _framed(framing, facts, f"{name} shows {_shape(framing)}" if choices.shape is None else f"{_shape(framing)} is your choice")
     if scale < 0.999:
         return Because(code="size_capped", sentence=f"the largest {name} takes; master is {master}", source=Source.SHEET)
     if (framing.crop.width, framing.crop.height) != (video.display_width, video.display_height):
@@ -63,9 +73,20 @@ def _shape_because(framing: Framing, video: VideoFacts, destination: Destination
     return Because(code="size_as_master", sentence=f"as the master{extra}", source=Source.MASTER)
 
 
-def _shape(destination: Destination) -> str:
-    shape = destination.placement.usual_shape
-    return f"{shape.numerator}:{shape.denominator}"
+def _framed(framing: Framing, facts: MasterFacts, why: str) -> Because:
+    """Why a picture stands so in a frame of another shape."""
+    scale, kept = framing.enlargement(), framing.kept_area(width=facts.active.width, height=facts.active.height)
+    size = f", enlarged {scale:.2f} ×" if scale > 1.001 else f", scaled to {scale:.0%}" if scale < 0.999 else ""
+    part = "the whole picture" if kept > 0.999 else f"{kept:.0%} of the picture"
+    if framing.mode is FramingMode.FILL:
+        return Because(code="filled", sentence=f"{why}; {part} is kept and fills it{size}", source=Source.CREATOR)
+    if framing.blurred:
+        return Because(code="blurred", sentence=f"{why}; {part} stands over a blurred copy of itself{size}", source=Source.CREATOR)
+    return Because(code="fitted", sentence=f"{why}; {part} fits inside{' with bars' if framing.bars else ''}{size}", source=Source.SHEET)
+
+
+def _shape(framing: Framing) -> str:
+    return shape_text(framing.shape if framing.shape else Fraction(framing.width, framing.height))
 
 
 def pixel_sentence(video: VideoFacts, codec: Codec) -> str:

@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from . import plan_as_is
 from .cadence import EVEN_CODES
+from .capping import is_ruined
 from .carrying import file_size
 from .codecs import CODECS, CONTAINER_NAMES, name_of
 from .facts import MasterFacts, Scan
@@ -41,17 +42,17 @@ def _limits(plan: Plan, destination: Destination) -> Iterator[Stamp]:
             "too_long", HELD, "too long",
             f"{name} takes {place.max_duration_s} s at most and the excerpt has {float(seconds):.1f} s; shorten the excerpt.",
         )
-    size = file_size(plan)
-    if size.worst_bytes > place.max_bytes:
+    size, cap = file_size(plan), plan.size_cap
+    if size.worst_bytes > cap.value:
+        says = {
+            "creator_cap": f"Your limit is {size_text(cap.value)}",
+            "sheet_quota": f"{name} takes {size_text(cap.value)} in {place.quota_days or 1} days",
+        }.get(cap.because.code, f"{name} takes {size_text(cap.value)}")
+        lowest = plan.video is not None and plan.video.target_bps.because.code == "fits_cap"
+        do = "shorten the excerpt" if lowest else "lower the bit rate or shorten the excerpt"
         yield _stamp(
-            "over_cap", HELD, "over the size cap",
-            f"{name} takes {size_text(place.max_bytes)} and this may reach {size_text(size.worst_bytes)}; lower the bit rate.",
-        )
-    if place.quota_bytes and size.worst_bytes > place.quota_bytes < place.max_bytes:
-        yield _stamp(
-            "over_quota", HELD, "over the quota",
-            f"{name} takes {size_text(place.quota_bytes)} in {place.quota_days or 1} days and this may reach "
-            f"{size_text(size.worst_bytes)}; lower the bit rate.",
+            "over_cap", HELD, "over the quota" if cap.because.code == "sheet_quota" else "over the size cap",
+            f"{says} and this may reach {size_text(size.worst_bytes)}{' even at the lowest rate' if lowest else ''}; {do}.",
         )
 
 
@@ -105,13 +106,14 @@ def _picture(plan: Plan, picture: VideoPlan, facts: MasterFacts, destination: De
     framing = picture.framing.value
     if framing.mode is not None:
         how = "bars are packed with it" if framing.bars else "its edges are cut"
+        how = "a blurred copy of it fills the edges" if framing.blurred else how
         yield _stamp("wrong_shape", CARE, "another shape", f"The master has not the shape that {name} shows, so {how}.")
     if framing.enlargement() > 1.25:
         yield _stamp(
             "enlarged", CARE, f"enlarged {framing.enlargement():.2f} ×",
             "The kept part of the picture has fewer pixels than the frame, so it will look softer than the master.",
         )
-    kept = framing.kept_area(display_width=video.display_width, display_height=video.display_height)
+    kept = framing.kept_area(width=facts.active.width, height=facts.active.height)
     if kept < Fraction(1, 2):
         yield _stamp(
             "much_cropped", CARE, "much is cropped",
@@ -148,7 +150,13 @@ def _playable(picture: VideoPlan, destination: Destination) -> Iterator[Stamp]:
 def _rate(plan: Plan, picture: VideoPlan, facts: MasterFacts, destination: Destination) -> Iterator[Stamp]:
     target, guidance, name = picture.target_bps.value, plan.guidance, destination.sheet_name
     free = picture.rate_control.value is not RateControl.FIXED
-    if guidance and free and target < JUST_BELOW * guidance.low_bps:
+    if guidance and is_ruined(plan):
+        yield _stamp(
+            "cap_ruins", CARE, "little is left under the cap",
+            f"Under {size_text(plan.size_cap.value)} the picture gets {mbps_text(target)}, {target / guidance.low_bps:.0%} of the least "
+            f"that {name} asks for; a smaller frame, another codec or a shorter excerpt does it more good.",
+        )
+    elif guidance and free and target < JUST_BELOW * guidance.low_bps:
         yield _stamp(
             "below_guidance", CARE, "below guidance",
             f"{mbps_text(target)} is below the {mbps_text(guidance.low_bps)} that {name} asks for.",

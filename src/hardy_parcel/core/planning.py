@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from fractions import Fraction
 
-from . import plan_as_is, plan_stamps
+from . import capping, plan_as_is, plan_stamps
 from .cadence import Cadence, choose_rate
 from .codecs import CHAPTERS_IN, CODECS, CONTAINER_NAMES, FAST_START, SOUND_CODECS, name_of, takes
 from .errors import BadChoice
@@ -14,7 +14,7 @@ from .framing import Framing, choose_framing
 from .guidance import look_up
 from .levels import TABLES, lowest_level
 from .plan import Because, Choices, Chosen, FieldOrder, Method, Plan, Source, VideoPlan, chosen
-from .plan_picture import colour, deinterlace, framing_because, pixel_sentence
+from .plan_picture import colour, deinterlace, framing_because, pixel_sentence, sharpening
 from .plan_rate import Rates, choose_rates
 from .plan_sound import choose_codec, plan_sound
 from .sheets import Codec, Container, Destination, SoundCodec
@@ -56,13 +56,25 @@ def make_plan(
     return draft.model_copy(update={"stamps": plan_stamps.stamps(draft, facts, destination)})
 
 
+def plan_anyway(
+    facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt | None = None
+) -> tuple[Choices, Plan]:
+    """The plan, and the choices it follows: where a sheet was changed under them, what it does not take any more is left to us."""
+    for kept in (choices, choices.only_framing(), Choices(framing=choices.framing)):
+        try:
+            return kept, make_plan(facts, destination, kept, excerpt)
+        except BadChoice as error:
+            refused = error
+    raise refused
+
+
 def _encoded(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> Plan:
     place, video, mending = destination.placement, facts.video, facts.mending
     codec = _codec(destination, choices)
     container, sound_codec = _container(facts, destination, choices, codec.value)
     framing = choose_framing(
-        place, display_width=video.display_width, display_height=video.display_height, mode=choices.framing,
-        active=mending.remove_bars, short_side_px=choices.short_side_px,
+        place, display_width=video.display_width, display_height=video.display_height, wish=choices.wish(mending.focus),
+        active=mending.remove_bars,
     )
     master_rate = mending.constant_rate if video.variable_rate and mending.constant_rate else video.frame_rate
     fields = deinterlace(facts)
@@ -72,19 +84,24 @@ def _encoded(facts: MasterFacts, destination: Destination, choices: Choices, exc
     )
     rate = cadence.frame_rate
     guidance = look_up(place, width=framing.width, height=framing.height, frame_rate=rate, codec=codec.value)
-    rates = choose_rates(
-        codec.value, choices, guidance, destination, width=framing.width, height=framing.height, frame_rate=rate
-    )
-    picture = _picture(facts, destination, choices, codec, framing, cadence, fields, rates, excerpt)
     audio, no_audio = plan_sound(facts, destination, choices, sound_codec)
     method = chosen(
         Method.ENCODE, "encoded", "your choice" if choices.method else "so that size, rate and bit rate are as planned",
         Source.CREATOR if choices.method else Source.PROGRAM,
     )
-    return _plan(
-        facts, destination, choices, excerpt, method=method, container=container, video=picture, audio=audio,
-        no_audio_because=no_audio, guidance=guidance,
-    )
+
+    def at(bps: int | None) -> Plan:
+        wanted = choices if bps is None else choices.model_copy(update={"video_bitrate_bps": bps})
+        rates = choose_rates(
+            codec.value, wanted, guidance, destination, width=framing.width, height=framing.height, frame_rate=rate
+        )
+        picture = _picture(facts, destination, choices, codec, framing, cadence, fields, rates, excerpt)
+        return _plan(
+            facts, destination, choices, excerpt, method=method, container=container, video=picture, audio=audio,
+            no_audio_because=no_audio, guidance=guidance,
+        )
+
+    return capping.fitted(at(None), choices, at)
 
 
 def _sound_alone(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> Plan:
@@ -95,10 +112,11 @@ def _sound_alone(facts: MasterFacts, destination: Destination, choices: Choices,
     why = Because(code="picture_left_out", sentence="left out on purpose", source=Source.CREATOR)
     if not place.picture:
         why = Because(code="sound_feed", sentence=f"{name} takes sound only", source=Source.SHEET)
-    return _plan(
+    plan = _plan(
         facts, destination, choices, excerpt, method=chosen(Method.ENCODE, "encoded", f"as {name} asks for it", Source.SHEET),
         container=container, video=None, no_picture_because=why, audio=audio, no_audio_because=no_audio, guidance=None,
     )
+    return capping.fitted_sound(plan, choices)
 
 
 def _as_it_is(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> Plan:
@@ -135,6 +153,7 @@ def _plan(
         container=container,
         fast_start=_fast_start(facts, choices, container.value, untouched=untouched),
         chapters=_chapters(facts, destination, container.value, untouched=untouched),
+        size_cap=capping.size_cap(choices, destination.placement, destination.sheet_name),
         stamps=(),
         **parts,
     )
@@ -250,6 +269,7 @@ def _picture(
         source_matrix=matrix,
         source_range=colour_range,
         scaler=chosen("bicubic", "scaler", "sharp without ringing at these ratios", Source.PROGRAM),
+        sharpen=sharpening(framing, choices),
     )
 
 

@@ -9,9 +9,9 @@ from .carrying import worst_case
 from .codecs import FAST_START, name_of
 from .facts import FileFacts
 from .packing_slip import colour_text
-from .plan import AudioPlan, Method, Plan, RateControl, VideoPlan, duration_s
+from .plan import AudioPlan, Method, Plan, RateControl, Source, VideoPlan, duration_s
 from .plan_as_is import sound_codec_of
-from .values import Model, mbps_text, rate_text
+from .values import Model, mbps_text, rate_text, size_text
 
 
 class Match(StrEnum):
@@ -32,7 +32,7 @@ class ReceiptRow(Model):
 
 
 class Receipt(Model):
-    """What came out. Sizes in bytes, times in s."""
+    """What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap."""
 
     file_name: str
     folder: str
@@ -41,6 +41,7 @@ class Receipt(Model):
     encode_s: float
     pictures: int
     rows: tuple[ReceiptRow, ...]
+    tries: int = 1
 
     @property
     def differing(self) -> tuple[ReceiptRow, ...]:
@@ -71,6 +72,13 @@ def compare(plan: Plan, packed: PackedFacts) -> tuple[ReceiptRow, ...]:
     elif plan.container.value in FAST_START:
         planned = "index first" if plan.fast_start.value else "index last"
         rows.append(_same("fast_start", "Fast start", planned, "index first" if packed.index_first else "index last"))
+    lowered = plan.video is not None and plan.video.target_bps.because.code in ("fits_cap", "packed_again")
+    if plan.size_cap.because.source is Source.CREATOR or lowered:
+        cap, size = plan.size_cap.value, packed.facts.size_bytes
+        rows.append(ReceiptRow(
+            code="size_cap", setting="Size", planned=f"at most {size_text(cap)}", measured=size_text(size),
+            match=Match.AS_PLANNED if size <= cap else Match.DIFFERS, note=f"{size / cap:.0%} of the limit",
+        ))
     rows += [_duration(plan, packed), *_sound(plan.audio, packed.facts)]
     if plan.chapters.value:
         rows.append(_same("chapters", "Chapters", "kept", "kept" if packed.facts.chapters else "gone"))

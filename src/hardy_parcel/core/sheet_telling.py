@@ -72,6 +72,9 @@ def told_rows(place: Placement) -> tuple[ToldRow, ...]:
         wrong = {"bars": "gets bars", "crop": "is cropped at the centre", "refuse": "is refused"}[place.handling.wrong_shape]
         usual = f"{_shape(place.usual_shape)}, {place.usual_short_side_px} px"
         rows.append(ToldRow(about="Another shape", says=f"{wrong}; the usual one is {usual}"))
+        if place.covered:
+            parts = [f"{share:.0%} at the {side}" for side, share in place.covered if share]
+            rows.append(ToldRow(about="Covers", says=f"{_listed(parts)} of the picture, by its own page" if parts else "nothing"))
         rows.append(ToldRow(about="Keyframes", says=f"every {place.keyframe_interval_s:g} s"))
     quota = f"; {size_text(place.quota_bytes)} in {place.quota_days or 1} days" if place.quota_bytes else ""
     rows.append(ToldRow(about="Limits", says=f"{size_text(place.max_bytes)} and {_lasting(place.max_duration_s)} a film{quota}"))

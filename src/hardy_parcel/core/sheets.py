@@ -113,12 +113,21 @@ class AudioRule(Model):
     turns: Literal["down", "both"] = "both"
 
 
+class Margins(Model):
+    """What a platform's own page may cover of a picture, as shares of the frame's width and height."""
+
+    left: Annotated[float, Field(ge=0, le=0.45)] = 0.0
+    top: Annotated[float, Field(ge=0, le=0.45)] = 0.0
+    right: Annotated[float, Field(ge=0, le=0.45)] = 0.0
+    bottom: Annotated[float, Field(ge=0, le=0.45)] = 0.0
+
+
 class Placement(Model):
     """One placement of a platform: what it takes, its limits, its guidance and its handling.
 
     Without `picture` it is an audio feed, and codecs and guidance for pictures are left empty. `guidance_factors`
     multiply the H.264 rows for a codec that has none of its own; `hdr_factor` does so for high dynamic range.
-    `max_level` and `peak_bps` are what the weakest machine that must play it can do.
+    `covered` is what its page lays over the picture. `max_level` and `peak_bps` are what the weakest machine that must play it can do.
     """
 
     id: Identifier
@@ -138,6 +147,7 @@ class Placement(Model):
     quota_days: Annotated[int, Field(gt=0, le=366)] | None = None
     max_duration_s: PositiveInt
     keyframe_interval_s: Annotated[float, Field(gt=0, le=20)] = 2.0
+    covered: Margins | None = None
     max_level: dict[Codec, Annotated[str, StringConstraints(pattern=r"^\d\.\d$")]] = {}
     peak_bps: Bitrate | None = None
     keeps: tuple[Kept, ...] = ()

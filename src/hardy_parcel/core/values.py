@@ -65,6 +65,15 @@ def rate_text(rate: Fraction) -> str:
     return f"{float(rate):.3f}".rstrip("0").rstrip(".")
 
 
+def shape_text(shape: Fraction) -> str:
+    """A shape for reading: '16:9', '9:16', or against 1 where the numbers would say little, '2.39:1'."""
+    if max(shape.numerator, shape.denominator) <= 16:
+        return f"{shape.numerator}:{shape.denominator}"
+    if shape >= 1:
+        return f"{float(shape):.3f}".rstrip("0").rstrip(".") + ":1"
+    return "1:" + f"{float(1 / shape):.3f}".rstrip("0").rstrip(".")
+
+
 def mbps_text(bits_per_second: float) -> str:
     """A bit rate in decimal Mbit/s with the digits a reader needs, such as '13.8 Mbit/s'."""
     mbps = bits_per_second / 1e6

@@ -152,11 +152,8 @@ def take_newest_sheet(master_id: str, destination_id: str, ctx: Ctx) -> ParcelVi
     newest = destination(destination_id, ctx.database)
     ctx.readable(master_id)
     masters.choose(ctx.database, master_id, destination_id, kept, newest.sheet_version)
-    try:
-        now = planned(ctx, master_id, destination_id)
-    except BadChoice:
-        masters.choose(ctx.database, master_id, destination_id, Choices(framing=kept.framing), newest.sheet_version)
-        now = planned(ctx, master_id, destination_id)
+    now = planned(ctx, master_id, destination_id)
+    masters.choose(ctx.database, master_id, destination_id, now.choices, newest.sheet_version)
     return _view(ctx, now, settings.load(ctx.database))
 
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core.errors import BadChoice, BadInput
+from ..core.errors import BadInput
 from ..core.facts import Excerpt, MasterFacts
 from ..core.packing_slip import packing_slip
 from ..core.plan import Choices, Plan
-from ..core.planning import make_plan, whole_excerpt
+from ..core.planning import make_plan, plan_anyway, whole_excerpt
 from ..core.sheets import Destination
 from ..core.values import Model
 from ..docks.catalogue import USUAL_LANES, destination, destination_of, destinations_now
@@ -33,8 +33,7 @@ class Planned:
 
     def ours(self) -> Plan:
         """The plan without any choice but the shape's, in the same way of sending."""
-        own = Choices(framing=self.choices.framing, method=self.choices.method)
-        return make_plan(self.facts, self.place, own, self.excerpt)
+        return make_plan(self.facts, self.place, self.choices.only_framing(), self.excerpt)
 
     def encoded(self) -> Plan:
         """The plan whose perfect upload is what arrives of this one when nothing is encoded."""
@@ -60,12 +59,7 @@ def planned(ctx: Context, master_id: str, destination_id: str, choices: Choices 
     place = destination_of(ctx.database, destination_id, kept.sheet_version)
     if choices is not None:
         return Planned(master=master, facts=facts, place=place, choices=choices, plan=make_plan(facts, place, choices, master.excerpt))
-    choices = kept.choices
-    try:
-        plan = make_plan(facts, place, choices, master.excerpt)
-    except BadChoice:  # a placement that was changed under the choices: what it does not take any more is left to the plan
-        choices = Choices(framing=choices.framing)
-        plan = make_plan(facts, place, choices, master.excerpt)
+    choices, plan = plan_anyway(facts, place, kept.choices, master.excerpt)
     return Planned(master=master, facts=facts, place=place, choices=choices, plan=plan)
 
 

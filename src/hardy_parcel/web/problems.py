@@ -18,6 +18,7 @@ STATUS: dict[type[errors.HardyParcelError], int] = {
     errors.NotFound: 404,
     errors.UnreadableMaster: 422,
     errors.PlanHeld: 409,
+    errors.OverCap: 409,
     errors.NameTaken: 409,
     errors.FolderUnusable: 422,
     errors.BadChoice: 422,

@@ -6,6 +6,7 @@ import os
 import shutil
 from pathlib import Path
 
+from ..core.capping import MOST_TRIES, packed_again, too_large
 from ..core.carrying import file_size
 from ..core.errors import DiskFull, NameTaken, PackedFileWrong
 from ..core.facts import MasterFacts
@@ -44,8 +45,8 @@ def pack_parcel(
 ) -> Receipt:
     """Pack, verify, and only then give the file its name. Nothing is left behind when it fails or is stopped.
 
-    Raises FolderUnusable, NameTaken, DiskFull, PlanHeld, UnreadableMaster, EncoderTrouble, PackedFileWrong, or what
-    `report` raises.
+    A file that passes its cap is packed again with what was learned, and held (OverCap) if that does not help. Raises FolderUnusable, NameTaken, DiskFull, PlanHeld,
+    UnreadableMaster, EncoderTrouble, PackedFileWrong, or what `report` raises.
     """
     usable_folder(folder)
     final = folder / file_name
@@ -56,11 +57,18 @@ def pack_parcel(
     partial.unlink(missing_ok=True)
     try:
         packed = pack(master, facts, plan, partial, report=report)
+        tries = 1
+        while (size := partial.stat().st_size) > plan.size_cap.value:
+            if tries >= MOST_TRIES:
+                raise too_large(plan, size)
+            plan = packed_again(plan, size_bytes=size, video_bytes=packed.video_bytes)
+            packed = pack(master, facts, plan, partial, report=report)
+            tries += 1
         readback = read_back(partial, master=master if plan.method.value is Method.UNTOUCHED else None)
         rows = compare(plan, readback)
         receipt = Receipt(
             file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=sha256(partial),
-            encode_s=round(packed.seconds, 3), pictures=packed.pictures, rows=rows,
+            encode_s=round(packed.seconds, 3), pictures=packed.pictures, rows=rows, tries=tries,
         )
         if any(row.code in ("pictures", "codec", "profile", "size", "duration", "identical") for row in receipt.differing):
             names = ", ".join(row.setting.lower() for row in receipt.differing)

@@ -1,0 +1,219 @@
+"""Fitting a file under a size cap: the highest bit rate whose worst case still fits, and what to do where that ruins the picture.
+
+    video rate = (cap × (1 − margin) × 8 − sound − container) ÷ duration                                    (rules §3)
+
+The margin is that of the rate control, see `carrying.worst_case`; it depends a little on the rate itself, so the equation is
+solved by stepping towards it from above.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from fractions import Fraction
+
+from .carrying import Size, file_size
+from .codecs import CODECS, SOUND_CODECS, name_of
+from .errors import BadChoice, OverCap
+from .facts import Excerpt, MasterFacts
+from .plan import Choices, Chosen, Method, Plan, RateControl, Source, chosen
+from .sheets import Destination, Placement
+from .values import Model, mbps_text, seconds_text, size_text
+
+LOWEST_BPS, LOWEST_SOUND_BPS = 50_000, 32_000
+"""Below these no picture and no sound is worth its bits."""
+RUINED = 0.6
+"""Share of the guidance's lower end under which a capped picture is said to be ruined."""
+LEARNED_MARGIN = 0.985
+"""How near to the cap a second try aims: what was learned of the first holds within a per cent or so."""
+MOST_TRIES = 3
+
+
+def size_cap(choices: Choices, place: Placement, name: str) -> Chosen[int]:
+    """The size in bytes that the file must not pass: the lowest of the creator's, the sheet's and the sheet's quota."""
+    caps = [chosen(place.max_bytes, "sheet_cap", f"the most that {name} takes", Source.SHEET)]
+    if place.quota_bytes:
+        caps.append(chosen(place.quota_bytes, "sheet_quota", f"what {name} takes in {place.quota_days or 1} days", Source.SHEET))
+    if choices.max_bytes:
+        caps.append(chosen(choices.max_bytes, "creator_cap", "your choice", Source.CREATOR))
+    return min(reversed(caps), key=lambda cap: cap.value)
+
+
+def _tidy(bps: float, lowest: int) -> int:
+    step = 10_000 if bps >= 2_000_000 else 1_000
+    return max(lowest, int(bps // step) * step)
+
+
+def rate_under_cap(cap_bytes: int, start_bps: int, worst: Callable[[int], int], *, lowest_bps: int = LOWEST_BPS) -> int:
+    """The highest tidy rate in bit/s, at most `start_bps`, whose worst case in bytes fits; the lowest one where none does."""
+    if worst(start_bps) <= cap_bytes:
+        return start_bps
+    low, high = lowest_bps, start_bps  # `low` may not fit either; `high` does not
+    for _ in range(40):
+        if high - low <= max(1_000, high // 2_000):
+            break
+        middle = (low + high) // 2
+        low, high = (middle, high) if worst(middle) <= cap_bytes else (low, middle)
+    return _tidy(low, lowest_bps)
+
+
+def fitted(plan: Plan, choices: Choices, make: Callable[[int], Plan]) -> Plan:
+    """The plan, or where its worst case passes the cap, `make` of the highest rate that fits.
+
+    A rate that the creator typed stands unless the cap is the creator's own; a plan that cannot be lowered stands and its
+    stamp holds it.
+    """
+    cap = plan.size_cap
+    typed = choices.video_bitrate_bps is not None and choices.max_bytes is None
+    if plan.video is None or typed or file_size(plan).worst_bytes <= cap.value or plan.video.rate_control.value is RateControl.FIXED:
+        return plan
+    wanted = plan.video.target_bps.value
+    bps = rate_under_cap(cap.value, wanted, lambda rate: file_size(make(rate)).worst_bytes)
+    lowered = make(bps)
+    whose = "your limit of" if cap.because.source is Source.CREATOR else "the limit of"
+    sentence = f"as much as surely fits under {whose} {size_text(cap.value)}, instead of {mbps_text(wanted)}"
+    picture = lowered.picture.model_copy(update={"target_bps": chosen(bps, "fits_cap", sentence, cap.because.source)})
+    return lowered.model_copy(update={"video": picture})
+
+
+def fitted_sound(plan: Plan, choices: Choices) -> Plan:
+    """Sound alone under the cap: its rate is lowered, in steps of 8 kbit/s, where its codec has a rate to lower."""
+    audio, cap = plan.audio, plan.size_cap
+    if audio is None or choices.sound_bitrate_bps or SOUND_CODECS[audio.codec.value].lossless or not audio.bitrate_bps.value:
+        return plan
+    if file_size(plan).worst_bytes <= cap.value:
+        return plan
+
+    def at(bps: int) -> Plan:
+        said = chosen(bps, "fits_cap", f"as much as surely fits under {size_text(cap.value)}", cap.because.source)
+        return plan.model_copy(update={"audio": audio.model_copy(update={"bitrate_bps": said})})
+
+    steps = range(audio.bitrate_bps.value // 8_000 * 8_000, LOWEST_SOUND_BPS - 1, -8_000)
+    return next((at(bps) for bps in steps if file_size(at(bps)).worst_bytes <= cap.value), at(LOWEST_SOUND_BPS))
+
+
+def is_ruined(plan: Plan) -> bool:
+    """Whether the cap leaves the picture far less than the least that the guidance asks for."""
+    if plan.video is None or plan.guidance is None or plan.video.target_bps.because.code != "fits_cap":
+        return False
+    return plan.video.target_bps.value < RUINED * plan.guidance.low_bps
+
+
+def packed_again(plan: Plan, *, size_bytes: int, video_bytes: int) -> Plan:
+    """The plan for another try after a file of `size_bytes` passed the cap, lowered by what was learned of it.
+
+    Raises OverCap where nothing can be lowered.
+    """
+    video, cap = plan.video, plan.size_cap.value
+    beside = size_bytes - video_bytes
+    room = cap * LEARNED_MARGIN - beside
+    if video is None or plan.copied or video.rate_control.value is RateControl.FIXED or room <= 0 or video_bytes <= 0:
+        raise too_large(plan, size_bytes)
+    factor = room / video_bytes
+    target = int(video.target_bps.value * factor)
+    if target < LOWEST_BPS or factor >= 1:
+        raise too_large(plan, size_bytes)
+    why = f"the first try came to {size_text(size_bytes)}, over {size_text(cap)}, so it was packed again with less"
+    changes: dict[str, object] = {"target_bps": chosen(target, "packed_again", why, Source.MEASURED)}
+    if video.ceiling_bps.value is not None and video.buffer_bits.value is not None:
+        changes["ceiling_bps"] = video.ceiling_bps.model_copy(update={"value": max(target, int(video.ceiling_bps.value * factor))})
+        changes["buffer_bits"] = video.buffer_bits.model_copy(update={"value": int(video.buffer_bits.value * factor)})
+    return plan.model_copy(update={"video": video.model_copy(update=changes)})
+
+
+def too_large(plan: Plan, size_bytes: int) -> OverCap:
+    """The error that holds a file back which passed its cap."""
+    cap = plan.size_cap
+    return OverCap(
+        f"It came to {size_text(size_bytes)}, over {size_text(cap.value)}, {cap.because.sentence}.",
+        "It was not kept; choose a smaller frame, another codec or a shorter excerpt.",
+    )
+
+
+class Alternative(Model):
+    """Another way under the cap: what it is, the choices or the excerpt that bring it about, and its figures.
+
+    `share` is the bit rate as a share of the least that the guidance asks for; `size` is that of the file.
+    """
+
+    kind: str
+    words: str
+    choices: Choices | None = None
+    excerpt: Excerpt | None = None
+    video_bitrate_bps: int
+    share: float
+    size: Size
+    seconds: float
+
+
+def alternatives(
+    facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt,
+    make: Callable[[MasterFacts, Destination, Choices, Excerpt], Plan],
+) -> tuple[Alternative, ...]:
+    """What would leave the picture more than this plan does, best first in each kind; none where the cap does no harm.
+
+    `make` is `planning.make_plan`, which this room cannot import.
+    """
+    over = any(stamp.code == "over_cap" for stamp in plan.stamps)
+    if plan.video is None or plan.guidance is None or plan.copied or not (over or is_ruined(plan)):
+        return ()
+    now = 0.0 if over else plan.video.target_bps.value / plan.guidance.low_bps
+    found: list[Alternative] = []
+    for kind, words, changed in _ways(destination, choices, plan):
+        try:
+            other = make(facts, destination, changed, excerpt)
+        except BadChoice:
+            continue
+        one = _alternative(kind, words, other, choices=changed)
+        if one and one.share > now * 1.1:
+            found.append(one)
+    if shorter := _shorter(facts, destination, choices, plan, excerpt, make):
+        found.append(shorter)
+    return tuple(found)
+
+
+def _ways(destination: Destination, choices: Choices, plan: Plan) -> Iterator[tuple[str, str, Choices]]:
+    place, framing = destination.placement, plan.picture.framing.value
+    free: dict[str, object] = {"video_bitrate_bps": None, "ceiling_bps": None}
+    guided = sorted({row.short_side_px for row in place.guidance}, reverse=True)
+    for side in [side for side in guided if side < min(framing.width, framing.height)][:3]:
+        yield "size", str(side), choices.model_copy(update={**free, "short_side_px": side})
+    for codec in place.codecs:
+        if codec != plan.picture.codec.value and RateControl.FIXED not in CODECS[codec].controls:
+            other = {**free, "codec": codec, "container": None, "sound_codec": None, "rate_control": None, "quality": None}
+            yield "codec", name_of(codec), choices.model_copy(update=other)
+
+
+def _alternative(
+    kind: str, words: str, plan: Plan, *, choices: Choices | None = None, excerpt: Excerpt | None = None
+) -> Alternative | None:
+    if plan.held or plan.video is None or plan.guidance is None:
+        return None
+    framing, bps = plan.video.framing.value, plan.video.target_bps.value
+    named = f"{framing.width}×{framing.height}" if kind == "size" else words
+    return Alternative(
+        kind=kind, words=named, choices=choices, excerpt=excerpt, video_bitrate_bps=bps, share=round(bps / plan.guidance.low_bps, 2),
+        size=file_size(plan), seconds=float(plan.excerpt.duration_s),
+    )
+
+
+def _shorter(
+    facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt,
+    make: Callable[[MasterFacts, Destination, Choices, Excerpt], Plan],
+) -> Alternative | None:
+    """The longest excerpt from the in point on for which the guidance's lower end fits; None where that is under a second."""
+    if plan.guidance is None or plan.method.value is not Method.ENCODE:
+        return None
+    asked = choices.model_copy(update={"video_bitrate_bps": plan.guidance.low_bps, "max_bytes": None, "ceiling_bps": None})
+    low, high = Fraction(0), excerpt.duration_s
+    for _ in range(14):
+        middle = (low + high) / 2
+        if middle * plan.picture.frame_rate.value < 1:
+            return None
+        size = file_size(make(facts, destination, asked, Excerpt(in_s=excerpt.in_s, out_s=excerpt.in_s + middle)))
+        low, high = (middle, high) if size.worst_bytes <= plan.size_cap.value else (low, middle)
+    length = Fraction(int(low * 10), 10)
+    if length < 1:
+        return None
+    shorter = Excerpt(in_s=excerpt.in_s, out_s=excerpt.in_s + length)
+    free = choices.model_copy(update={"video_bitrate_bps": None, "ceiling_bps": None})
+    return _alternative("excerpt", f"the first {seconds_text(length)}", make(facts, destination, free, shorter), excerpt=shorter)
