@@ -35,7 +35,7 @@ def found_on(path: Path) -> dict[str, str]:
     facts = read_file(path, loudness=False)
     sound = picture = None
     if facts.audio:
-        loudness, sound = measure_sound(path, start_s=facts.video.start_s if facts.video else 0)
+        loudness, sound, _ = measure_sound(path, start_s=facts.video.start_s if facts.video else 0)
         facts = facts.model_copy(update={"audio": facts.audio.model_copy(update=loudness.as_facts())})
     if isinstance(facts, MasterFacts):
         picture = survey(path, facts.video, facts.duration_s)

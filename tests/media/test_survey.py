@@ -136,7 +136,7 @@ def test_the_envelope_starts_where_the_picture_does(tmp_path: Path) -> None:
     tone[:, : 2 * 48000] = 0
     source = films.film(tmp_path / "a.mp4", rate=25, seconds=4, sound=tone)
     told: list[float] = []
-    loudness, heard = measure_sound(source, say=lambda survey, done: told.append(done))
+    loudness, heard, _ = measure_sound(source, say=lambda survey, done: told.append(done))
     assert loudness.integrated_lufs is not None
     assert heard.complete
     levels = [-99 if level is None else level for level in heard.envelope_lufs]

@@ -19,7 +19,7 @@ from hardy_parcel.store.places import Places
 
 from ..builders import facts
 
-MIGRATIONS = ["0001_first.sql", "0002_checks.sql", "0003_sheets.sql"]
+MIGRATIONS = ["0001_first.sql", "0002_checks.sql", "0003_sheets.sql", "0004_shapes.sql"]
 
 
 def test_migrations_run_once(tmp_path: Path) -> None:

@@ -15,6 +15,7 @@ import click
 from pydantic import ValidationError
 
 from .. import __version__
+from ..core.checks.levels import heard_in
 from ..core.errors import BadInput, HardyParcelError, NotFound, UnreadableMaster
 from ..core.facts import Excerpt, FileFacts, MasterFacts
 from ..core.framing import MOST_ZOOM, Focus, FramingMode
@@ -25,7 +26,7 @@ from ..core.sheets import Destination, Sheet, destinations
 from ..docks.catalogue import destination
 from ..store.database import Database
 from ..store.places import Places
-from ..work.reading import read_facts
+from ..work.reading import read_heard
 from ..work.rehearse import Parcel
 
 
@@ -137,7 +138,8 @@ def _focus(text: str) -> Focus:
         x, y = (float(part) for part in text.split(","))
         return Focus(x=x, y=y)
     except ValueError as error:
-        raise BadInput(f"'{text}' is not a place in the picture.", "Give two shares from 0 to 1, such as 0.5,0.4.", code="bad_setting") from error
+        what = f"'{text}' is not a place in the picture."
+        raise BadInput(what, "Give two shares from 0 to 1, such as 0.5,0.4.", code="bad_setting") from error
 
 
 UNITS = {"": 1, "b": 1, "kb": 10**3, "mb": 10**6, "gb": 10**9, "kib": 2**10, "mib": 2**20, "gib": 2**30}
@@ -193,8 +195,10 @@ def _destination(options: dict[str, Any]) -> Destination:
 def planned_parcel(file: Path, options: dict[str, Any], kbps: int | None = None) -> tuple[Parcel, Choices]:
     """The parcel that the options ask for, and the choices in them."""
     place, choices = _destination(options), _choices(options, kbps)
-    facts = with_picture(read_facts(file))
-    plan = make_plan(facts, place, choices, _excerpt(facts, options["in_s"], options["out_s"]))
+    found, levels = read_heard(file)
+    excerpt = _excerpt(with_picture(found), options["in_s"], options["out_s"])
+    facts = heard_in(with_picture(found), levels, excerpt)
+    plan = make_plan(facts, place, choices, excerpt)
     return Parcel(master=file, facts=facts, plan=plan, destination=place), choices
 
 

@@ -23,9 +23,9 @@ LOWEST_BPS, LOWEST_SOUND_BPS = 50_000, 32_000
 """Below these no picture and no sound is worth its bits."""
 RUINED = 0.6
 """Share of the guidance's lower end under which a capped picture is said to be ruined."""
-LEARNED_MARGIN = 0.985
-"""How near to the cap a second try aims: what was learned of the first holds within a per cent or so."""
-MOST_TRIES = 3
+LEARNED_MARGINS = (0.985, 0.95, 0.88)
+"""How near to the cap the next tries aim: what was learned of one holds within a per cent or so, in short films less."""
+MOST_TRIES = 1 + len(LEARNED_MARGINS)
 
 
 def size_cap(choices: Choices, place: Placement, name: str) -> Chosen[int]:
@@ -98,21 +98,21 @@ def is_ruined(plan: Plan) -> bool:
     return plan.video.target_bps.value < RUINED * plan.guidance.low_bps
 
 
-def packed_again(plan: Plan, *, size_bytes: int, video_bytes: int) -> Plan:
-    """The plan for another try after a file of `size_bytes` passed the cap, lowered by what was learned of it.
+def packed_again(plan: Plan, *, size_bytes: int, video_bytes: int, tries: int = 1) -> Plan:
+    """The plan for another try after the last of so many tries, of `size_bytes`, passed the cap; lowered by what was learned.
 
     Raises OverCap where nothing can be lowered.
     """
     video, cap = plan.video, plan.size_cap.value
     beside = size_bytes - video_bytes
-    room = cap * LEARNED_MARGIN - beside
+    room = cap * LEARNED_MARGINS[tries - 1] - beside
     if video is None or plan.copied or video.rate_control.value is RateControl.FIXED or room <= 0 or video_bytes <= 0:
         raise too_large(plan, size_bytes)
     factor = room / video_bytes
     target = int(video.target_bps.value * factor)
     if target < LOWEST_BPS or factor >= 1:
         raise too_large(plan, size_bytes)
-    why = f"the first try came to {size_text(size_bytes)}, over {size_text(cap)}, so it was packed again with less"
+    why = f"a try came to {size_text(size_bytes)}, over {size_text(cap)}, so it was packed again with less"
     changes: dict[str, object] = {"target_bps": chosen(target, "packed_again", why, Source.MEASURED)}
     if video.ceiling_bps.value is not None and video.buffer_bits.value is not None:
         changes["ceiling_bps"] = video.ceiling_bps.model_copy(update={"value": max(target, int(video.ceiling_bps.value * factor))})

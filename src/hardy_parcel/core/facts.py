@@ -64,8 +64,19 @@ class VideoFacts(Model):
     start_s: Ratio = Fraction(0)
 
 
+class Heard(Model):
+    """Integrated loudness (LUFS) and true peak (dBTP) of a part, mixed to so many channels; None where it is silent."""
+
+    channels: int
+    integrated_lufs: float | None
+    true_peak_dbtp: float | None
+
+
 class AudioFacts(Model):
-    """The first sound stream. Loudness per ITU-R BS.1770-5; None where the sound is silent."""
+    """The first sound stream. Loudness per ITU-R BS.1770-5; None where the sound is silent.
+
+    `mixes` are the levels of the chosen excerpt, as it is and mixed to fewer or more channels; empty before it was heard.
+    """
 
     codec: str
     sample_rate_hz: int
@@ -76,6 +87,12 @@ class AudioFacts(Model):
     loudness_range_lu: float | None = None
     true_peak_dbtp: float | None = None
     start_s: Ratio = Fraction(0)
+    mixes: tuple[Heard, ...] = ()
+
+    def heard_as(self, channels: int) -> Heard:
+        """Levels of the excerpt mixed to so many channels; those of the whole sound where no others are known."""
+        usual = Heard(channels=channels, integrated_lufs=self.integrated_lufs, true_peak_dbtp=self.true_peak_dbtp)
+        return next((mix for mix in self.mixes if mix.channels == channels), usual)
 
 
 class Mending(Model):

@@ -224,7 +224,7 @@ def _even_pair(window: tuple[Fraction, Fraction], ratio: Fraction, *, most: tupl
     that is at most half a pixel off in all is taken, and failing that the nearest.
     """
     top = min(even(window[1]), most[1])
-    lowest = max(2, top - max(6, int(min(SHORTER_PX, top * SHORTER_SHARE))))
+    lowest = max(2, top - max(6, min(SHORTER_PX, int(top * SHORTER_SHARE))))
     best: tuple[Fraction, int, int] | None = None
     for height in range(top, lowest - 1, -2):
         width = min(even(height * ratio), most[0])

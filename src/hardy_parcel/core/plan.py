@@ -179,7 +179,10 @@ class VideoPlan(Model):
 
 
 class AudioPlan(Model):
-    """The sound; `bitrate_bps` is that of the samples where nothing is lost, and None for FLAC, which decides itself."""
+    """The sound; `bitrate_bps` is that of the samples where nothing is lost, and None for FLAC, which decides itself.
+
+    `master_*` are levels of the excerpt as mixed, before the gain; `target_lufs` and `limit_dbtp` what the sheet asks for.
+    """
 
     codec: Chosen[SoundCodec]
     bitrate_bps: Chosen[int | None]
@@ -189,6 +192,10 @@ class AudioPlan(Model):
     copied: bool = False
     expected_lufs: float | None = None
     expected_peak_dbtp: float | None = None
+    master_lufs: float | None = None
+    master_peak_dbtp: float | None = None
+    target_lufs: float | None = None
+    limit_dbtp: float | None = None
 
 
 class Plan(Model):

@@ -158,6 +158,7 @@ def recorded_sound(facts: MasterFacts) -> AudioPlan | None:
         codec=own(sound_codec_of(sound.codec) or "aac"), bitrate_bps=own(sound.bitrate_bps), sample_rate_hz=own(sound.sample_rate_hz),
         channels=own(sound.channels), gain_db=own(0.0), copied=True,
         expected_lufs=sound.integrated_lufs, expected_peak_dbtp=sound.true_peak_dbtp,
+        master_lufs=sound.integrated_lufs, master_peak_dbtp=sound.true_peak_dbtp,
     )
 
 

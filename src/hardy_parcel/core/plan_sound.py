@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from .codecs import PCM_BITS, SOUND_CODECS, name_of
 from .errors import BadChoice
-from .facts import AudioFacts, MasterFacts
-from .plan import AudioPlan, Because, Choices, Chosen, Source, chosen
+from .facts import AudioFacts, FileFacts, Heard, MasterFacts
+from .plan import AudioPlan, Because, Choices, Chosen, Plan, Source, chosen
 from .sheets import AudioRule, Container, Destination, SoundCodec
 from .values import level_text
 
@@ -41,7 +41,8 @@ def plan_sound(
         return None, Because(code="sound_left_out", sentence="left out on purpose", source=Source.CREATOR)
     channels = _channels(sound, choices)
     rate = _sample_rate(sound, rule, choices, codec.value, name)
-    gain = _gain(sound, rule, name, choices, turn_down=facts.mending.turn_down)
+    heard = sound.heard_as(channels.value)
+    gain = _gain(heard, rule, name, choices, turn_down=facts.mending.turn_down)
     return (
         AudioPlan(
             codec=codec,
@@ -49,11 +50,38 @@ def plan_sound(
             sample_rate_hz=rate,
             channels=channels,
             gain_db=gain,
-            expected_lufs=None if sound.integrated_lufs is None else round(sound.integrated_lufs + gain.value, 1),
-            expected_peak_dbtp=None if sound.true_peak_dbtp is None else round(sound.true_peak_dbtp + gain.value, 1),
+            expected_lufs=None if heard.integrated_lufs is None else round(heard.integrated_lufs + gain.value, 1),
+            expected_peak_dbtp=None if heard.true_peak_dbtp is None else round(heard.true_peak_dbtp + gain.value, 1),
+            master_lufs=heard.integrated_lufs,
+            master_peak_dbtp=heard.true_peak_dbtp,
+            target_lufs=rule.target_lufs,
+            limit_dbtp=rule.true_peak_limit_dbtp,
         ),
         None,
     )
+
+
+PEAK_SPARE_DB = 0.1
+"""How far below the limit the sound is brought when coding lifted it above."""
+
+
+def below_the_limit(plan: Plan, packed: FileFacts) -> Plan | None:
+    """The plan with a gain that brings a packed sound below its peak limit; None where it is, or where the gain was typed."""
+    sound = plan.audio
+    if sound is None or sound.copied or packed.audio is None or packed.audio.true_peak_dbtp is None or sound.limit_dbtp is None:
+        return None
+    over = packed.audio.true_peak_dbtp - sound.limit_dbtp
+    if over <= 0 or sound.gain_db.because.source is Source.CREATOR:
+        return None
+    down = round(over + PEAK_SPARE_DB, 2)
+    gain = chosen(
+        round(sound.gain_db.value - down, 2), "gain_after_coding",
+        f"{sound.gain_db.because.sentence}; coding lifted its peak {over:.1f} dB over that, so {down:.1f} dB less", Source.MEASURED,
+    )
+    expected = None if sound.expected_lufs is None else round(sound.expected_lufs - down, 1)
+    peak = None if sound.expected_peak_dbtp is None else round(sound.expected_peak_dbtp - down, 1)
+    lowered = sound.model_copy(update={"gain_db": gain, "expected_lufs": expected, "expected_peak_dbtp": peak})
+    return plan.model_copy(update={"audio": lowered})
 
 
 def _channels(sound: AudioFacts, choices: Choices) -> Chosen[int]:
@@ -90,7 +118,7 @@ def _bit_rate(rule: AudioRule, choices: Choices, codec: SoundCodec, channels: in
     return chosen(top, "sound_rate", f"{name}'s {'stereo' if stereo else 'mono'} rate{between}", Source.SHEET)
 
 
-def _gain(sound: AudioFacts, rule: AudioRule, name: str, choices: Choices, *, turn_down: bool) -> Chosen[float]:
+def _gain(sound: Heard, rule: AudioRule, name: str, choices: Choices, *, turn_down: bool) -> Chosen[float]:
     """gain = min(target − measured loudness, peak limit − measured true peak), in dB."""
     def gain(value: float, code: str, sentence: str, source: Source = Source.MEASURED) -> Chosen[float]:
         return chosen(value, code, sentence, source)

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from enum import StrEnum
 from fractions import Fraction
 
 from .carrying import worst_case
-from .codecs import FAST_START, name_of
+from .checks.survey import SoundSurvey
+from .codecs import FAST_START, SOUND_CODECS, name_of
 from .facts import FileFacts
 from .packing_slip import colour_text
 from .plan import AudioPlan, Method, Plan, RateControl, Source, VideoPlan, duration_s
 from .plan_as_is import sound_codec_of
-from .values import Model, mbps_text, rate_text, size_text
+from .values import Model, level_text, mbps_text, rate_text, size_text
 
 
 class Match(StrEnum):
@@ -31,6 +33,24 @@ class ReceiptRow(Model):
     note: str = ""
 
 
+ENVELOPE_POINTS = 200
+
+
+class SoundStory(Model):
+    """The sound before and after: levels in LUFS and dBTP, the gain in dB, and both envelopes in equal steps of `step_s`."""
+
+    before_lufs: float | None
+    before_peak_dbtp: float | None
+    after_lufs: float | None
+    after_peak_dbtp: float | None
+    gain_db: float
+    target_lufs: float | None
+    limit_dbtp: float | None
+    step_s: float
+    before: tuple[float | None, ...] = ()
+    after: tuple[float | None, ...] = ()
+
+
 class Receipt(Model):
     """What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap."""
 
@@ -42,6 +62,7 @@ class Receipt(Model):
     pictures: int
     rows: tuple[ReceiptRow, ...]
     tries: int = 1
+    sound: SoundStory | None = None
 
     @property
     def differing(self) -> tuple[ReceiptRow, ...]:
@@ -51,7 +72,8 @@ class Receipt(Model):
 class PackedFacts(Model):
     """Read back from a packed file; rates in bit/s over the stream's own duration.
 
-    `identical` is whether the file is the master's, byte for byte; it is asked only of one that was sent untouched.
+    `heard` is what was measured along its sound; `identical` is whether the file is the master's, byte for byte, asked only of
+    one that was sent untouched.
     """
 
     facts: FileFacts
@@ -59,6 +81,7 @@ class PackedFacts(Model):
     pictures: int = 0
     longest_keyframe_distance: int = 0
     index_first: bool = False
+    heard: SoundSurvey | None = None
     identical: bool | None = None
 
 
@@ -83,6 +106,35 @@ def compare(plan: Plan, packed: PackedFacts) -> tuple[ReceiptRow, ...]:
     if plan.chapters.value:
         rows.append(_same("chapters", "Chapters", "kept", "kept" if packed.facts.chapters else "gone"))
     return tuple(rows)
+
+
+def sound_story(plan: Plan, packed: PackedFacts, heard: SoundSurvey | None) -> SoundStory | None:
+    """The sound's levels and envelopes before and after; without what was `heard` along the master, only those after."""
+    sound, after = plan.audio, packed.facts.audio
+    if sound is None or after is None:
+        return None
+    seconds = float(duration_s(plan))
+    points = max(1, min(ENVELOPE_POINTS, int(seconds / max(0.1, packed.heard.step_s if packed.heard else 0.1))))
+    start = float(plan.excerpt.in_s) if plan.method.value is not Method.UNTOUCHED else 0.0
+    return SoundStory(
+        before_lufs=sound.master_lufs, before_peak_dbtp=sound.master_peak_dbtp, after_lufs=after.integrated_lufs,
+        after_peak_dbtp=after.true_peak_dbtp, gain_db=sound.gain_db.value, target_lufs=sound.target_lufs,
+        limit_dbtp=sound.limit_dbtp, step_s=round(seconds / points, 4),
+        before=_stepped(heard, start, seconds, points), after=_stepped(packed.heard, 0.0, seconds, points),
+    )
+
+
+def _stepped(heard: SoundSurvey | None, start_s: float, seconds: float, points: int) -> tuple[float | None, ...]:
+    """The loudest momentary loudness in each of so many equal steps."""
+    if heard is None or not heard.envelope_lufs:
+        return ()
+    found: list[float | None] = []
+    for number in range(points):
+        first = int((start_s + seconds * number / points) / heard.step_s)
+        last = max(first + 1, math.ceil((start_s + seconds * (number + 1) / points) / heard.step_s - 1e-6))
+        levels = [level for level in heard.envelope_lufs[first:last] if level is not None]
+        found.append(max(levels) if levels else None)
+    return tuple(found)
 
 
 def _picture(plan: Plan, video: VideoPlan, packed: PackedFacts) -> list[ReceiptRow]:
@@ -122,7 +174,8 @@ def _sound(plan: AudioPlan | None, facts: FileFacts) -> list[ReceiptRow]:
         return [_same("sound", "Sound", name_of(plan.codec.value), "none")]
     planned = f"{name_of(plan.codec.value)} {plan.sample_rate_hz.value / 1000:g} kHz, {plan.channels.value} ch"
     measured = f"{name_of(sound_codec_of(sound.codec) or sound.codec)} {sound.sample_rate_hz / 1000:g} kHz, {sound.channels} ch"
-    return [_same("sound", "Sound", planned, measured), _loudness(plan.expected_lufs, sound.integrated_lufs)]
+    rows = [_same("sound", "Sound", planned, measured), _loudness(plan, sound.integrated_lufs)]
+    return [*rows, *_peak(plan, sound.true_peak_dbtp)]
 
 
 def _same(code: str, setting: str, planned: str, measured: str) -> ReceiptRow:
@@ -164,12 +217,29 @@ def _duration(plan: Plan, packed: PackedFacts) -> ReceiptRow:
     )
 
 
-def _loudness(expected: float | None, measured: float | None) -> ReceiptRow:
+def _peak(plan: AudioPlan, measured: float | None) -> list[ReceiptRow]:
+    """The true peak against the sheet's limit, where the sheet states one and we may turn."""
+    if plan.limit_dbtp is None or plan.expected_peak_dbtp is None or measured is None or plan.copied:
+        return []
+    near = measured <= max(plan.limit_dbtp, plan.expected_peak_dbtp) + (0.0 if plan.expected_peak_dbtp <= plan.limit_dbtp else 1.0)
+    return [ReceiptRow(
+        code="peak", setting="True peak", planned=f"at most {level_text(max(plan.limit_dbtp, plan.expected_peak_dbtp))} dBTP",
+        measured=f"{level_text(measured)} dBTP", match=Match.AS_PLANNED if near else Match.DIFFERS,
+    )]
+
+
+LOUDNESS_NEAR_LU, LOUDNESS_EXPLAINED_LU = 0.6, 1.5
+"""A lossy codec that is short of bits leaves out some of the noise in a sound, up to a unit or so of its loudness."""
+
+
+def _loudness(plan: AudioPlan, measured: float | None) -> ReceiptRow:
+    expected = plan.expected_lufs
+
     def text(value: float | None) -> str:
         return "silent" if value is None else f"{value:.1f} LUFS".replace("-", "−")
 
-    near = expected == measured or (expected is not None and measured is not None and abs(expected - measured) <= 0.6)
-    return ReceiptRow(
-        code="loudness", setting="Loudness", planned=text(expected), measured=text(measured),
-        match=Match.AS_PLANNED if near else Match.DIFFERS,
-    )
+    off = 0.0 if expected == measured else math.inf if expected is None or measured is None else measured - expected
+    match, note = Match.AS_PLANNED if abs(off) <= LOUDNESS_NEAR_LU else Match.DIFFERS, ""
+    if -LOUDNESS_EXPLAINED_LU <= off < -LOUDNESS_NEAR_LU and not SOUND_CODECS[plan.codec.value].lossless:
+        match, note = Match.EXPLAINED, f"{-off:.1f} LU less: the codec left out some noise to keep its rate"
+    return ReceiptRow(code="loudness", setting="Loudness", planned=text(expected), measured=text(measured), match=match, note=note)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -12,6 +12,7 @@ import av
 import numpy as np
 from av.stream import Discard
 
+from ..core.checks.levels import PEAK_S, MixLevels, SoundLevels, packed
 from ..core.checks.peak import PeakMeter
 from ..core.checks.sound import flat_tops, over_full_scale
 from ..core.checks.survey import SoundSurvey
@@ -19,7 +20,6 @@ from .trouble import open_film, reading
 
 SILENT_LUFS = -69.0
 """The meter's absolute gate is −70 LUFS: at or below it there is nothing to measure."""
-BLOCK_S = 0.5
 ENVELOPE_POINTS = 900
 TELL_EVERY_S = 20.0
 MOST_TROUBLES = 50
@@ -52,15 +52,15 @@ def measure_loudness(path: Path) -> Loudness:
 
 def measure_sound(
     path: Path, *, start_s: Fraction = Fraction(0), say: Callable[[SoundSurvey, float], None] = lambda sound, done_s: None
-) -> tuple[Loudness, SoundSurvey]:
-    """Loudness, envelope and clipping of the first sound stream.
+) -> tuple[Loudness, SoundSurvey, SoundLevels]:
+    """Loudness, envelope, clipping and levels of the first sound stream.
 
     Times count from `start_s`, the time stamp of the first picture. `say` gets the envelope so far and the seconds
     done every 20 s of sound, and may raise to stop. A damaged packet is passed over; after many the rest is left out.
     """
     with reading(path), open_film(path) as container:
         if not container.streams.audio:
-            return NOTHING, SoundSurvey(step_s=1.0)
+            return NOTHING, SoundSurvey(step_s=1.0), SoundLevels(late_s=0)
         stream = container.streams.audio[0]
         for other in container.streams:
             if other.index != stream.index:
@@ -73,7 +73,7 @@ def measure_sound(
                 told = ear.done_s
                 say(ear.survey(complete=False), told)
         ear.hear(None)
-    return ear.loudness(), ear.survey(complete=True)
+    return ear.loudness(), ear.survey(complete=True), ear.levels()
 
 
 def _decoded(container, stream):
@@ -88,6 +88,44 @@ def _decoded(container, stream):
                 return
 
 
+class _Mix:
+    """One mix of the sound: a meter for its loudness, another for its true peak."""
+
+    def __init__(self, channels: int, source) -> None:
+        self.channels, self.blocks = channels, PeakMeter(channels)
+        self._graph = av.filter.Graph()
+        self._source = source(self._graph)
+        self._sink = self._graph.add("abuffersink")
+        self._graph.link_nodes(self._source, self._graph.add("ebur128", "metadata=1"), self._sink)
+        self._graph.configure()
+        self.momentary: list[float | None] = []
+        self.peaks: list[float | None] = []
+        self.last: dict[str, str] = {}
+
+    def hear(self, frame: av.AudioFrame | None) -> Iterator[tuple[np.ndarray, float | None]]:
+        """Samples × channels as they come out of the meter, with the loudness of the gating block that ends with them."""
+        self._source.push(frame)
+        while True:
+            try:
+                block = self._sink.pull()
+            except (av.BlockingIOError, av.EOFError):
+                return
+            level = None
+            if seen := block.metadata:
+                self.last, level = seen, float(seen.get("lavfi.r128.M", "-120"))
+                level = level if math.isfinite(level) and level > -100 else None
+                self.momentary.append(level)
+            yield block.to_ndarray().reshape(-1, self.channels), level
+
+    def measure(self, block: np.ndarray) -> None:
+        """True peak of half a second, channels × samples."""
+        self.blocks.hear(block)
+        self.peaks.append(20 * math.log10(self.blocks.last) if self.blocks.last > 0 else None)
+
+    def levels(self) -> MixLevels:
+        return MixLevels(channels=self.channels, momentary=packed(self.momentary), peaks=packed(self.peaks))
+
+
 class _Ear:
     """Passes every frame through the meter, which hands on even blocks, and measures those once more as arrays."""
 
@@ -96,17 +134,11 @@ class _Ear:
         self._channels = stream.codec_context.channels
         self._step_s = step_s
         self._late_s = float(Fraction(stream.start_time or 0) * stream.time_base - start_s)
-        self._graph = av.filter.Graph()
-        self._source = self._graph.add_abuffer(template=stream)
-        meter = self._graph.add("ebur128", "metadata=1")
-        self._sink = self._graph.add("abuffersink")
-        self._graph.link_nodes(self._source, meter, self._sink)
-        self._graph.configure()
+        self._own = _Mix(self._channels, lambda graph: graph.add_abuffer(template=stream))
+        self._others = [_Other(count, self._rate) for count in (2, 1) if count != self._channels]
         self._waiting: list[np.ndarray] = []
         self._held = self._heard = 0
-        self._last: dict[str, str] = {}
         self._envelope: list[float | None] = []
-        self._meter = PeakMeter(self._channels)
         self._flat = self._over = 0
         self._first: float | None = None
 
@@ -116,57 +148,87 @@ class _Ear:
 
     def hear(self, frame: av.AudioFrame | None) -> None:
         """Take the next frame; None ends the sound."""
-        self._source.push(frame)
-        while True:
-            try:
-                block = self._sink.pull()
-            except (av.BlockingIOError, av.EOFError):
-                break
-            self._level(block.metadata)
-            self._waiting.append(block.to_ndarray().reshape(-1, self._channels))
-            self._held += block.samples
-            if self._held >= BLOCK_S * self._rate:
+        for other in self._others:
+            other.hear(frame)
+        for samples, level in self._own.hear(frame):
+            self._level(level)
+            self._waiting.append(samples)
+            self._held += samples.shape[0]
+            if self._held >= PEAK_S * self._rate:
                 self._measure()
         if frame is None and self._waiting:
             self._measure()
 
     def _measure(self) -> None:
-        block = np.ascontiguousarray(np.concatenate(self._waiting).T, np.float32)
+        block = _clean(self._waiting)
         self._waiting, self._held = [], 0
-        if not np.isfinite(block.sum()):
-            block = np.nan_to_num(block, nan=0.0, posinf=1.0, neginf=-1.0)
         flat, over = flat_tops(block), over_full_scale(block)
         self._flat, self._over = self._flat + flat, self._over + over
         if self._first is None and flat + over >= 4:
             loudest = int(np.argmax(np.abs(block).max(axis=0)))
             self._first = round(max(0.0, self._late_s + (self._heard + loudest) / self._rate), 3)
-        self._meter.hear(block)
+        self._own.measure(block)
         self._heard += block.shape[1]
 
-    def _level(self, seen: dict[str, str]) -> None:
+    def _level(self, level: float | None) -> None:
         """Keep the momentary loudness of a block of the meter, at the place where it ends."""
-        if not seen:
-            return
-        self._last = seen
         place = int(max(0.0, self._late_s + self.done_s) / self._step_s + 1e-6)
-        level = float(seen.get("lavfi.r128.M", "-120"))
         while len(self._envelope) <= place:
             self._envelope.append(None)
-        if math.isfinite(level) and level > -100:
+        if level is not None:
             before = self._envelope[place]
             self._envelope[place] = round(level if before is None else max(before, level), 1)
 
     def loudness(self) -> Loudness:
-        integrated = float(self._last.get("lavfi.r128.I", "-70"))
-        if integrated <= SILENT_LUFS or self._meter.peak <= 0:
+        integrated = float(self._own.last.get("lavfi.r128.I", "-70"))
+        if integrated <= SILENT_LUFS or self._own.blocks.peak <= 0:
             return NOTHING
         return Loudness(
-            integrated_lufs=round(integrated, 1), range_lu=round(float(self._last.get("lavfi.r128.LRA", "0")), 1),
-            true_peak_dbtp=round(20 * math.log10(self._meter.peak), 1),
+            integrated_lufs=round(integrated, 1), range_lu=round(float(self._own.last.get("lavfi.r128.LRA", "0")), 1),
+            true_peak_dbtp=round(20 * math.log10(self._own.blocks.peak), 1),
         )
+
+    def levels(self) -> SoundLevels:
+        """Levels along the sound, of every mix that a plan may ask for."""
+        return SoundLevels(late_s=round(self._late_s, 4), mixes=(self._own.levels(), *(other.mix.levels() for other in self._others)))
 
     def survey(self, *, complete: bool) -> SoundSurvey:
         return SoundSurvey(
             step_s=self._step_s, envelope_lufs=tuple(self._envelope), samples=self._heard * self._channels,
             flat_tops=self._flat, over_full_scale=self._over, first_clipped_s=self._first, complete=complete,
         )
+
+
+class _Other:
+    """The sound mixed to another number of channels, just as packing mixes it."""
+
+    def __init__(self, channels: int, rate: int) -> None:
+        layout = "stereo" if channels == 2 else "mono"
+        self._mixer = av.AudioResampler(format="fltp", layout=layout, rate=rate)
+        self._rate, self._held, self._began = rate, 0, False
+        self._waiting: list[np.ndarray] = []
+        base = Fraction(1, rate)
+        self.mix = _Mix(channels, lambda graph: graph.add_abuffer(sample_rate=rate, format="fltp", layout=layout, time_base=base))
+
+    def hear(self, frame: av.AudioFrame | None) -> None:
+        if frame is None and not self._began:
+            return
+        self._began = True
+        for mixed in [*self._mixer.resample(frame), None] if frame is None else self._mixer.resample(frame):
+            for samples, _ in self.mix.hear(mixed):
+                self._waiting.append(samples)
+                self._held += samples.shape[0]
+                if self._held >= PEAK_S * self._rate:
+                    self._measure()
+        if frame is None and self._waiting:
+            self._measure()
+
+    def _measure(self) -> None:
+        self.mix.measure(_clean(self._waiting))
+        self._waiting, self._held = [], 0
+
+
+def _clean(waiting: list[np.ndarray]) -> np.ndarray:
+    """Channels × samples of what was heard; what a damaged file has of infinities becomes full scale."""
+    block = np.ascontiguousarray(np.concatenate(waiting).T, np.float32)
+    return block if np.isfinite(block.sum()) else np.nan_to_num(block, nan=0.0, posinf=1.0, neginf=-1.0)

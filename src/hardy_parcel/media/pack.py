@@ -132,6 +132,28 @@ def _encode_sound(master: Path, facts: MasterFacts, plan: Plan, target: Path, re
     return 0, 0
 
 
+def make_sound_again(packed: Path, master: Path, facts: MasterFacts, plan: Plan, target: Path) -> None:
+    """The packed file once more with its pictures as they are and the sound as the plan now has it."""
+    with writing(target):
+        if plan.video is None:
+            _encode_sound(master, facts, plan, target, lambda progress: None)
+            return
+        with reading(packed), open_film(packed) as source, _written(target, plan, whole=True) as container:
+            pictures = source.streams.video[0]
+            copy = container.add_stream_from_template(pictures)
+            sound = add_sound(container, plan.audio)
+            _add_chapters(container, master, plan)
+            feed = _sound_feed(container, sound, sound_blocks(master, facts, plan))
+            for packet in source.demux(pictures):
+                if packet.dts is None:
+                    continue
+                until = max(packet.dts, 0) * packet.time_base + SOUND_AHEAD_S
+                packet.stream = copy
+                container.mux(packet)
+                feed(until)
+            feed(None)
+
+
 def _written(target: Path, plan: Plan, *, whole: bool) -> av.container.OutputContainer:
     container = plan.container.value
     options = {"movflags": "+faststart"} if plan.fast_start.value and whole else {}

@@ -11,6 +11,7 @@ from pathlib import Path
 from ..core.errors import PackedFileWrong, UnreadableMaster
 from ..core.receipt import PackedFacts
 from .inspect import read_file
+from .loudness import measure_sound
 from .trouble import open_film, reading
 
 
@@ -20,7 +21,10 @@ def read_back(path: Path, *, master: Path | None = None) -> PackedFacts:
     With `master` it is also compared with that file, byte for byte.
     """
     try:
-        facts = read_file(path)
+        facts, heard = read_file(path, loudness=False), None
+        if facts.audio:
+            loudness, heard, _ = measure_sound(path, start_s=facts.video.start_s if facts.video else Fraction(0))
+            facts = facts.model_copy(update={"audio": facts.audio.model_copy(update=loudness.as_facts())})
         size = longest = pictures = 0
         duration = Fraction(0)
         if facts.video:
@@ -35,6 +39,7 @@ def read_back(path: Path, *, master: Path | None = None) -> PackedFacts:
         pictures=pictures if facts.video else 0,
         longest_keyframe_distance=longest,
         index_first=index_first(path),
+        heard=heard,
         identical=None if master is None else filecmp.cmp(path, master, shallow=False),
     )
 

@@ -11,6 +11,7 @@ from pathlib import Path
 from sqlite3 import Connection, Row
 
 from ..core.checks.combing import measured_scan
+from ..core.checks.levels import SoundLevels, heard_in
 from ..core.checks.stamping import CheckStamp, check_stamps
 from ..core.checks.survey import Checked, SoundSurvey, Survey
 from ..core.errors import NotFound
@@ -99,6 +100,11 @@ def _facts(facts: str, mending: str, loudness: str | None, picture: str | None) 
     return known.model_copy(update=updates)
 
 
+@lru_cache(maxsize=256)
+def _levels(text: str) -> SoundLevels:
+    return SoundLevels.model_validate_json(text)
+
+
 def _master(row: Row, excerpts: tuple[KeptExcerpt, ...]) -> Master:
     excerpt = next((kept.excerpt for kept in excerpts if kept.number == row["excerpt_number"]), None)
     mending = row["mending"] or ""
@@ -111,7 +117,9 @@ def _master(row: Row, excerpts: tuple[KeptExcerpt, ...]) -> Master:
         state=MasterState(row["state"]),
         arriving=bool(row["arriving"]),
         uploaded=bool(row["uploaded"]),
-        facts=_facts(row["facts"], mending, row["loudness"], row["picture"]) if row["facts"] else None,
+        facts=heard_in(
+            _facts(row["facts"], mending, row["loudness"], row["picture"]), _levels(row["levels"]) if row["levels"] else None, excerpt
+        ) if row["facts"] else None,
         problem=Problem.model_validate_json(row["problem"]) if row["problem"] else None,
         strip=strip_order()[: row["strip_pictures"]],
         excerpt=excerpt,
@@ -312,11 +320,13 @@ def keep_picture(database: Database, content_id: str, found: Survey) -> None:
         connection.execute(queries("masters")["touch"], {"content_id": content_id})
 
 
-def keep_sound(database: Database, content_id: str, found: SoundSurvey, loudness: dict[str, float | None] | None) -> None:
-    """Keep what was measured on the sound; the loudness comes when it has been heard to its end."""
+def keep_sound(
+    database: Database, content_id: str, found: SoundSurvey, loudness: dict[str, float | None] | None, levels: SoundLevels | None = None
+) -> None:
+    """Keep what was measured on the sound; loudness and levels come when it has been heard to its end."""
     with database.writing() as connection:
         connection.execute(queries("masters")["keep_sound"], {
             "content_id": content_id, "sound": found.model_dump_json(), "now": time.time(),
-            "loudness": json.dumps(loudness) if loudness else None,
+            "loudness": json.dumps(loudness) if loudness else None, "levels": levels.model_dump_json() if levels else None,
         })
         connection.execute(queries("masters")["touch"], {"content_id": content_id})

@@ -8,13 +8,15 @@ from pathlib import Path
 
 from ..core.capping import MOST_TRIES, packed_again, too_large
 from ..core.carrying import file_size
+from ..core.checks.survey import SoundSurvey
 from ..core.errors import DiskFull, NameTaken, PackedFileWrong
 from ..core.facts import MasterFacts
 from ..core.naming import free_name
 from ..core.plan import Method, Plan
-from ..core.receipt import Receipt, compare
+from ..core.plan_sound import below_the_limit
+from ..core.receipt import Receipt, compare, sound_story
 from ..core.values import size_text
-from ..media.pack import Report, pack
+from ..media.pack import Report, make_sound_again, pack
 from ..media.trouble import writing
 from ..media.verify import read_back, sha256
 from ..store.places import usable_folder
@@ -41,11 +43,14 @@ def check_room(folder: Path, plan: Plan) -> None:
 
 
 def pack_parcel(
-    master: Path, facts: MasterFacts, plan: Plan, *, folder: Path, file_name: str, job_id: str, report: Report
+    master: Path, facts: MasterFacts, plan: Plan, *, folder: Path, file_name: str, job_id: str, report: Report,
+    heard: SoundSurvey | None = None,
 ) -> Receipt:
     """Pack, verify, and only then give the file its name. Nothing is left behind when it fails or is stopped.
 
-    A file that passes its cap is packed again with what was learned, and held (OverCap) if that does not help. Raises FolderUnusable, NameTaken, DiskFull, PlanHeld,
+    A file that passes its cap is packed again with what was learned, and held (OverCap) if that does not help. Where
+    lossy coding lifts the sound over the peak limit, the sound is made again, quieter by as much. `heard` is what was
+    measured along the master's sound. Raises FolderUnusable, NameTaken, DiskFull, PlanHeld,
     UnreadableMaster, EncoderTrouble, PackedFileWrong, or what `report` raises.
     """
     usable_folder(folder)
@@ -54,6 +59,7 @@ def pack_parcel(
         raise NameTaken(f"{folder} already has a file {file_name}.", "Nothing was overwritten; choose another name.")
     check_room(folder, plan)
     partial = partial_path(folder, job_id)
+    beside = partial.with_name(f"{partial.name}2")
     partial.unlink(missing_ok=True)
     try:
         packed = pack(master, facts, plan, partial, report=report)
@@ -61,14 +67,21 @@ def pack_parcel(
         while (size := partial.stat().st_size) > plan.size_cap.value:
             if tries >= MOST_TRIES:
                 raise too_large(plan, size)
-            plan = packed_again(plan, size_bytes=size, video_bytes=packed.video_bytes)
+            plan = packed_again(plan, size_bytes=size, video_bytes=packed.video_bytes, tries=tries)
             packed = pack(master, facts, plan, partial, report=report)
             tries += 1
         readback = read_back(partial, master=master if plan.method.value is Method.UNTOUCHED else None)
+        if quieter := below_the_limit(plan, readback.facts):
+            plan = quieter
+            beside.unlink(missing_ok=True)
+            make_sound_again(partial, master, facts, plan, beside)
+            beside.replace(partial)
+            readback = read_back(partial)
         rows = compare(plan, readback)
         receipt = Receipt(
             file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=sha256(partial),
             encode_s=round(packed.seconds, 3), pictures=packed.pictures, rows=rows, tries=tries,
+            sound=sound_story(plan, readback, heard),
         )
         if any(row.code in ("pictures", "codec", "profile", "size", "duration", "identical") for row in receipt.differing):
             names = ", ".join(row.setting.lower() for row in receipt.differing)
@@ -76,6 +89,7 @@ def pack_parcel(
         _give_name(partial, final)
     finally:
         partial.unlink(missing_ok=True)
+        beside.unlink(missing_ok=True)
     return receipt
 
 

@@ -8,6 +8,7 @@ from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
+from ..core.checks.levels import SoundLevels, heard_in
 from ..core.checks.stamping import CheckStamp, check_stamps
 from ..core.checks.survey import Checked, SoundSurvey, Survey
 from ..core.facts import FileFacts
@@ -20,16 +21,24 @@ Say = Callable[[str, float], None]
 
 def read_facts(path: Path, *, loudness: bool = True, say: Say = lambda doing, share: None) -> FileFacts:
     """The facts of a file; MasterFacts when it has a picture. Raises NotFound or UnreadableMaster."""
-    return _read(path, look=False, listen=loudness, say=say)[0]
+    return read_heard(path, loudness=loudness, say=say)[0]
+
+
+def read_heard(
+    path: Path, *, loudness: bool = True, say: Say = lambda doing, share: None
+) -> tuple[FileFacts, SoundLevels | None]:
+    """The facts of a file, and the levels along its sound, from which those of any excerpt follow."""
+    facts, _, levels = _read(path, look=False, listen=loudness, say=say)
+    return heard_in(facts, levels, None), levels
 
 
 def read_checked(path: Path, say: Say = lambda doing, share: None) -> tuple[FileFacts, Checked, tuple[CheckStamp, ...]]:
     """Facts, evidence and stamps of a file."""
-    facts, checked = _read(path, look=True, listen=True, say=say)
+    facts, checked, _ = _read(path, look=True, listen=True, say=say)
     return facts, checked, check_stamps(facts, checked)
 
 
-def _read(path: Path, *, look: bool, listen: bool, say: Say) -> tuple[FileFacts, Checked]:
+def _read(path: Path, *, look: bool, listen: bool, say: Say) -> tuple[FileFacts, Checked, SoundLevels | None]:
     """Two children that load side by side: one reads the header and looks, the other listens once the header is known."""
     listening: Future[dict[str, Any]] | None = None
     with ExitStack() as open_things:
@@ -54,4 +63,4 @@ def _read(path: Path, *, look: bool, listen: bool, say: Say) -> tuple[FileFacts,
     return facts, Checked(
         picture=Survey.model_validate(found["survey"]) if found.get("survey") else None,
         sound=SoundSurvey.model_validate(heard["sound"]) if heard else None,
-    )
+    ), SoundLevels.model_validate(heard["levels"]) if heard else None

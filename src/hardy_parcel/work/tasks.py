@@ -90,8 +90,8 @@ def listen_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
         voice.progress(JobProgress(doing="listening to the sound", share=share, left_s=clock.left(share)))
 
     start = facts.video.start_s if facts.video else Fraction(0)
-    loudness, heard = measure_sound(Path(task["path"]), start_s=start, say=say)
-    return {"sound": heard.model_dump(mode="json"), "loudness": loudness.as_facts()}
+    loudness, heard, levels = measure_sound(Path(task["path"]), start_s=start, say=say)
+    return {"sound": heard.model_dump(mode="json"), "loudness": loudness.as_facts(), "levels": levels.model_dump(mode="json")}
 
 
 def _parcel(task: dict[str, Any]) -> Parcel:
@@ -167,7 +167,7 @@ def pack_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
 
     receipt = pack_parcel(
         parcel.master, parcel.facts, parcel.plan, folder=Path(task["folder"]), file_name=task["file_name"],
-        job_id=task["job_id"], report=report,
+        job_id=task["job_id"], report=report, heard=SoundSurvey.model_validate(task["heard"]) if task.get("heard") else None,
     )
     return {"receipt": receipt.model_dump(mode="json")}
 

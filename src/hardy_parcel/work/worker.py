@@ -22,6 +22,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from ..core.checks.levels import SoundLevels
 from ..core.checks.survey import SoundSurvey, Survey
 from ..core.errors import HardyParcelError
 from ..core.facts import MasterFacts
@@ -161,6 +162,9 @@ class Worker:
         if kind is JobKind.STRIP:
             task["strips"] = str(self._places.cache / "strips")
             task["destination"] = next(iter(shipped_destinations().values())).model_dump(mode="json")
+        if kind is JobKind.PACK:
+            heard = masters.survey(self._database, spec["facts"]["content_id"]).sound
+            task["heard"] = heard.model_dump(mode="json") if heard else None
         if kind is JobKind.CURVE and not self._complete_curve(task):
             jobs.end(self._database, job.id, self._owner, JobState.DONE, result={"rehearsed": 0})
             return
@@ -262,7 +266,8 @@ class Worker:
             jobs.end(self._database, job.id, self._owner, JobState.DONE)
         elif job.kind is JobKind.LISTEN:
             heard = SoundSurvey.model_validate(result["sound"])
-            masters.keep_sound(self._database, running.spec["facts"]["content_id"], heard, result["loudness"])
+            levels = SoundLevels.model_validate(result["levels"])
+            masters.keep_sound(self._database, running.spec["facts"]["content_id"], heard, result["loudness"], levels)
             jobs.end(self._database, job.id, self._owner, JobState.DONE)
         elif job.kind is JobKind.INSPECT:
             facts = MasterFacts.model_validate(result["facts"])
@@ -300,7 +305,8 @@ class Worker:
         shutil.rmtree(self._scratch(job), ignore_errors=True)
         if job.kind is JobKind.PACK:
             with suppress(OSError):
-                partial_path(Path(spec["folder"]), job.id).unlink(missing_ok=True)
+                for left in Path(spec["folder"]).glob(f"{partial_path(Path(), job.id).name}*"):
+                    left.unlink(missing_ok=True)
         if job.kind is JobKind.CURVE:
             key = Plan.model_validate(spec["plan"]).picture_key()
             done = {str(r.target_bps) for r in results.rehearsals(self._database, key)}

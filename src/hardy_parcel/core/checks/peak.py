@@ -15,27 +15,30 @@ TAPS = np.concatenate([PHASES, PHASES[::-1, ::-1]])
 CANDIDATES = 3000
 NEAR = 0.7
 """Between samples a signal rises hardly more than 3 dB above the larger of its neighbours, so only loud places are
-oversampled: samples above 0.7 of the peak so far."""
+oversampled: samples above 0.7 of the block's peak so far."""
 
 
 class PeakMeter:
-    """Takes blocks of channels × samples (full scale ±1) and keeps the true peak, linear. Silence gives 0."""
+    """Takes blocks of channels × samples (full scale ±1) and keeps the true peak, linear, of all and of the last block.
+
+    Silence gives 0.
+    """
 
     def __init__(self, channels: int) -> None:
-        self.peak = 0.0
+        self.peak = self.last = 0.0
         self._tail = np.zeros((channels, TAPS.shape[1] - 1), np.float32)
 
     def hear(self, block: np.ndarray) -> None:
         """Take the next block."""
         joined = np.concatenate([self._tail, block], axis=1)
         self._tail = joined[:, -self._tail.shape[1] :]
+        self.last = max(float(joined.max(initial=0.0)), -float(joined.min(initial=0.0)))
         for channel in joined:
             top = max(float(channel.max(initial=0.0)), -float(channel.min(initial=0.0)))
-            self.peak = max(self.peak, top)
-            if top < NEAR * self.peak or top == 0:
+            if top < NEAR * self.last or top == 0:
                 continue
             loud = np.abs(channel)
-            places = np.flatnonzero(loud[: len(loud) - TAPS.shape[1] + 1 + 6] > NEAR * self.peak)
+            places = np.flatnonzero(loud[: len(loud) - TAPS.shape[1] + 1 + 6] > NEAR * self.last)
             if len(places) > CANDIDATES:
                 places = places[np.argpartition(loud[places], -CANDIDATES)[-CANDIDATES:]]
             # A candidate sample is looked at in the middle of the filter, and one place earlier and later.
@@ -43,4 +46,5 @@ class PeakMeter:
             starts = starts[(starts >= 0) & (starts + TAPS.shape[1] <= len(channel))]
             if len(starts):
                 windows = channel[starts[:, None] + np.arange(TAPS.shape[1])]
-                self.peak = max(self.peak, float(np.abs(windows @ TAPS.T).max()))
+                self.last = max(self.last, float(np.abs(windows @ TAPS.T).max()))
+        self.peak = max(self.peak, self.last)

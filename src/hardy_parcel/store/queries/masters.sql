@@ -1,5 +1,5 @@
 -- name: list
-SELECT masters.*, surveys.picture, surveys.sound, surveys.loudness FROM masters
+SELECT masters.*, surveys.picture, surveys.sound, surveys.loudness, surveys.levels FROM masters
 LEFT JOIN surveys ON surveys.content_id = masters.content_id
 WHERE state <> 'gone' AND removed = 0 ORDER BY added_at DESC, path;
 
@@ -7,7 +7,7 @@ WHERE state <> 'gone' AND removed = 0 ORDER BY added_at DESC, path;
 SELECT id, path, size_bytes, modified_ns, state, arriving, removed FROM masters;
 
 -- name: one
-SELECT masters.*, surveys.picture, surveys.sound, surveys.loudness FROM masters
+SELECT masters.*, surveys.picture, surveys.sound, surveys.loudness, surveys.levels FROM masters
 LEFT JOIN surveys ON surveys.content_id = masters.content_id
 WHERE masters.id = :id;
 
@@ -79,6 +79,7 @@ INSERT INTO surveys (content_id, picture, measured_at) VALUES (:content_id, :pic
 ON CONFLICT (content_id) DO UPDATE SET picture = excluded.picture, measured_at = excluded.measured_at;
 
 -- name: keep_sound
-INSERT INTO surveys (content_id, sound, loudness, measured_at) VALUES (:content_id, :sound, :loudness, :now)
+INSERT INTO surveys (content_id, sound, loudness, levels, measured_at) VALUES (:content_id, :sound, :loudness, :levels, :now)
 ON CONFLICT (content_id) DO UPDATE SET sound = excluded.sound, loudness = coalesce(excluded.loudness, loudness),
+    levels = coalesce(excluded.levels, levels),
     measured_at = excluded.measured_at;
