@@ -53,7 +53,7 @@ def faults_of(document: Any) -> tuple[Fault, ...]:
     try:
         Sheet.model_validate_json(json.dumps(document))
     except ValidationError as error:
-        faults = [Fault(path=".".join(map(str, fault["loc"])) or "document", why=_why(fault)) for fault in error.errors()]
+        faults = [Fault(path=".".join(map(str, fault["loc"])) or "document", why=why(fault)) for fault in error.errors()]
         inner = [fault.path for fault in faults]
         return tuple(  # an outer list counts as too short only because its faulty members were left out
             fault for fault in faults if not any(path.startswith(f"{fault.path}.") for path in inner)
@@ -61,7 +61,8 @@ def faults_of(document: Any) -> tuple[Fault, ...]:
     return ()
 
 
-def _why(fault: Any) -> str:
+def why(fault: Any) -> str:
+    """Why one value of a document cannot be used, in a few words."""
     known = {
         "extra_forbidden": "there is no such field", "missing": "is missing",
     }
