@@ -328,3 +328,50 @@ def test_leaving_the_picture_or_the_sound_out(gale: Path) -> None:
     assert found["stamps"] == [] or found["stamps"][0]["outcome"] != "held"
     held = told(call("plan", gale, "--to", "orrery-wide", "--no-picture", "--json"))
     assert held["stamps"][0]["code"] == "no_picture"
+
+
+@pytest.fixture
+def weekly(tmp_path: Path) -> Path:
+    """A data folder with a recipe, brought in from a file."""
+    intent = {"framing": "fill", "effort": "quick", "times_guidance": 0.5, "codec": "av1"}
+    document = {"id": "x", "name": "Weekly", "parts": [{"destination_id": "sprigg-upright", "intent": intent}]}
+    (tmp_path / "weekly.json").write_text(json.dumps(document))
+    result = call("recipes", "import", tmp_path / "weekly.json", "--data", tmp_path / "data")
+    assert result.exit_code == 0, result.stderr
+    return tmp_path / "data"
+
+
+def test_a_recipe_on_the_command_line_adapts_and_says_so(gale: Path, weekly: Path) -> None:
+    words = ["plan", gale, "--to", "sprigg-upright", "--data", weekly, "--recipe", "weekly", "--json"]
+    result = call(*words)
+    found = told(result)
+    assert found["plan"]["crop"]["value"]["width"] < 320
+    assert found["times_guidance"] == pytest.approx(0.5, abs=0.02)
+    assert found["plan"]["effort"]["value"] == "quick"
+    assert "Codec is left to the plan instead of AV1: Sprigg does not take AV1." in result.stderr
+    assert told(call(*words, "--framing", "fit"))["plan"]["crop"]["value"]["width"] == 320, "an option wins over the recipe"
+
+
+def test_recipes_are_listed_shown_and_given_away(weekly: Path) -> None:
+    assert told(call("recipes", "list", "--data", weekly, "--json"))[0]["destinations"] == ["sprigg-upright"]
+    assert "Weekly: sprigg-upright" in call("recipes", "list", "--data", weekly).stdout
+    assert "fill, cropped" in call("recipes", "show", "weekly", "--data", weekly).stdout
+    assert told(call("recipes", "export", "weekly", "--data", weekly))["parts"][0]["intent"]["codec"] == "av1"
+    assert "properties" in told(call("recipes", "schema"))
+    assert call("recipes", "list", "--data", weekly / "nothing").stdout == ""
+
+
+@pytest.mark.parametrize(("words", "says"), [
+    (["--recipe", "nothing"], "Choose one of: Weekly"), (["--recipe", "weekly", "--to", "orrery-wide"], "says nothing of orrery-wide"),
+])
+def test_a_recipe_that_does_not_fit_gets_a_sentence(gale: Path, weekly: Path, words: list[str], says: str) -> None:
+    result = call("plan", gale, "--to", "sprigg-upright", "--data", weekly, *words)
+    assert result.exit_code == 2
+    assert says in result.stderr
+
+
+def test_recipes_that_cannot_be_read_are_refused(tmp_path: Path) -> None:
+    (tmp_path / "bad.json").write_text('{"name": 3}')
+    result = call("recipes", "import", tmp_path / "bad.json", "--data", tmp_path / "data")
+    assert (result.exit_code, "parts is missing" in result.stderr) == (2, True)
+    assert call("recipes", "show", "x", "--data", tmp_path / "none").exit_code == 2

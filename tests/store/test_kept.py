@@ -8,20 +8,22 @@ from pathlib import Path
 import pytest
 
 from hardy_parcel.core.carrying import Line
+from hardy_parcel.core.checks.levels import MixLevels, SoundLevels, packed
 from hardy_parcel.core.checks.survey import SoundSurvey, Survey
 from hardy_parcel.core.errors import NameTaken, NotFound
 from hardy_parcel.core.facts import Excerpt, Mending
 from hardy_parcel.core.plan import Choices, Outcome
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.receipt import Receipt
+from hardy_parcel.core.recipes import Recipe, part_of
 from hardy_parcel.core.sheet_documents import blank_sheet
 from hardy_parcel.core.windows import whole_reel
-from hardy_parcel.store import masters, results, settings, sheets
+from hardy_parcel.store import masters, recipes, results, settings, sheets
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.masters import MasterState, Problem
 from hardy_parcel.store.settings import Settings
 
-from ..builders import ORRERY, facts, perfect, rehearsal
+from ..builders import ORRERY, SPRIGG, facts, perfect, rehearsal
 
 
 @pytest.fixture
@@ -185,3 +187,65 @@ def test_speeds_are_told_apart_by_codec(database) -> None:
     assert results.packing_speed(database, quick) is None
     assert results.packing_speed(database, slow) == pytest.approx(2.0)
     assert results.packing_speed(database, make_plan(facts(), ORRERY, Choices(method="untouched"))) is None
+
+
+def recipe(name: str = "Weekly lamp", **changes) -> Recipe:
+    part = part_of("sprigg-upright", Choices(effort="careful"), make_plan(facts(1080, 1920, 30), SPRIGG, Choices(effort="careful")))
+    return Recipe(**({"id": "weekly-lamp", "name": name, "parts": (part,)} | changes))
+
+
+def test_a_recipe_is_kept_renamed_and_starred_first(database: Database) -> None:
+    recipes.keep(database, recipe(), "gone")
+    recipes.keep(database, recipe("Another", id="another"), "gone")
+    recipes.keep(database, recipe("Weekly lamp, new", starred=True), "renamed back")
+    assert [kept.recipe.name for kept in recipes.every(database)] == ["Weekly lamp, new", "Another"]
+    assert recipes.named(database, "weekly LAMP, new").id == recipes.named(database, "weekly-lamp").id == "weekly-lamp"
+    with pytest.raises(NotFound, match="Another"):
+        recipes.named(database, "nothing like it")
+    with pytest.raises(NameTaken):
+        recipes.keep(database, recipe("ANOTHER"), "x")
+    assert recipes.get(database, "weekly-lamp").recipe.name == "Weekly lamp, new", "a refused change changes nothing"
+
+
+def test_every_change_of_recipes_can_be_undone_one_after_the_other(database: Database) -> None:
+    first, second = recipe(), recipe("Weekly lamp, new")
+    recipes.keep(database, first, "the recipe is gone again")
+    recipes.keep(database, second, "it has its old name")
+    recipes.remove(database, "weekly-lamp")
+    assert recipes.every(database) == []
+    assert recipes.last_change(database) == "“Weekly lamp, new” is back"
+    assert [recipes.undo(database).said for _ in range(2)] == ["“Weekly lamp, new” is back", "it has its old name"]
+    assert recipes.get(database, "weekly-lamp").recipe == first
+    recipes.undo(database)
+    assert recipes.every(database) == []
+    assert recipes.last_change(database) is None
+    with pytest.raises(NotFound):
+        recipes.undo(database)
+
+
+def test_undoing_does_not_take_a_name_that_is_used_by_now(database: Database) -> None:
+    recipes.keep(database, recipe(), "gone")
+    recipes.keep(database, recipe("Renamed"), "old name")
+    recipes.keep(database, recipe("Weekly lamp", id="other"), "gone")
+    recipes.undo(database)
+    recipes.keep(database, recipe("Weekly lamp", id="other"), "gone")
+    with database.writing() as connection:
+        connection.execute("DELETE FROM recipe_changes WHERE recipe_id = 'other'")
+    with pytest.raises(NameTaken):
+        recipes.undo(database)
+
+
+def test_levels_of_an_excerpt_come_with_its_master(database: Database, tmp_path: Path) -> None:
+    """Quiet, then loud: the master's facts follow the excerpt that is chosen."""
+    (tmp_path / "a.mp4").write_bytes(b"x")
+    master = masters.add(database, tmp_path / "a.mp4")
+    masters.set_ready(database, master, facts(seconds=20))
+    levels = SoundLevels(late_s=0, mixes=(MixLevels(
+        channels=2, momentary=packed([-30.0] * 100 + [-14.0] * 100), peaks=packed([-20.0] * 20 + [-2.0] * 20),
+    ),))
+    masters.keep_sound(database, "c0ffee", SoundSurvey(step_s=0.1), {"integrated_lufs": -15.0, "true_peak_dbtp": -2.0}, levels)
+    assert masters.get(database, master).facts.audio.heard_as(2).integrated_lufs == -14.0
+    masters.set_excerpt(database, master, Excerpt(in_s=0, out_s=10))
+    found = masters.get(database, master).facts.audio
+    assert (found.heard_as(2).integrated_lufs, found.heard_as(2).true_peak_dbtp) == (-30.0, -20.0)
+    assert found.integrated_lufs == -15.0

@@ -21,9 +21,11 @@ from ..core.facts import Excerpt, FileFacts, MasterFacts
 from ..core.framing import MOST_ZOOM, Focus, FramingMode
 from ..core.plan import Choices, Effort, Method, RateControl
 from ..core.planning import make_plan, whole_excerpt
+from ..core.recipes import Recipe, choices_for
 from ..core.sheet_documents import read_sheet
 from ..core.sheets import Destination, Sheet, destinations
 from ..docks.catalogue import destination
+from ..store import recipes
 from ..store.database import Database
 from ..store.places import Places
 from ..work.reading import read_heard
@@ -84,6 +86,7 @@ def plan_options(command):
         click.option("--max-size", metavar="BYTES", help="A size that the file must not pass, such as 25000000 or 25MB."),
         click.option("--no-sound", is_flag=True, help="Leave the sound out."),
         click.option("--no-picture", is_flag=True, help="Leave the picture out."),
+        click.option("--recipe", metavar="NAME", help="A saved recipe's choices for this destination; other options win over it."),
         click.option("--effort", type=click.Choice([e.value for e in Effort]), help="How hard the encoder tries."),
         click.option("--one-pass", is_flag=True, help="One pass instead of two."),
         click.option("--in", "in_s", metavar="SECONDS", help="In point."),
@@ -193,13 +196,37 @@ def _destination(options: dict[str, Any]) -> Destination:
 
 
 def planned_parcel(file: Path, options: dict[str, Any], kbps: int | None = None) -> tuple[Parcel, Choices]:
-    """The parcel that the options ask for, and the choices in them."""
+    """The parcel that the options ask for, and the choices in them.
+
+    A recipe's choices stand unless an option says otherwise; what it changes for this master is told on standard error.
+    """
     place, choices = _destination(options), _choices(options, kbps)
+    recipe = _recipe(options["recipe"], options["data"]) if options["recipe"] else None
     found, levels = read_heard(file)
     excerpt = _excerpt(with_picture(found), options["in_s"], options["out_s"])
     facts = heard_in(with_picture(found), levels, excerpt)
+    if recipe:
+        choices = _by_recipe(recipe, facts, place, excerpt, choices)
     plan = make_plan(facts, place, choices, excerpt)
     return Parcel(master=file, facts=facts, plan=plan, destination=place), choices
+
+
+def _recipe(name: str, data: Path) -> Recipe:
+    database = kept(data)
+    if database is None:
+        raise NotFound(f"There is no recipe '{name}'.", f"Nothing is kept in {data}; give its folder with --data.")
+    return recipes.named(database, name)
+
+
+def _by_recipe(recipe: Recipe, facts: MasterFacts, place: Destination, excerpt: Excerpt, typed: Choices) -> Choices:
+    part = next((part for part in recipe.parts if part.destination_id == place.id), None)
+    if part is None:
+        has = ", ".join(part.destination_id for part in recipe.parts)
+        raise BadInput(f"The recipe “{recipe.name}” says nothing of {place.id}.", f"It has: {has}.", code="not_in_recipe")
+    choices, left = choices_for(part.intent, facts, place, excerpt)
+    for change in left:
+        click.echo(f"{recipe.name}: {change.setting} is {change.after} instead of {change.before}: {change.because}", err=True)
+    return choices.model_copy(update={name: getattr(typed, name) for name in typed.model_fields_set})
 
 
 def with_picture(facts: FileFacts) -> MasterFacts:

@@ -137,6 +137,11 @@ def carriage(size_bytes: int, line: Line) -> Carriage:
     )
 
 
+def bytes_in(line: Line, seconds: float) -> int:
+    """What the line surely carries in so many s, at bad times too, in whole kB."""
+    return int(line.uplink_mbps * 1e6 * LINE_EFFICIENCY * line.steadiness * seconds / 8 / 1000) * 1000
+
+
 PRIOR_PIXELS_PER_S: dict[Codec, dict[Effort, float]] = {
     "h264": {Effort.QUICK: 41e6, Effort.MEDIUM: 15e6, Effort.CAREFUL: 7e6},
     "hevc": {Effort.QUICK: 16e6, Effort.MEDIUM: 6e6, Effort.CAREFUL: 3e6},

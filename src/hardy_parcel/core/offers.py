@@ -5,15 +5,16 @@ from __future__ import annotations
 from fractions import Fraction
 
 from . import plan_as_is
+from .carrying import Line, bytes_in, file_size
 from .codecs import CODECS, CONTAINER_NAMES, SOUND_CODECS, name_of
 from .errors import BadChoice
 from .facts import Excerpt, MasterFacts
 from .guidance import look_up
 from .ladder import tier_for
-from .plan import Choices, Effort, Plan, RateControl
+from .plan import Choices, Effort, Plan, RateControl, Source
 from .planning import make_plan
 from .sheets import Destination, SoundCodec
-from .values import Model, mbps_text, rate_text
+from .values import Model, mbps_text, rate_text, size_text
 
 
 class Offer(Model):
@@ -35,13 +36,16 @@ class Offers(Model):
     effort: tuple[Offer, ...] = ()
     container: tuple[Offer, ...] = ()
     sound_codec: tuple[Offer, ...] = ()
+    max_bytes: tuple[Offer, ...] = ()
 
 
-def offers(facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt) -> Offers:
+def offers(
+    facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt, line: Line | None = None
+) -> Offers:
     """What the creator may choose here. Everything offered can be planned with the other choices as they are."""
     place = destination.placement
     if plan.video is None:
-        return Offers(sound_codec=_sounds(facts, destination, choices, excerpt))
+        return Offers(sound_codec=_sounds(facts, destination, choices, excerpt), max_bytes=_caps(plan, destination, line))
     methods = _methods(facts, destination, excerpt)
     if plan.copied:
         return Offers(method=methods)
@@ -59,8 +63,34 @@ def offers(facts: MasterFacts, destination: Destination, choices: Choices, plan:
     return Offers(
         method=methods, codec=codecs, short_side_px=_sizes(facts, destination, choices, plan, excerpt),
         frame_rate=_rates(facts, destination, choices, excerpt), rate_control=controls, effort=efforts, container=containers,
-        sound_codec=_sounds(facts, destination, choices, excerpt),
+        sound_codec=_sounds(facts, destination, choices, excerpt), max_bytes=_caps(plan, destination, line),
     )
+
+
+MINUTES = (1, 5, 15, 60)
+ALLOWANCE_SHARES = (0.1, 0.5, 1.0)
+
+
+def _caps(plan: Plan, destination: Destination, line: Line | None) -> tuple[Offer, ...]:
+    """Sizes to stay below: what the line carries in some minutes at bad times, and parts of the data allowance."""
+    free = plan if plan.size_cap.because.source is not Source.CREATOR else None
+    size = file_size(plan).worst_bytes
+    takes = f"{destination.sheet_name} takes {size_text(destination.placement.max_bytes)}"
+    found = [Offer(value="", words="no limit of your own", because=takes)]
+    if line is None:
+        return tuple(found)
+    for minutes in MINUTES:
+        fits = bytes_in(line, minutes * 60)
+        if free is None or fits < size:
+            because = f"{size_text(fits)}, even at bad times of your line"
+            found.append(Offer(value=str(fits), words=f"{minutes} min of upload", because=because))
+    allowance = line.allowance_gb or 0.0
+    for share in ALLOWANCE_SHARES if allowance else ():
+        part = round(allowance * 1e9 * share)
+        if free is None or part < size:
+            because = f"{size_text(part)} of {allowance:g} GB"
+            found.append(Offer(value=str(part), words=f"{share:.0%} of your data", because=because))
+    return tuple(found)
 
 
 CONTROL_WORDS = {

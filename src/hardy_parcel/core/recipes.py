@@ -208,19 +208,13 @@ def _rate(intent: Intent, plan: Plan, left: list[Change]) -> Iterator[Fraction]:
 def changes_here(part: RecipePart, plan: Plan, left: tuple[Change, ...]) -> tuple[Change, ...]:
     """Everything that is otherwise here than where the recipe was made: what was left, then every differing line of the slip."""
     here = {row.setting: row for row in packing_slip(plan)}
-    named = {change.setting for change in left}
-    rows = [
-        Change(
-            setting=made.setting, before=made.value, after=here[made.setting].value if made.setting in here else "none",
-            because=here[made.setting].because if made.setting in here else "there is nothing of it here",
-        )
-        for made in part.made if made.setting not in named and (made.setting not in here or here[made.setting].value != made.value)
-    ]
-    known = {made.setting for made in part.made}
-    rows += [
-        Change(setting=row.setting, before="none", after=row.value, because=row.because)
-        for row in here.values() if part.made and row.setting not in known | named
-    ]
+    there = {row.setting: row.value for row in part.made}
+    rows = []
+    for setting in dict.fromkeys([*there, *here]) if part.made else ():
+        before, now = there.get(setting, "none"), here[setting].value if setting in here else "none"
+        if before != now and setting not in {change.setting for change in left}:
+            because = here[setting].because if setting in here else "there is nothing of it here"
+            rows.append(Change(setting=setting, before=before, after=now, because=because))
     return (*left, *rows)
 
 

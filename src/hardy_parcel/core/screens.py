@@ -51,6 +51,14 @@ def _filling(shape: Fraction, long_side: Fraction, turns: bool) -> tuple[Fractio
     return width, width / shape
 
 
+def filling_frame(screen: Screen, *, upright: bool = False) -> tuple[int, int]:
+    """A whole screen in eye pixels, even; a phone is turned where the frame is upright."""
+    geometry = GEOMETRY[screen]
+    wide = Fraction(round(geometry.angle_deg * PIXELS_PER_DEGREE))
+    high = wide * 9 / 16
+    return (even(high), even(wide)) if geometry.turns and upright else (even(wide), even(high))
+
+
 def frame_raster(screen: Screen, width: int, height: int) -> tuple[int, int]:
     """Comparison raster in px, even, of a whole frame of this size on the screen."""
     geometry = GEOMETRY[screen]

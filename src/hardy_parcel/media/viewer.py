@@ -11,19 +11,21 @@ from pathlib import Path
 from typing import Any
 
 import av
+import numpy as np
 
 from ..core.errors import UnreadableMaster
 from ..core.facts import MasterFacts, Mending
-from ..core.plan import Choices
+from ..core.plan import Choices, FieldOrder, VideoPlan
 from ..core.planning import make_plan
 from ..core.screens import Raster
 from ..core.sheets import Destination
 from .inspect import picture_stream
-from .pictures import Treatment
+from .pictures import Treatment, deinterlaced
 from .stills import save
 from .trouble import open_film, reading
 
 LONG_SIDE = 960
+EFFECT_PX = (320, 240)
 HELD_BYTES = 240_000_000
 """Decoded pictures that are kept, so that stepping back does not decode from the keyframe every time."""
 
@@ -84,6 +86,40 @@ class Viewer:
             data = Path(file.name).read_bytes()
         return {"number": shown, "at_s": float(self.at(shown)), "exact": shown == number, "jpeg": base64.b64encode(data).decode()}
 
+    def framed(self, number: int, plan: VideoPlan) -> av.VideoFrame:
+        """One picture as it goes into the encoder: cropped, scaled, sharpened, between its bars."""
+        number = min(max(0, number), self.last)
+        with reading(self._path):
+            if plan.deinterlace.value is FieldOrder.NONE:
+                frame = self._exact(number)
+            else:  # fields are made into pictures with the help of the pictures beside
+                around = [self._exact(near) for near in (number - 1, number, number + 1)]
+                frame = list(deinterlaced(iter(around), plan.deinterlace.value))[1]
+            return Treatment(self._facts.video, plan, frame=True)(frame, 0)
+
+    def _exact(self, number: int) -> av.VideoFrame:
+        number = min(max(0, number), self.last)
+        if number not in self._held:
+            self._decode(number, True)
+        if number not in self._held:
+            raise UnreadableMaster(f"{self._path.name} has no picture here.", "Choose another place.", code="truncated")
+        return self._held[number]
+
+    def packed_picture(self, number: int, plan: VideoPlan) -> dict[str, Any]:
+        """The treated picture as a JPEG, not scaled any further."""
+        return {"number": number, "jpeg": _encoded(self.framed(number, plan), "jpg")}
+
+    def effect(self, number: int, plan: VideoPlan) -> dict[str, Any]:
+        """The same place of one picture with and without sharpening, pixel for pixel: where it has most fine detail."""
+        plain, sharp = (self.framed(number, one) for one in (_sharpened(plan, 0.0), plan))
+        luma = plain.reformat(format="gray").to_ndarray().astype(np.int32)
+        width, height = min(EFFECT_PX[0], plain.width), min(EFFECT_PX[1], plain.height)
+        x, y = busiest(luma, width, height)
+        return {
+            "number": number, "x": x, "y": y, "width": width, "height": height,
+            "off": _encoded(plain, "png", (x, y, width, height)), "on": _encoded(sharp, "png", (x, y, width, height)),
+        }
+
     def _nearest(self, number: int) -> int:
         before = [held for held in self._held if held <= number]
         if not before and not self._held:
@@ -106,3 +142,27 @@ class Viewer:
             if found >= number or not exact:
                 return
         self._frames = None
+
+
+def _sharpened(plan: VideoPlan, amount: float) -> VideoPlan:
+    return plan.model_copy(update={"sharpen": plan.sharpen.model_copy(update={"value": amount})})
+
+
+def busiest(luma: np.ndarray, width: int, height: int) -> tuple[int, int]:
+    """Upper left corner, even, of the window of this size with most change from pixel to pixel; luma is rows × columns."""
+    change = np.abs(np.diff(luma, axis=1))[:-1] + np.abs(np.diff(luma, axis=0))[:, :-1]
+    sums = np.pad(change.cumsum(0).cumsum(1), ((1, 0), (1, 0)))
+    high, wide = min(height - 1, change.shape[0]), min(width - 1, change.shape[1])
+    rows, columns = change.shape[0] - high + 1, change.shape[1] - wide + 1
+    found = sums[high:, wide:][:rows, :columns] - sums[:rows, wide:][:, :columns] - sums[high:, :columns][:rows] + sums[:rows, :columns]
+    y, x = np.unravel_index(int(found.argmax()), found.shape)
+    return int(x) // 2 * 2, int(y) // 2 * 2
+
+
+def _encoded(picture: av.VideoFrame, ending: str, part: tuple[int, int, int, int] | None = None) -> str:
+    """A picture, or a part of it, as base64 of a still file."""
+    with tempfile.NamedTemporaryFile(suffix=f".{ending}") as file:
+        x, y, width, height = part or (0, 0, picture.width, picture.height)
+        whole = Raster(frame_width=picture.width, frame_height=picture.height, x=x, y=y, width=width, height=height)
+        save(picture, Path(file.name), raster=whole)
+        return base64.b64encode(Path(file.name).read_bytes()).decode()

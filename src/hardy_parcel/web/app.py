@@ -15,7 +15,7 @@ from starlette.staticfiles import StaticFiles
 from .. import __version__
 from ..store.database import Database
 from ..store.places import Places
-from . import dispatch, frames, look, machine, masters, parcels, problems, sheets, uploads
+from . import dispatch, frames, look, machine, masters, parcels, problems, recipes, shapes, sheets, uploads
 from .context import Context
 from .security import Guard
 
@@ -44,7 +44,7 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC) -> F
     )
     app.state.context = Context(database=Database(places.database), places=places)
     problems.install(app)
-    for room in (masters, frames, look, parcels, sheets, dispatch, machine, uploads):
+    for room in (masters, frames, look, shapes, recipes, parcels, sheets, dispatch, machine, uploads):
         app.include_router(room.router)
     app.include_router(uploads.tus_router(places))
     _serve_front_end(app, static)

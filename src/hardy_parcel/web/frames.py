@@ -14,8 +14,10 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
 from ..core.errors import BadInput, error_classes
+from ..core.facts import MasterFacts
 from ..core.timecode import timecode
 from ..docks.catalogue import shipped_destinations
+from ..store.masters import Master
 from .context import Context, Ctx
 
 router = APIRouter(prefix="/api/masters/{master_id}", tags=["frames"])
@@ -56,14 +58,19 @@ _opening = asyncio.Lock()
 async def picture(master_id: str, ctx: Ctx, number: Annotated[int, Query(ge=0, le=100_000_000)] = 0, exact: bool = True) -> Picture:
     """One picture of the master; the first wish opens a child process that stays open for a while."""
     master, facts = await asyncio.to_thread(ctx.readable, master_id)
-    viewer = await _viewer(ctx, master_id, facts.content_id, master.path, facts.model_dump(mode="json"))
-    async with viewer.lock:
-        told = await _wish(master_id, viewer, {"number": number, "exact": exact})
+    told = await ask_viewer(ctx, master, facts, {"number": number, "exact": exact})
     return Picture(
         number=told["number"], at_s=told["at_s"], exact=told["exact"],
         timecode=timecode(told["number"], facts.video.frame_rate, start=facts.timecode),
         picture=f"data:image/jpeg;base64,{told['jpeg']}",
     )
+
+
+async def ask_viewer(ctx: Context, master: Master, facts: MasterFacts, wish: dict) -> dict:
+    """The answer of the master's viewer to one wish; see `work.viewer`. Raises BadInput or what the viewer tells."""
+    viewer = await _viewer(ctx, master.id, facts.content_id, master.path, facts.model_dump(mode="json"))
+    async with viewer.lock:
+        return await _wish(master.id, viewer, wish)
 
 
 async def _viewer(ctx: Context, master_id: str, content_id: str, path: str, facts: dict) -> _Open:

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from ..core import plan_as_is
+from ..core.capping import Alternative, alternatives
 from ..core.curve import usual_rates
 from ..core.encoder_settings import encoder_words
 from ..core.errors import BadChoice, NameTaken, PlanHeld
@@ -16,6 +17,7 @@ from ..core.naming import file_stem, portable_stem
 from ..core.offers import Offers, offers
 from ..core.parcel import Parcel, assemble
 from ..core.plan import Choices, Method
+from ..core.planning import make_plan
 from ..docks.catalogue import destination, destinations_now
 from ..store import jobs, masters, results, settings, sheets
 from ..store.jobs import Job, JobKind
@@ -46,6 +48,7 @@ class ParcelView(BaseModel):
     told: dict[str, str]
     as_it_is: bool
     news: SheetNews | None
+    alternatives: tuple[Alternative, ...] = ()
 
 
 class LanesRequest(BaseModel):
@@ -84,9 +87,10 @@ def _view(ctx: Context, now: Planned, kept: Settings, *, alone: bool = True) -> 
         parcel=parcel, output_folder=str(folder), final_name=final, name_taken=final != f"{stem}.{extension}",
         rehearsing=jobs.open_like(ctx.database, JobKind.CURVE, master.id, place.id, picture_key=key) if key else None,
         packing=jobs.open_like(ctx.database, JobKind.PACK, master.id, place.id),
-        offers=offers(facts, place, now.choices, plan, now.excerpt) if alone else Offers(),
+        offers=offers(facts, place, now.choices, plan, now.excerpt, kept.line) if alone else Offers(),
         told=encoder_words(plan) if alone else {},
         as_it_is=not plan_as_is.against(facts, place, now.excerpt), news=sheet_news(ctx, now),
+        alternatives=alternatives(facts, place, now.choices, plan, now.excerpt, make_plan) if alone else (),
     )
 
 

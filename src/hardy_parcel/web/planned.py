@@ -52,9 +52,15 @@ class Planned:
         }
 
 
-def planned(ctx: Context, master_id: str, destination_id: str, choices: Choices | None = None) -> Planned:
-    """The parcel with the kept choices, or with `choices`; raises NotFound, BadInput or BadChoice."""
-    master, facts = ctx.readable(master_id)
+def planned(
+    ctx: Context, master_id: str, destination_id: str, choices: Choices | None = None, *, facts: MasterFacts | None = None
+) -> Planned:
+    """The parcel with the kept choices, or with `choices`, and as if `facts` were the master's.
+
+    Raises NotFound, BadInput or BadChoice.
+    """
+    master, known = ctx.readable(master_id)
+    facts = facts or known
     kept = masters.choices(ctx.database, master_id).get(destination_id, masters.KeptChoices())
     place = destination_of(ctx.database, destination_id, kept.sheet_version)
     if choices is not None:

@@ -2,8 +2,10 @@
 
     python -m hardy_parcel.work.viewer
     stdin   first line {"path": …, "facts": …, "destination": …}; then one wish a line:
-            {"number": 120, "exact": true}
-    stdout  for each wish {"number", "at_s", "exact", "jpeg"} (base64) or {"problem": …}
+            {"number": 120, "exact": true} for the master's picture,
+            {"number": 120, "framed": plan of a picture} for what the encoder would get of it,
+            {"number": 120, "effect": plan of a picture} for a part of that with and without its sharpening
+    stdout  for each wish the picture's "number" and pictures as base64, or {"problem": …}
 """
 
 from __future__ import annotations
@@ -12,12 +14,22 @@ import json
 import resource
 import sys
 from pathlib import Path
+from typing import Any
 
 from ..core.errors import HardyParcelError
 from ..core.facts import MasterFacts
+from ..core.plan import VideoPlan
 from ..core.sheets import Destination
 from ..media.viewer import Viewer
 from .child import READING_MEMORY
+
+
+def _answer(viewer: Viewer, asked: dict[str, Any]) -> dict[str, Any]:
+    if plan := asked.get("framed"):
+        return viewer.packed_picture(asked["number"], VideoPlan.model_validate(plan))
+    if plan := asked.get("effect"):
+        return viewer.effect(asked["number"], VideoPlan.model_validate(plan))
+    return viewer.show(asked["number"], exact=asked["exact"])
 
 
 def main() -> int:
@@ -34,7 +46,7 @@ def main() -> int:
                     Path(task["path"]), MasterFacts.model_validate(task["facts"]), Destination.model_validate(task["destination"])
                 )
             asked = json.loads(wish)
-            told = viewer.show(asked["number"], exact=asked["exact"])
+            told = _answer(viewer, asked)
         except HardyParcelError as error:
             told = {"problem": {"code": error.code, "what": error.what, "todo": error.todo}}
         except Exception as error:
