@@ -12,10 +12,11 @@ const events = useEvents()
 const uploads = useUploads()
 const { dark, toggle } = useLook()
 const links = [
-  { to: { name: 'shelf' }, text: 'Shelf', marks: ['shelf', 'master', 'lanes', 'bench', 'look'] },
+  { to: { name: 'shelf' }, text: 'Shelf', marks: ['shelf', 'master', 'lanes', 'framing', 'bench', 'look'] },
   { to: { name: 'dispatch' }, text: 'Dispatch', marks: ['dispatch'] },
   { to: { name: 'receipts' }, text: 'Receipts', marks: ['receipts'] },
   { to: { name: 'sheets' }, text: 'Rule sheets', marks: ['sheets'] },
+  { to: { name: 'recipes' }, text: 'Recipes', marks: ['recipes'] },
   { to: { name: 'machine' }, text: 'Line & machine', marks: ['machine'] },
 ]
 </script>

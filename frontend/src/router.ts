@@ -12,6 +12,12 @@ export const router = createRouter({
       props: true,
     },
     {
+      path: '/masters/:masterId/framing',
+      name: 'framing',
+      component: () => import('./screens/framing/FramingScreen.vue'),
+      props: true,
+    },
+    {
       path: '/masters/:masterId/:destinationId',
       name: 'bench',
       component: () => import('./screens/bench/BenchScreen.vue'),
@@ -26,6 +32,7 @@ export const router = createRouter({
     { path: '/dispatch', name: 'dispatch', component: () => import('./screens/dispatch/DispatchScreen.vue') },
     { path: '/receipts', name: 'receipts', component: () => import('./screens/receipts/ReceiptsScreen.vue') },
     { path: '/sheets/:sheetId?', name: 'sheets', component: () => import('./screens/sheets/SheetsScreen.vue'), props: true },
+    { path: '/recipes/:recipeId?', name: 'recipes', component: () => import('./screens/recipes/RecipesScreen.vue'), props: true },
     { path: '/machine', name: 'machine', component: () => import('./screens/machine/MachineScreen.vue') },
     { path: '/:rest(.*)', name: 'nowhere', component: () => import('./screens/NowhereScreen.vue') },
   ],

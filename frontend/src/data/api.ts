@@ -29,6 +29,18 @@ export type Pasted = Schemas['Pasted']
 export type Fault = Schemas['Fault']
 export type Offers = Schemas['Offers']
 export type Offer = Schemas['Offer']
+export type FramingView = Schemas['FramingView']
+export type FramingWish = Partial<Schemas['FramingWish']>
+export type ShapeWish = Schemas['ShapeWish']
+export type ShapeHere = Schemas['ShapeHere']
+export type Effect = Schemas['Effect']
+export type RecipeView = Schemas['RecipeView']
+export type RecipesView = Schemas['RecipesView']
+export type RecipeHere = Schemas['RecipeHere']
+export type Applied = Schemas['Applied']
+export type ParcelsState = Schemas['ParcelsState']
+export type Alternative = Schemas['Alternative']
+export type SoundStory = Schemas['SoundStory']
 export type Screen = Schemas['Screen']
 export type ViewerLine = Schemas['ViewerLine']
 
@@ -90,6 +102,25 @@ export const api = {
   },
   choose: (id: string, destination: string, choices: Choices) =>
     ask<ParcelView>('PUT', `${parcelPath(id, destination)}/choices`, choices),
+  framing: (id: string, signal?: AbortSignal) => get<FramingView>(`/masters/${id}/framing`, signal),
+  tryFraming: (id: string, wish: FramingWish) => ask<FramingView>('POST', `/masters/${id}/framing/try`, wish),
+  keepFraming: (id: string, wish: FramingWish) => ask<FramingView>('PUT', `/masters/${id}/framing`, wish),
+  framedPicture: (id: string, destination: string, number: number) => `/api${parcelPath(id, destination)}/framed.jpg?number=${number}`,
+  sharpening: (id: string, destination: string) => get<Effect>(`${parcelPath(id, destination)}/sharpening`),
+  recipes: (signal?: AbortSignal) => get<RecipesView>('/recipes', signal),
+  saveRecipe: (masterId: string, name: string, note: string) => ask<RecipeView>('POST', '/recipes', { master_id: masterId, name, note }),
+  editRecipe: (id: string, edit: { name?: string; note?: string; starred?: boolean }) => ask<RecipeView>('PUT', `/recipes/${id}`, edit),
+  updateRecipe: (id: string, masterId: string) => ask<RecipeView>('POST', `/recipes/${id}/update`, { master_id: masterId }),
+  duplicateRecipe: (id: string) => ask<RecipeView>('POST', `/recipes/${id}/duplicate`),
+  removeRecipe: (id: string) => ask<RecipesView>('DELETE', `/recipes/${id}`),
+  undoRecipe: () => ask<RecipesView>('POST', '/recipes/undo'),
+  importRecipe: (text: string) => ask<RecipeView>('POST', '/recipes/import', { text }),
+  recipeDocument: (id: string) => `/api/recipes/${id}/document.json`,
+  recipeHere: (masterId: string, id: string, signal?: AbortSignal) => get<RecipeHere>(`/masters/${masterId}/recipes/${id}`, signal),
+  applyRecipe: (masterId: string, id: string) => ask<Applied>('POST', `/masters/${masterId}/recipes/${id}/apply`),
+  putBack: (masterId: string, state: ParcelsState) => ask<ParcelsState>('PUT', `/masters/${masterId}/parcels-state`, state),
+  together: (masterId: string, part: Partial<Choices>, timesGuidance: number | null = null) =>
+    ask<Applied>('POST', `/masters/${masterId}/together`, { part, times_guidance: timesGuidance }),
   lanes: (id: string, signal?: AbortSignal) => get<string[]>(`/masters/${id}/lanes`, signal),
   chooseLanes: (id: string, destinations: string[]) => ask<string[]>('PUT', `/masters/${id}/lanes`, { destinations }),
   takeNewestSheet: (id: string, destination: string) => ask<ParcelView>('POST', `${parcelPath(id, destination)}/newest-sheet`),

@@ -276,6 +276,338 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/masters/{master_id}/framing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Framing
+         * @description Every shape of this master's lanes.
+         */
+        get: operations["framing_api_masters__master_id__framing_get"];
+        /**
+         * Keep Framing
+         * @description Keep a focus and wishes; one that a destination cannot follow is refused, and then nothing changes.
+         */
+        put: operations["keep_framing_api_masters__master_id__framing_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/framing/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Framing
+         * @description The shapes as they would be, without keeping anything.
+         */
+        post: operations["try_framing_api_masters__master_id__framing_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/parcels/{destination_id}/framed.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Framed
+         * @description One picture exactly as it goes into the encoder, of the kept plan.
+         */
+        get: operations["framed_api_masters__master_id__parcels__destination_id__framed_jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/parcels/{destination_id}/sharpening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sharpening
+         * @description What light sharpening does to the picture that packs worst; refused where nothing is scaled down.
+         */
+        get: operations["sharpening_api_masters__master_id__parcels__destination_id__sharpening_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every
+         * @description Every recipe, starred ones first.
+         */
+        get: operations["every_api_recipes_get"];
+        put?: never;
+        /**
+         * Save
+         * @description Save the choices of a master's lanes under a name.
+         */
+        post: operations["save_api_recipes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take the last change of any recipe back.
+         */
+        post: operations["undo_api_recipes_undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In
+         * @description Take a recipe from its JSON text. It gets an id of its own; a name that is taken is refused.
+         */
+        post: operations["bring_in_api_recipes_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/schema.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Published Schema
+         * @description The JSON Schema of a recipe.
+         */
+        get: operations["published_schema_api_recipes_schema_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Edit
+         * @description Rename, note or star it.
+         */
+        put: operations["edit_api_recipes__recipe_id__put"];
+        post?: never;
+        /**
+         * Remove
+         * @description Take it away; undoing brings it back.
+         */
+        delete: operations["remove_api_recipes__recipe_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe_id}/update": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Update
+         * @description Make it say what this master's lanes say now.
+         */
+        post: operations["update_api_recipes__recipe_id__update_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe_id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Duplicate
+         * @description A copy under a name of its own.
+         */
+        post: operations["duplicate_api_recipes__recipe_id__duplicate_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe_id}/document.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Document
+         * @description The recipe as a document to keep or to give away.
+         */
+        get: operations["document_api_recipes__recipe_id__document_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/recipes/{recipe_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Here
+         * @description What differs between a recipe and this master's parcels, and how it would adapt to it.
+         */
+        get: operations["here_api_masters__master_id__recipes__recipe_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/recipes/{recipe_id}/apply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Apply
+         * @description Show the recipe's destinations and choose as it means, with this master's numbers.
+         */
+        post: operations["apply_api_masters__master_id__recipes__recipe_id__apply_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/parcels-state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Back
+         * @description Put back what the lanes and choices were; destinations that are gone are passed over.
+         */
+        put: operations["put_back_api_masters__master_id__parcels_state_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Together
+         * @description Change some choices of several parcels at once. Where a destination cannot follow, its parcel stays and says why.
+         */
+        post: operations["together_api_masters__master_id__together_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/masters/{master_id}/lanes": {
         parameters: {
             query?: never;
@@ -803,6 +1135,40 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Alternative
+         * @description Another way under the cap: what it is, the choices or the excerpt that bring it about, and its figures.
+         *
+         *     `share` is the bit rate as a share of the least that the guidance asks for; `size` is that of the file.
+         */
+        Alternative: {
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+            choices?: components["schemas"]["Choices"] | null;
+            excerpt?: components["schemas"]["Excerpt"] | null;
+            /** Video Bitrate Bps */
+            video_bitrate_bps: number;
+            /** Share */
+            share: number;
+            size: components["schemas"]["Size"];
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * Applied
+         * @description What was done to several parcels, and what they were before.
+         */
+        Applied: {
+            before: components["schemas"]["ParcelsState"];
+            here?: components["schemas"]["RecipeHere"] | null;
+            /**
+             * Refused
+             * @default []
+             */
+            refused: components["schemas"]["PartHere"][];
+        };
+        /**
          * Arrival
          * @description The picture at one station, on one screen, against the master; `line` is who is served it, if anyone.
          */
@@ -845,6 +1211,8 @@ export interface components {
         /**
          * AudioFacts
          * @description The first sound stream. Loudness per ITU-R BS.1770-5; None where the sound is silent.
+         *
+         *     `mixes` are the levels of the chosen excerpt, as it is and mixed to fewer or more channels; empty before it was heard.
          */
         AudioFacts: {
             /** Codec */
@@ -869,10 +1237,17 @@ export interface components {
              * @default 0
              */
             start_s: string;
+            /**
+             * Mixes
+             * @default []
+             */
+            mixes: components["schemas"]["Heard"][];
         };
         /**
          * AudioPlan
          * @description The sound; `bitrate_bps` is that of the samples where nothing is lost, and None for FLAC, which decides itself.
+         *
+         *     `master_*` are levels of the excerpt as mixed, before the gain; `target_lufs` and `limit_dbtp` what the sheet asks for.
          */
         AudioPlan: {
             codec: components["schemas"]["Chosen_Literal__aac____opus____mp3____flac____pcm___"];
@@ -889,6 +1264,14 @@ export interface components {
             expected_lufs?: number | null;
             /** Expected Peak Dbtp */
             expected_peak_dbtp?: number | null;
+            /** Master Lufs */
+            master_lufs?: number | null;
+            /** Master Peak Dbtp */
+            master_peak_dbtp?: number | null;
+            /** Target Lufs */
+            target_lufs?: number | null;
+            /** Limit Dbtp */
+            limit_dbtp?: number | null;
         };
         /**
          * AudioRule
@@ -956,18 +1339,6 @@ export interface components {
             currency: string;
             /** Allowance Share */
             allowance_share: number | null;
-        };
-        /**
-         * Change
-         * @description One difference between two sheets; None where a value is in one of them only.
-         */
-        Change: {
-            /** Path */
-            path: string;
-            /** Before */
-            before: string | null;
-            /** After */
-            after: string | null;
         };
         /**
          * CheckStamp
@@ -1039,7 +1410,10 @@ export interface components {
         };
         /**
          * Choices
-         * @description What the creator decided for a parcel; None leaves it to the plan. Rates in bit/s, times in s, gain in dB.
+         * @description What the creator decided for a parcel; None leaves it to the plan. Rates in bit/s, times in s, gain in dB, sizes in bytes.
+         *
+         *     `focus` is this parcel's own, in place of the master's; `zoom` enlarges the kept part; `max_bytes` is a size that the
+         *     packed file must not pass.
          */
         Choices: {
             method?: components["schemas"]["Method"] | null;
@@ -1049,6 +1423,19 @@ export interface components {
             codec?: ("h264" | "hevc" | "vp9" | "av1" | "vc3") | null;
             /** @default fit */
             framing: components["schemas"]["FramingMode"];
+            /** Shape */
+            shape?: string | null;
+            focus?: components["schemas"]["Focus"] | null;
+            /**
+             * Zoom
+             * @default 1
+             */
+            zoom: number;
+            /**
+             * Sharpen
+             * @default false
+             */
+            sharpen: boolean;
             /** Short Side Px */
             short_side_px?: number | null;
             /** Frame Rate */
@@ -1087,6 +1474,8 @@ export interface components {
             channels?: number | null;
             /** Gain Db */
             gain_db?: number | null;
+            /** Max Bytes */
+            max_bytes?: number | null;
         };
         /**
          * ChooseRequest
@@ -1319,12 +1708,39 @@ export interface components {
             /** Grain */
             grain: number;
         };
+        /** Document */
+        Document: {
+            /** Text */
+            text: string;
+        };
         /** DocumentRequest */
         DocumentRequest: {
             /** Document */
             document: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Effect
+         * @description A part of one picture, pixel for pixel, with and without sharpening; `why` says how this picture was chosen.
+         */
+        Effect: {
+            /** Number */
+            number: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Off */
+            off: string;
+            /** On */
+            on: string;
+            /** Why */
+            why: string;
         };
         /**
          * Effort
@@ -1418,6 +1834,22 @@ export interface components {
             sha256: string;
         };
         /**
+         * Focus
+         * @description What must stay in the picture, as shares of the active picture's width and height from its upper left corner.
+         */
+        Focus: {
+            /**
+             * X
+             * @default 0.5
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0.5
+             */
+            y: number;
+        };
+        /**
          * FrameRateClass
          * @description Up to 30 frames/s is standard, above 30 to 60 is high.
          * @enum {string}
@@ -1426,6 +1858,8 @@ export interface components {
         /**
          * Framing
          * @description `crop` in the master's display pixels goes to `picture` inside a frame of `width` × `height`.
+         *
+         *     `mode` is None where the frame has the picture's own shape; `shape` is the one that was wanted.
          */
         Framing: {
             mode: components["schemas"]["FramingMode"] | null;
@@ -1435,13 +1869,62 @@ export interface components {
             height: number;
             crop: components["schemas"]["Rect"];
             picture: components["schemas"]["Rect"];
+            /** Shape */
+            shape?: string | null;
         };
         /**
          * FramingMode
-         * @description Fit keeps the whole picture and adds bars; fill crops around the centre.
+         * @description Fit adds bars around the picture, fill crops it, blur sets it over an enlarged, blurred copy of itself.
          * @enum {string}
          */
-        FramingMode: "fit" | "fill";
+        FramingMode: "fit" | "fill" | "blur";
+        /**
+         * FramingView
+         * @description All shapes of a master. `active` is the picture without baked-in bars; `pictures` go from the in to the out point.
+         */
+        FramingView: {
+            /** Display Width */
+            display_width: number;
+            /** Display Height */
+            display_height: number;
+            active: components["schemas"]["Rect"];
+            /** Bars Removed */
+            bars_removed: boolean;
+            focus: components["schemas"]["Focus"] | null;
+            /** Shapes */
+            shapes: components["schemas"]["ShapeHere"][];
+            /** Refused */
+            refused: components["schemas"]["Refused"][];
+            /** First Picture */
+            first_picture: number;
+            /** Last Picture */
+            last_picture: number;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * FramingWish
+         * @description The master's focus (null for the centre) and wishes by destination; what is not named stays as it is.
+         */
+        FramingWish: {
+            /**
+             * Focus
+             * @default as it is
+             */
+            focus: components["schemas"]["Focus"] | "as it is" | null;
+            /**
+             * Parcels
+             * @default {}
+             */
+            parcels: {
+                [key: string]: components["schemas"]["ShapeWish"];
+            };
+        };
+        /** FromMaster */
+        FromMaster: {
+            /** Master Id */
+            master_id: string;
+        };
         /**
          * Grid
          * @description Guidance of one codec and dynamic range.
@@ -1587,6 +2070,94 @@ export interface components {
             up_to_short_side_px?: number | null;
             /** Renditions */
             renditions: components["schemas"]["RenditionRule"][];
+        };
+        /**
+         * Heard
+         * @description Integrated loudness (LUFS) and true peak (dBTP) of a part, mixed to so many channels; None where it is silent.
+         */
+        Heard: {
+            /** Channels */
+            channels: number;
+            /** Integrated Lufs */
+            integrated_lufs: number | null;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
+        };
+        /**
+         * Intent
+         * @description How one destination's parcel is meant; None leaves a value to the plan.
+         *
+         *     `times_guidance` is of the middle of the guidance, `ceiling_times` of the bit rate. `short_side_px` is an upper limit
+         *     of the size, or with `enlarges` a size to go up to. `halves_rate` asks for every second picture.
+         */
+        Intent: {
+            /** @default fit */
+            framing: components["schemas"]["FramingMode"];
+            /** Shape */
+            shape?: string | null;
+            /**
+             * Zoom
+             * @default 1
+             */
+            zoom: number;
+            /**
+             * Sharpen
+             * @default false
+             */
+            sharpen: boolean;
+            method?: components["schemas"]["Method"] | null;
+            /** Codec */
+            codec?: ("h264" | "hevc" | "vp9" | "av1" | "vc3") | null;
+            /** Container */
+            container?: ("mp4" | "mov" | "mkv" | "webm" | "m4a" | "mp3" | "ogg" | "flac" | "wav") | null;
+            /** Short Side Px */
+            short_side_px?: number | null;
+            /**
+             * Enlarges
+             * @default false
+             */
+            enlarges: boolean;
+            /**
+             * Halves Rate
+             * @default false
+             */
+            halves_rate: boolean;
+            /** Frame Rate */
+            frame_rate?: string | null;
+            rate_control?: components["schemas"]["RateControl"] | null;
+            /** Times Guidance */
+            times_guidance?: number | null;
+            /** Ceiling Times */
+            ceiling_times?: number | null;
+            /** Buffer S */
+            buffer_s?: number | null;
+            /** Quality */
+            quality?: number | null;
+            /** Keyframe Interval S */
+            keyframe_interval_s?: number | null;
+            effort?: components["schemas"]["Effort"] | null;
+            /** Fast Start */
+            fast_start?: boolean | null;
+            /**
+             * Picture
+             * @default true
+             */
+            picture: boolean;
+            /**
+             * Sound
+             * @default true
+             */
+            sound: boolean;
+            /** Sound Codec */
+            sound_codec?: ("aac" | "opus" | "mp3" | "flac" | "pcm") | null;
+            /** Sound Bitrate Bps */
+            sound_bitrate_bps?: number | null;
+            /** Sample Rate Hz */
+            sample_rate_hz?: number | null;
+            /** Channels */
+            channels?: number | null;
+            /** Max Bytes */
+            max_bytes?: number | null;
         };
         /** Job */
         Job: {
@@ -1734,6 +2305,20 @@ export interface components {
             waiting_rates: number[];
         };
         /**
+         * Lost
+         * @description Shares of the active picture that are cut away at its edges.
+         */
+        Lost: {
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+            /** Right */
+            right: number;
+            /** Bottom */
+            bottom: number;
+        };
+        /**
          * MachineRequest
          * @description The line, and the output folder; null for the program's own outbox.
          */
@@ -1770,6 +2355,42 @@ export interface components {
             achieved_bps: number;
             /** Ceiling Bps */
             ceiling_bps: number;
+        };
+        /**
+         * MadeRow
+         * @description One line of the slip of the parcel that a recipe was made on.
+         */
+        MadeRow: {
+            /** Setting */
+            setting: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * Margins
+         * @description What a platform's own page may cover of a picture, as shares of the frame's width and height.
+         */
+        Margins: {
+            /**
+             * Left
+             * @default 0
+             */
+            left: number;
+            /**
+             * Top
+             * @default 0
+             */
+            top: number;
+            /**
+             * Right
+             * @default 0
+             */
+            right: number;
+            /**
+             * Bottom
+             * @default 0
+             */
+            bottom: number;
         };
         /**
          * Master
@@ -1880,7 +2501,8 @@ export interface components {
          * Mending
          * @description What the creator wants mended when the master is packed; the file itself is never touched.
          *
-         *     `remove_bars` is the active picture in display pixels, `deinterlace` the measured field order.
+         *     `remove_bars` is the active picture in display pixels, `deinterlace` the measured field order, `focus` what no crop may
+         *     lose.
          */
         Mending: {
             remove_bars?: components["schemas"]["Rect"] | null;
@@ -1892,6 +2514,7 @@ export interface components {
              * @default false
              */
             turn_down: boolean;
+            focus?: components["schemas"]["Focus"] | null;
         };
         /**
          * Method
@@ -1927,6 +2550,21 @@ export interface components {
              * @default
              */
             title: string;
+        };
+        /**
+         * NewRecipe
+         * @description A name for the choices of this master's lanes.
+         */
+        NewRecipe: {
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Master Id */
+            master_id: string;
         };
         /**
          * NewSheetRequest
@@ -2021,6 +2659,11 @@ export interface components {
              * @default []
              */
             sound_codec: components["schemas"]["Offer"][];
+            /**
+             * Max Bytes
+             * @default []
+             */
+            max_bytes: components["schemas"]["Offer"][];
         };
         /**
          * OpenRequest
@@ -2101,6 +2744,57 @@ export interface components {
             /** As It Is */
             as_it_is: boolean;
             news: components["schemas"]["SheetNews"] | null;
+            /**
+             * Alternatives
+             * @default []
+             */
+            alternatives: components["schemas"]["Alternative"][];
+        };
+        /**
+         * ParcelsState
+         * @description The lanes of a master and the choices of every parcel: what can be put back.
+         */
+        ParcelsState: {
+            /** Lanes */
+            lanes: string[];
+            /** Choices */
+            choices: {
+                [key: string]: components["schemas"]["Choices"];
+            };
+        };
+        /**
+         * PartHere
+         * @description A part of a recipe on a master: what it would change of today's choices, and how it adapts. `missing` says why not.
+         */
+        PartHere: {
+            /** Destination Id */
+            destination_id: string;
+            /** Name */
+            name: string | null;
+            /**
+             * Differs
+             * @default []
+             */
+            differs: components["schemas"]["hardy_parcel__core__recipes__Change"][];
+            /**
+             * Adapts
+             * @default []
+             */
+            adapts: components["schemas"]["hardy_parcel__core__recipes__Change"][];
+            /** Missing */
+            missing?: string | null;
+        };
+        /**
+         * PartView
+         * @description One destination of a recipe in words; `name` is None where there is no such destination any more.
+         */
+        PartView: {
+            /** Destination Id */
+            destination_id: string;
+            /** Name */
+            name: string | null;
+            /** Told */
+            told: components["schemas"]["ToldIntent"][];
         };
         /**
          * Pasted
@@ -2136,7 +2830,7 @@ export interface components {
          *
          *     Without `picture` it is an audio feed, and codecs and guidance for pictures are left empty. `guidance_factors`
          *     multiply the H.264 rows for a codec that has none of its own; `hdr_factor` does so for high dynamic range.
-         *     `max_level` and `peak_bps` are what the weakest machine that must play it can do.
+         *     `covered` is what its page lays over the picture. `max_level` and `peak_bps` are what the weakest machine that must play it can do.
          */
         Placement: {
             /** Id */
@@ -2207,6 +2901,7 @@ export interface components {
              * @default 2
              */
             keyframe_interval_s: number;
+            covered?: components["schemas"]["Margins"] | null;
             /**
              * Max Level
              * @default {}
@@ -2267,6 +2962,7 @@ export interface components {
             container: components["schemas"]["Chosen_Literal__mp4____mov____mkv____webm____m4a____mp3____ogg____flac____wav___"];
             fast_start: components["schemas"]["Chosen_bool_"];
             chapters: components["schemas"]["Chosen_bool_"];
+            size_cap: components["schemas"]["Chosen_int_"];
             video: components["schemas"]["VideoPlan"] | null;
             no_picture_because?: components["schemas"]["Because"] | null;
             audio: components["schemas"]["AudioPlan"] | null;
@@ -2319,7 +3015,7 @@ export interface components {
         RateControl: "constant" | "one pass" | "two passes" | "constant quality" | "fixed by the codec" | "as recorded";
         /**
          * Receipt
-         * @description What came out. Sizes in bytes, times in s.
+         * @description What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap.
          */
         Receipt: {
             /** File Name */
@@ -2336,6 +3032,12 @@ export interface components {
             pictures: number;
             /** Rows */
             rows: components["schemas"]["ReceiptRow"][];
+            /**
+             * Tries
+             * @default 1
+             */
+            tries: number;
+            sound?: components["schemas"]["SoundStory"] | null;
         };
         /**
          * ReceiptRow
@@ -2358,6 +3060,99 @@ export interface components {
             note: string;
         };
         /**
+         * Recipe
+         * @description Choices for a set of destinations, kept for other masters; `made_on` is the name of the master they were made on.
+         */
+        Recipe: {
+            /**
+             * Schema Version
+             * @default 1
+             * @constant
+             */
+            schema_version: 1;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Starred
+             * @default false
+             */
+            starred: boolean;
+            /**
+             * Made On
+             * @default
+             */
+            made_on: string;
+            /** Parts */
+            parts: components["schemas"]["RecipePart"][];
+        };
+        /**
+         * RecipeEdit
+         * @description What to change; null leaves a value alone.
+         */
+        RecipeEdit: {
+            /** Name */
+            name?: string | null;
+            /** Note */
+            note?: string | null;
+            /** Starred */
+            starred?: boolean | null;
+        };
+        /**
+         * RecipeHere
+         * @description A recipe on a master. `lanes` are the destinations that it would show; `same` when nothing would change.
+         */
+        RecipeHere: {
+            recipe: components["schemas"]["Recipe"];
+            /** Parts */
+            parts: components["schemas"]["PartHere"][];
+            /** Lanes */
+            lanes: string[];
+            /** Same */
+            same: boolean;
+        };
+        /**
+         * RecipePart
+         * @description What a recipe means for one destination, and what that came to where it was made.
+         */
+        RecipePart: {
+            /** Destination Id */
+            destination_id: string;
+            intent: components["schemas"]["Intent"];
+            /**
+             * Made
+             * @default []
+             */
+            made: components["schemas"]["MadeRow"][];
+        };
+        /**
+         * RecipeView
+         * @description A recipe with what it asks for, in words.
+         */
+        RecipeView: {
+            recipe: components["schemas"]["Recipe"];
+            /** Changed At */
+            changed_at: number;
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+        };
+        /**
+         * RecipesView
+         * @description Every recipe, and what undoing would bring back; None when there is nothing to undo.
+         */
+        RecipesView: {
+            /** Recipes */
+            recipes: components["schemas"]["RecipeView"][];
+            /** Undo */
+            undo: string | null;
+        };
+        /**
          * Rect
          * @description A rectangle in pixels; all four are even.
          */
@@ -2370,6 +3165,16 @@ export interface components {
             width: number;
             /** Height */
             height: number;
+        };
+        /**
+         * Refused
+         * @description A wish that a destination cannot follow, with the reason.
+         */
+        Refused: {
+            /** Destination Id */
+            destination_id: string;
+            /** Why */
+            why: string;
         };
         /**
          * Rehearsal
@@ -2458,6 +3263,58 @@ export interface components {
             curve: components["schemas"]["SurvivalCurve"];
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * ShapeHere
+         * @description A destination's frame around the master: the wish, what comes of it, and its figures.
+         */
+        ShapeHere: {
+            /** Destination Id */
+            destination_id: string;
+            /** Name */
+            name: string;
+            /** Placement */
+            placement: string;
+            /** Shape */
+            shape: string;
+            /** Taken */
+            taken: string;
+            /** Own */
+            own: boolean;
+            mode: components["schemas"]["FramingMode"];
+            /** Wished Shape */
+            wished_shape: string | null;
+            own_focus: components["schemas"]["Focus"] | null;
+            focus: components["schemas"]["Focus"];
+            /** Zoom */
+            zoom: number;
+            framing: components["schemas"]["Framing"];
+            window: components["schemas"]["Rect"];
+            /** Kept */
+            kept: number;
+            /** Enlargement */
+            enlargement: number;
+            lost: components["schemas"]["Lost"];
+            covered: components["schemas"]["Margins"] | null;
+            /** Stands */
+            stands: components["schemas"]["Standing"][];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * ShapeWish
+         * @description How one parcel is to be framed. Without a focus it follows the master's.
+         */
+        ShapeWish: {
+            framing: components["schemas"]["FramingMode"];
+            /** Shape */
+            shape?: string | null;
+            focus?: components["schemas"]["Focus"] | null;
+            /**
+             * Zoom
+             * @default 1
+             */
+            zoom: number;
         };
         /**
          * Sheet
@@ -2580,6 +3437,38 @@ export interface components {
             instead_because?: string | null;
         };
         /**
+         * SoundStory
+         * @description The sound before and after: levels in LUFS and dBTP, the gain in dB, and both envelopes in equal steps of `step_s`.
+         */
+        SoundStory: {
+            /** Before Lufs */
+            before_lufs: number | null;
+            /** Before Peak Dbtp */
+            before_peak_dbtp: number | null;
+            /** After Lufs */
+            after_lufs: number | null;
+            /** After Peak Dbtp */
+            after_peak_dbtp: number | null;
+            /** Gain Db */
+            gain_db: number;
+            /** Target Lufs */
+            target_lufs: number | null;
+            /** Limit Dbtp */
+            limit_dbtp: number | null;
+            /** Step S */
+            step_s: number;
+            /**
+             * Before
+             * @default []
+             */
+            before: (number | null)[];
+            /**
+             * After
+             * @default []
+             */
+            after: (number | null)[];
+        };
+        /**
          * Source
          * @description Where a reason comes from.
          * @enum {string}
@@ -2597,6 +3486,25 @@ export interface components {
             matter: string;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * Standing
+         * @description A frame on one viewer's screen, in eye pixels of a sixtieth of a degree: the screen, the frame in it, the picture in that.
+         */
+        Standing: {
+            screen: components["schemas"]["Screen"];
+            /** Screen Width */
+            screen_width: number;
+            /** Screen Height */
+            screen_height: number;
+            /** Frame Width */
+            frame_width: number;
+            /** Frame Height */
+            frame_height: number;
+            /** Picture Width */
+            picture_width: number;
+            /** Picture Height */
+            picture_height: number;
         };
         /**
          * Station
@@ -2654,6 +3562,33 @@ export interface components {
             text: string;
         };
         /**
+         * Together
+         * @description Some choices by their keys, for these destinations or for every lane; `times_guidance` gives each its own bit rate.
+         */
+        Together: {
+            /**
+             * Part
+             * @default {}
+             */
+            part: {
+                [key: string]: unknown;
+            };
+            /** Times Guidance */
+            times_guidance?: number | null;
+            /** Destinations */
+            destinations?: string[] | null;
+        };
+        /**
+         * ToldIntent
+         * @description One intent in words.
+         */
+        ToldIntent: {
+            /** Setting */
+            setting: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * ToldRow
          * @description One line of a sheet: what it is about, and what it says.
          */
@@ -2696,7 +3631,7 @@ export interface components {
         VersionView: {
             sheet: components["schemas"]["Sheet"];
             /** Changes */
-            changes: components["schemas"]["Change"][];
+            changes: components["schemas"]["hardy_parcel__core__sheet_documents__Change"][];
         };
         /**
          * VideoFacts
@@ -2777,6 +3712,7 @@ export interface components {
          * @description The picture. None stands where a codec has no such value, or where nothing is encoded.
          *
          *     `keep_every` is the master's rate over the packed one: 2 keeps every second picture, 5/6 shows every fifth twice.
+         *     `sharpen` is the share of what the scaler took from fine detail that is put back, 0 for none.
          */
         VideoPlan: {
             codec: components["schemas"]["Chosen_Literal__h264____hevc____vp9____av1____vc3___"];
@@ -2816,12 +3752,39 @@ export interface components {
             /** Source Range */
             source_range: string;
             scaler: components["schemas"]["Chosen_Union_str__NoneType__"];
+            sharpen: components["schemas"]["Chosen_float_"];
         };
         /**
          * ViewerLine
          * @enum {string}
          */
         ViewerLine: "good" | "slow";
+        /**
+         * Change
+         * @description One thing that is otherwise here than in the recipe: what it was there, what it is here, and why.
+         */
+        hardy_parcel__core__recipes__Change: {
+            /** Setting */
+            setting: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Because */
+            because: string;
+        };
+        /**
+         * Change
+         * @description One difference between two sheets; None where a value is in one of them only.
+         */
+        hardy_parcel__core__sheet_documents__Change: {
+            /** Path */
+            path: string;
+            /** Before */
+            before: string | null;
+            /** After */
+            after: string | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -4104,6 +5067,1594 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    framing_api_masters__master_id__framing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramingView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_framing_api_masters__master_id__framing_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FramingWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramingView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    try_framing_api_masters__master_id__framing_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FramingWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramingView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    framed_api_masters__master_id__parcels__destination_id__framed_jpg_get: {
+        parameters: {
+            query?: {
+                number?: number;
+            };
+            header?: never;
+            path: {
+                master_id: string;
+                destination_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    sharpening_api_masters__master_id__parcels__destination_id__sharpening_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+                destination_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effect"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    every_api_recipes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipesView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    save_api_recipes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRecipe"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    undo_api_recipes_undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipesView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bring_in_api_recipes_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Document"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    published_schema_api_recipes_schema_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    edit_api_recipes__recipe_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    remove_api_recipes__recipe_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipesView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    update_api_recipes__recipe_id__update_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromMaster"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    duplicate_api_recipes__recipe_id__duplicate_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    document_api_recipes__recipe_id__document_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    here_api_masters__master_id__recipes__recipe_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+                recipe_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeHere"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    apply_api_masters__master_id__recipes__recipe_id__apply_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+                recipe_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Applied"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    put_back_api_masters__master_id__parcels_state_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ParcelsState"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParcelsState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    together_api_masters__master_id__together_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Together"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Applied"];
+                };
             };
             /** @description Not Found */
             404: {

@@ -3,41 +3,49 @@ import { computed } from 'vue'
 
 import { api, type Framing, type Master } from '../data/api'
 
-/** A poster of the master as it will stand in the packed frame: cropped, or between bars. */
-const props = defineProps<{ master: Master; framing: Framing; height: number; number?: number }>()
+/** A picture of the master as it will stand in the packed frame: cropped, between bars, or over its own blur. */
+const props = defineProps<{ master: Master; framing: Framing; height: number; number?: number; source?: string }>()
 
 const box = computed(() => ({
   width: `${(props.height * props.framing.width) / props.framing.height}px`,
   height: `${props.height}px`,
 }))
+
+/** Where the whole master's picture lies so that its kept part fills a window of this size in px at this place. */
+function placed(left: number, top: number, width: number, height: number, zoom: number) {
+  const { crop } = props.framing
+  const video = props.master.facts!.video
+  return {
+    width: `${video.display_width * zoom}px`,
+    height: `${video.display_height * zoom}px`,
+    left: `${left + width / 2 - (crop.x + crop.width / 2) * zoom}px`,
+    top: `${top + height / 2 - (crop.y + crop.height / 2) * zoom}px`,
+  }
+}
 const picture = computed(() => {
   const { width, height, crop, picture: inner } = props.framing
-  const video = props.master.facts!.video
   const scale = props.height / height
-  const zoom = (inner.width / crop.width) * scale
+  const cover = Math.max((width * scale) / crop.width, (height * scale) / crop.height)
   return {
-    window: {
-      left: `${inner.x * scale}px`,
-      top: `${inner.y * scale}px`,
-      width: `${inner.width * scale}px`,
-      height: `${inner.height * scale}px`,
-    },
-    image: {
-      width: `${video.display_width * zoom}px`,
-      height: `${video.display_height * zoom}px`,
-      left: `${-crop.x * zoom}px`,
-      top: `${-crop.y * zoom}px`,
-    },
-    wide: width > height,
+    window: { left: `${inner.x * scale}px`, top: `${inner.y * scale}px`, width: `${inner.width * scale}px`, height: `${inner.height * scale}px` },
+    image: placed(0, 0, inner.width * scale, inner.height * scale, (inner.width / crop.width) * scale),
+    behind: placed(0, 0, width * scale, height * scale, cover),
+    blur: `blur(${(Math.min(width, height) * scale * 0.04).toFixed(1)}px)`,
   }
 })
-const shown = computed(() => (props.master.strip.includes(props.number ?? 6) ? (props.number ?? 6) : (props.master.strip[0] ?? 0)))
+const blurred = computed(() => {
+  const { width, height, picture: inner } = props.framing
+  return props.framing.mode === 'blur' && (inner.width < width || inner.height < height)
+})
+const strip = computed(() => (props.master.strip.includes(props.number ?? 6) ? (props.number ?? 6) : (props.master.strip[0] ?? 0)))
+const shown = computed(() => props.source ?? api.stripPicture(props.master, strip.value))
 </script>
 
 <template>
   <div class="frame" :style="box">
+    <img v-if="blurred" :src="shown" alt="" :style="{ ...picture.behind, filter: picture.blur }" />
     <div class="window" :style="picture.window">
-      <img :src="api.stripPicture(master, shown)" alt="" :style="picture.image" />
+      <img :src="shown" alt="" :style="picture.image" />
     </div>
   </div>
 </template>

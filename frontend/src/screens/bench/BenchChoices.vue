@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import type { Choices, Offer, ParcelView } from '../../data/api'
+import { bytes } from '../../data/words'
 
 /** What may be chosen beside the bit rate, each with what it means. Empty is what the plan would take. */
 const props = defineProps<{ view: ParcelView }>()
@@ -17,6 +18,7 @@ const names: { key: Key; name: string }[] = [
   { key: 'effort', name: 'Effort' },
   { key: 'container', name: 'Container' },
   { key: 'sound_codec', name: 'Sound' },
+  { key: 'max_bytes', name: 'Size limit' },
 ]
 const shown = computed(() => names.filter(({ key }) => (props.view.offers[key]?.length ?? 0) > 1))
 
@@ -32,16 +34,22 @@ function value(key: Key): string {
   if (key === 'sound_codec') return plan.audio?.codec.value ?? ''
   return ''
 }
-const offered = (key: Key): Offer[] => props.view.offers[key] ?? []
+/** A limit that was typed is offered too, since it stands chosen. */
+function offered(key: Key): Offer[] {
+  const found = props.view.offers[key] ?? []
+  const own = props.view.parcel.choices.max_bytes
+  if (key !== 'max_bytes' || own == null || found.some((offer) => offer.value === String(own))) return found
+  return [...found, { value: String(own), words: bytes(own), because: 'your choice' }]
+}
 const because = (key: Key) => offered(key).find((offer) => offer.value === value(key))?.because ?? ''
 
 /** A codec decides what containers, sound and rate control there are, so those go back to the plan with it. */
 function choose(key: Key, text: string): void {
-  const part: Record<string, unknown> = { [key]: text === '' ? null : key === 'short_side_px' ? Number(text) : text }
+  const part: Record<string, unknown> = { [key]: text === '' ? null : key === 'short_side_px' || key === 'max_bytes' ? Number(text) : text }
   if (key === 'codec') Object.assign(part, { container: null, sound_codec: null, rate_control: null, quality: null, video_bitrate_bps: null })
   if (key === 'container') part.sound_codec = null
   if (key === 'sound_codec') part.container = null
-  if (key === 'short_side_px' || key === 'frame_rate') part.video_bitrate_bps = null
+  if (key === 'short_side_px' || key === 'frame_rate' || key === 'max_bytes') part.video_bitrate_bps = null
   emit('change', part as Partial<Choices>)
 }
 </script>

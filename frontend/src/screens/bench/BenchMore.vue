@@ -1,18 +1,25 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { Choices, ParcelView } from '../../data/api'
 import { rate } from '../../data/words'
 import DraftInput from '../../parts/DraftInput.vue'
+import SharpeningDialog from './SharpeningDialog.vue'
 
 /** Every value that the pickers do not show, typed. An empty field is left to the plan, whose value stands in it, pale. */
-const props = defineProps<{ view: ParcelView }>()
+const props = defineProps<{ view: ParcelView; masterId: string }>()
 const emit = defineEmits<{ change: [part: Partial<Choices>] }>()
 const plan = computed(() => props.view.parcel.plan)
 const choices = computed(() => props.view.parcel.choices)
 const video = computed(() => plan.value.video)
 const audio = computed(() => plan.value.audio)
 const copied = computed(() => plan.value.method.value !== 'encoded')
+
+const looking = ref(false)
+const scaledDown = computed(() => {
+  const framing = video.value?.framing.value
+  return !!framing && framing.picture.width < framing.crop.width
+})
 
 interface Field {
   key: keyof Choices
@@ -46,6 +53,7 @@ const fields = computed<Field[]>(() => {
     found.push({ key: 'channels', name: 'Channels', unit: '', planned: String(audio.value.channels.value), times: 1 })
     found.push({ key: 'gain_db', name: 'Gain', unit: 'dB', planned: String(audio.value.gain_db.value), times: 1 })
   }
+  found.push({ key: 'max_bytes', name: 'Size limit', unit: 'MB', planned: String(plan.value.size_cap.value / 1e6), times: 1e6 })
   return found
 })
 const shown = ({ key, times }: Field) => {
@@ -72,7 +80,15 @@ function typed({ key, times }: Field, text: string): void {
       <label v-if="plan.fast_start.because.code !== 'no_index'"><input type="checkbox" :checked="plan.fast_start.value" @change="emit('change', { fast_start: !plan.fast_start.value })" /> index first</label>
       <label><input type="checkbox" :checked="choices.sound !== false" @change="emit('change', { sound: choices.sound === false })" /> sound</label>
       <label v-if="view.parcel.destination.placement.picture !== false"><input type="checkbox" :checked="choices.picture !== false" @change="emit('change', { picture: choices.picture === false })" /> picture</label>
+      <label v-if="video && !copied"><input type="checkbox" :checked="choices.sharpen === true" @change="emit('change', { sharpen: choices.sharpen !== true })" /> sharpen lightly</label>
+      <button v-if="video && !copied" type="button" class="link" :disabled="!scaledDown" :title="scaledDown ? '' : 'Nothing is scaled down here'" @click="looking = true">
+        {{ scaledDown ? 'see what it does' : 'nothing is scaled down to sharpen' }}
+      </button>
     </p>
+    <SharpeningDialog
+      v-if="looking" v-model="looking" :master-id="masterId" :destination-id="view.parcel.destination.id" :on="choices.sharpen === true"
+      @choose="emit('change', { sharpen: $event })"
+    />
   </details>
 </template>
 

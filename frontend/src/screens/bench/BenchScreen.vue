@@ -4,7 +4,7 @@ import { onKeyStroke } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 
-import { api, Trouble } from '../../data/api'
+import { api, Trouble, type Alternative, type Choices } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
@@ -18,6 +18,7 @@ import SheetNewsNote from '../../parts/SheetNewsNote.vue'
 import BenchChoices from './BenchChoices.vue'
 import BenchMore from './BenchMore.vue'
 import BenchFigures from './BenchFigures.vue'
+import CapWays from './CapWays.vue'
 import FramingChoice from './FramingChoice.vue'
 import PackDialog from './PackDialog.vue'
 import SuffersMost from './SuffersMost.vue'
@@ -27,7 +28,7 @@ import { useBench } from './useBench'
 const props = defineProps<{ masterId: string; destinationId: string }>()
 const events = useEvents()
 const viewer = useViewer()
-const { master, trouble: masterTrouble, again: masterAgain } = useMaster(() => props.masterId)
+const { master, trouble: masterTrouble, again: masterAgain, setExcerpt, refused: excerptRefused } = useMaster(() => props.masterId)
 const bench = useBench(() => props.masterId, () => props.destinationId, () => master.value?.excerpt)
 const { view, bitrate, refused, trouble, again, past, future } = bench
 
@@ -38,11 +39,19 @@ const packing = computed(() => events.live(view.value?.packing))
 const ownRate = computed(() => view.value?.parcel.choices.video_bitrate_bps != null)
 const chosenRehearsed = computed(() => seen.value?.curve.points.some((point) => Math.abs(point.bitrate_bps / bitrate.value - 1) < 0.005))
 const ownChoices = computed(() => {
-  const { framing: _, ...others } = view.value?.parcel.choices ?? {}
-  const rest = Object.entries(others).filter(([key, value]) => value != null && !(key === 'picture' && value === true) && !(key === 'sound' && value === true))
-  return rest.some(([key]) => key !== 'video_bitrate_bps')
+  const usual: Partial<Choices> = { picture: true, sound: true, sharpen: false }
+  const shape = ['framing', 'shape', 'focus', 'zoom', 'video_bitrate_bps']
+  return Object.entries(view.value?.parcel.choices ?? {}).some(
+    ([key, value]) => value != null && !shape.includes(key) && value !== usual[key as keyof Choices],
+  )
 })
+const onlyShape = ({ framing, shape, focus, zoom }: Choices): Partial<Choices> => ({ framing, shape, focus, zoom })
 const asking = ref(false)
+
+async function takeWay(way: Alternative): Promise<void> {
+  if (way.choices) await bench.replace(way.choices)
+  if (way.excerpt) await setExcerpt(way.excerpt)
+}
 
 async function takeNewest(): Promise<void> {
   refused.value = ''
@@ -90,7 +99,7 @@ onKeyStroke('z', (event) => {
           <ElButton v-if="past.length" size="small" title="Ctrl Z" @click="bench.undo()">Undo</ElButton>
           <ElButton v-if="future.length" size="small" title="Ctrl Shift Z" @click="bench.redo()">Redo</ElButton>
           <ElButton v-if="ownRate" size="small" @click="bench.change({ video_bitrate_bps: null })">Back to the plan’s own rate</ElButton>
-          <ElButton v-if="ownChoices" size="small" @click="bench.replace({ framing: view.parcel.choices.framing })">Back to our plan</ElButton>
+          <ElButton v-if="ownChoices" size="small" @click="bench.replace(onlyShape(view.parcel.choices))">Back to our plan</ElButton>
         </div>
         <SheetNewsNote v-if="view.news" :news="view.news" :name="view.parcel.destination.sheet_name" @take="takeNewest" />
         <div v-if="view.parcel.lowest_bps != null" class="chart" :class="{ lower: view.parcel.plan.video?.framing.value.mode }">
@@ -116,7 +125,8 @@ onKeyStroke('z', (event) => {
           </SurvivalCurve>
         </div>
         <BenchChoices :view="view" @change="bench.change" />
-        <BenchMore :view="view" @change="bench.change" />
+        <BenchMore :view="view" :master-id="masterId" @change="bench.change" />
+        <CapWays :view="view" @take="takeWay" />
         <div class="row under" aria-live="polite">
           <template v-if="rehearsing">
             <span class="bar"><span :style="{ width: `${(rehearsing.progress?.share ?? 0) * 100}%` }" /></span>
@@ -132,7 +142,7 @@ onKeyStroke('z', (event) => {
             <RouterLink class="look" :to="{ name: 'look', params: { masterId, destinationId } }">Look at the pictures</RouterLink>
           </template>
         </div>
-        <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
+        <p v-if="refused || excerptRefused" role="alert" class="refused">{{ refused || excerptRefused }}</p>
         <BenchFigures :parcel="view.parcel" :seen="seen" />
         <SuffersMost v-if="view.parcel.suffers.length" :parcel="view.parcel" :master-id="masterId" />
         <FramingChoice v-if="view.parcel.plan.video" :master="master" :parcel="view.parcel" @choose="bench.change({ framing: $event })" />

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
 
 import type { Choices, Master, Parcel } from '../../data/api'
 import FramedPicture from '../../parts/FramedPicture.vue'
@@ -10,7 +11,8 @@ const emit = defineEmits<{ choose: [mode: Choices['framing']] }>()
 const framing = computed(() => props.parcel.plan.video!.framing.value)
 const modes = [
   { mode: 'fit' as const, name: 'Fit', text: 'the whole picture between bars' },
-  { mode: 'fill' as const, name: 'Fill', text: 'the centre, to the edges' },
+  { mode: 'fill' as const, name: 'Fill', text: 'a crop, to the edges' },
+  { mode: 'blur' as const, name: 'Blur', text: 'over its own blur' },
 ]
 </script>
 
@@ -18,7 +20,7 @@ const modes = [
   <section v-if="framing.mode" class="framing sheet" aria-label="Framing">
     <FramedPicture :master="master" :framing="framing" :height="72" />
     <div>
-      <h2>Framing</h2>
+      <h2>Framing <RouterLink class="all" :to="{ name: 'framing', params: { masterId: master.id } }">place it, beside all other shapes</RouterLink></h2>
       <div class="row" role="radiogroup" aria-label="Framing">
         <button
           v-for="{ mode, name, text } in modes"
@@ -42,6 +44,11 @@ const modes = [
   gap: 18px;
   align-items: center;
   padding: 7px 14px;
+}
+
+.all {
+  margin-left: 10px;
+  font: var(--body) var(--read);
 }
 
 button {

@@ -3,7 +3,7 @@ import { ElButton } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, Trouble, type ParcelView } from '../../data/api'
+import { api, Trouble, type Choices, type ParcelsState, type ParcelView } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
@@ -16,6 +16,8 @@ import TroubleNote from '../../parts/TroubleNote.vue'
 import CareDialog from './CareDialog.vue'
 import DestinationDialog from './DestinationDialog.vue'
 import LaneRow from './LaneRow.vue'
+import RecipeDialog from './RecipeDialog.vue'
+import TogetherBar from './TogetherBar.vue'
 
 const props = defineProps<{ masterId: string }>()
 const events = useEvents()
@@ -76,6 +78,36 @@ async function packAll(): Promise<void> {
   if (await each(packable.value, (destination) => api.pack(props.masterId, destination, null))) await router.push({ name: 'dispatch' })
 }
 const choosing = ref(false)
+const cooking = ref(false)
+/** What lanes and choices were before each change of several parcels at once. */
+const before = ref<ParcelsState[]>([])
+const done = ref('')
+function applied(was: ParcelsState, name: string): void {
+  before.value.push(was)
+  done.value = `“${name}” is applied.`
+  void parcels.again()
+}
+async function changeTogether(part: Partial<Choices>, times: number | null): Promise<void> {
+  problem.value = done.value = ''
+  try {
+    const answer = await api.together(props.masterId, part, times)
+    before.value.push(answer.before)
+    done.value = answer.refused?.length ? `Not ${answer.refused.map((one) => `${one.name}: ${one.missing}`).join(' ')}` : 'All lanes are changed.'
+    await parcels.again()
+  } catch (error) {
+    problem.value = error instanceof Trouble ? error.message : 'This could not be changed.'
+  }
+}
+async function undo(): Promise<void> {
+  problem.value = done.value = ''
+  try {
+    await api.putBack(props.masterId, before.value[before.value.length - 1])
+    before.value.pop()
+    await parcels.again()
+  } catch (error) {
+    problem.value = error instanceof Trouble ? error.message : 'This could not be put back.'
+  }
+}
 </script>
 
 <template>
@@ -89,10 +121,18 @@ const choosing = ref(false)
         <ScreenSwitch />
         <span class="grow" />
         <ElButton @click="choosing = true">Choose destinations</ElButton>
+        <ElButton @click="router.push({ name: 'framing', params: { masterId } })">Frame</ElButton>
+        <ElButton @click="cooking = true">Recipes</ElButton>
         <ElButton v-if="unrehearsed.length" @click="rehearseAll">Rehearse {{ unrehearsed.length > 1 ? `all ${unrehearsed.length}` : '' }}</ElButton>
         <ElButton v-if="views.length" class="sends" :disabled="!packable.length" @click="careful ? (asking = true) : packAll()">
           Pack {{ packable.length === 1 ? 'one parcel' : `${packable.length} parcels` }}
         </ElButton>
+      </div>
+      <div class="row under">
+        <TogetherBar v-if="views.length" @change="changeTogether" />
+        <span class="grow" />
+        <span v-if="done" role="status" class="cut">{{ done }}</span>
+        <ElButton v-if="before.length" size="small" @click="undo">Undo</ElButton>
       </div>
       <p class="first-sentence">{{ views.length ? sentence : parcels.trouble.value ? '' : 'Making the plans…' }}</p>
       <div class="lanes" role="table" aria-label="Lanes">
@@ -106,6 +146,7 @@ const choosing = ref(false)
         <LaneRow v-for="view in views" :key="`${view.parcel.destination.id} ${isSecond(view)}`" :master="master" :view="view" :second="isSecond(view)" :roomy="views.length <= 3" />
       </div>
       <CareDialog v-if="asking" v-model="asking" :views="packable" @pack="packAll" />
+      <RecipeDialog v-if="cooking" v-model="cooking" :master-id="masterId" @applied="applied" />
       <DestinationDialog v-if="choosing" v-model="choosing" :master-id="masterId" @changed="parcels.again()" />
     </template>
     <p v-else-if="!trouble" class="quiet">Fetching the master…</p>
@@ -115,6 +156,10 @@ const choosing = ref(false)
 <style scoped>
 .tools {
   margin: 14px 0 10px;
+}
+
+.under {
+  margin-bottom: 8px;
 }
 
 .first-sentence {

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue'
-import { RouterLink } from 'vue-router'
 
 import { api, Trouble, type CheckStamp, type Master } from '../../data/api'
 import { useEvents } from '../../data/events'
@@ -9,6 +8,7 @@ import { useAnswer } from '../../data/useAnswer'
 import { useMaster } from '../../data/useParcels'
 import { useStepping } from '../../data/useStepping'
 import { ratio, stem } from '../../data/words'
+import MasterTabs from '../../parts/MasterTabs.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import CheckList from './CheckList.vue'
 import ExcerptBar from './ExcerptBar.vue'
@@ -59,10 +59,7 @@ onMounted(() => document.getElementById('main')?.scrollTo(0, 0))
     <template v-if="master?.facts && view">
       <div class="row head">
         <h1 class="cut" :title="master.name">{{ stem(master.name) }}</h1>
-        <nav class="row" aria-label="This master">
-          <span class="tab here" aria-current="page">Master</span>
-          <RouterLink class="tab" :to="{ name: 'lanes', params: { masterId } }">Lanes</RouterLink>
-        </nav>
+        <MasterTabs :master-id="masterId" />
       </div>
       <p class="first-sentence">{{ view.sentence }}</p>
       <p v-if="refused || problem" role="alert" class="refused">{{ refused || problem }}</p>
@@ -90,19 +87,6 @@ onMounted(() => document.getElementById('main')?.scrollTo(0, 0))
 <style scoped>
 .head {
   gap: 22px;
-}
-
-.tab {
-  padding: 1px 10px;
-  border: 1px solid var(--second-ink);
-  border-radius: var(--corner);
-  text-decoration: none;
-}
-
-.tab.here {
-  background: var(--ink);
-  border-color: var(--ink);
-  color: var(--sheet);
 }
 
 .columns {

@@ -5,6 +5,7 @@ import { RouterLink } from 'vue-router'
 import type { KeptReceipt } from '../../data/api'
 import { bytes, seconds, stem } from '../../data/words'
 import StampMark from '../../parts/StampMark.vue'
+import SoundBeforeAfter from './SoundBeforeAfter.vue'
 
 const props = defineProps<{ kept: KeptReceipt }>()
 const receipt = computed(() => props.kept.receipt)
@@ -24,7 +25,7 @@ const when = computed(() => new Date(props.kept.made_at * 1000).toLocaleString(u
     <p class="quiet">
       from
       <RouterLink :to="{ name: 'bench', params: { masterId: kept.master_id, destinationId: kept.destination_id } }">{{ stem(kept.master_name) }}</RouterLink>
-      · {{ bytes(receipt.size_bytes) }} · {{ receipt.pictures }} frames packed in {{ seconds(receipt.encode_s) }} · in
+      · {{ bytes(receipt.size_bytes) }} · {{ receipt.pictures }} frames packed in {{ seconds(receipt.encode_s) }}<template v-if="(receipt.tries ?? 1) > 1">, in {{ receipt.tries }} tries until it kept below its limit</template> · in
       <span class="mono">{{ receipt.folder }}</span>
     </p>
     <table>
@@ -40,6 +41,7 @@ const when = computed(() => new Date(props.kept.made_at * 1000).toLocaleString(u
         </tr>
       </tbody>
     </table>
+    <SoundBeforeAfter v-if="receipt.sound" :story="receipt.sound" />
     <p class="mono tiny sum">SHA-256 {{ receipt.sha256 }}</p>
   </section>
 </template>

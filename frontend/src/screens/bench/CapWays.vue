@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import type { Alternative, ParcelView } from '../../data/api'
+import { bytes, mbps, place } from '../../data/words'
+
+/** Where a cap leaves the picture too little: what else fits under it, each with its figures. */
+defineProps<{ view: ParcelView }>()
+const emit = defineEmits<{ take: [way: Alternative] }>()
+const KINDS: Record<string, string> = { size: 'a smaller frame', codec: 'another codec', excerpt: 'a shorter excerpt' }
+</script>
+
+<template>
+  <section v-if="view.alternatives?.length" class="ways" aria-label="Other ways under the limit">
+    <h2>Other ways under {{ bytes(view.parcel.plan.size_cap.value) }}</h2>
+    <table>
+      <thead>
+        <tr><th>Way</th><th>Bit rate</th><th>Of the least asked for</th><th>Size, at worst</th><th>Lasts</th><th></th></tr>
+      </thead>
+      <tbody>
+        <tr v-for="way in view.alternatives" :key="`${way.kind} ${way.words}`">
+          <th scope="row">{{ way.words }} <span class="quiet tiny">{{ KINDS[way.kind] }}</span></th>
+          <td class="mono">{{ mbps(way.video_bitrate_bps) }}</td>
+          <td class="mono">{{ Math.round(way.share * 100) }} %</td>
+          <td class="mono">{{ bytes(way.size.worst_bytes) }}</td>
+          <td class="mono">{{ place(way.seconds) }}</td>
+          <td><button type="button" class="chip" @click="emit('take', way)">Take it</button></td>
+        </tr>
+      </tbody>
+    </table>
+  </section>
+</template>
+
+<style scoped>
+.ways {
+  padding: 9px 14px;
+  border: 1px solid var(--care);
+  background: var(--care-ground);
+}
+
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+
+th,
+td {
+  padding: 2px 8px 2px 0;
+  text-align: left;
+  font-weight: 400;
+}
+
+thead th {
+  font-family: var(--slab);
+  font-weight: 600;
+  border-bottom: 1px solid var(--ink);
+}
+
+tbody th {
+  font-family: var(--slab);
+  font-weight: 600;
+}
+
+td:last-child {
+  text-align: right;
+}
+</style>

@@ -1,0 +1,132 @@
+<script setup lang="ts">
+import { ElButton, ElDialog } from 'element-plus'
+import { computed, ref } from 'vue'
+
+import { api, type Master, type ShapeHere, type ShapeWish } from '../../data/api'
+import DraftInput from '../../parts/DraftInput.vue'
+import { wishOf } from './useFraming'
+
+/** The chosen shape: how it is filled, its ratio, its zoom, whether it follows the common focus, and what it cuts away. */
+const props = defineProps<{ master: Master; shape: ShapeHere; picture: number }>()
+const emit = defineEmits<{ wish: [wish: ShapeWish]; nudge: [wish: ShapeWish] }>()
+const MODES = [
+  { mode: 'fit' as const, name: 'Fit', text: 'bars around it' },
+  { mode: 'fill' as const, name: 'Fill', text: 'crop to the edges' },
+  { mode: 'blur' as const, name: 'Blur', text: 'over its own blur' },
+]
+const with_ = (part: Partial<ShapeWish>): ShapeWish => ({ ...wishOf(props.shape), ...part })
+const lost = computed(() => {
+  const found = Object.entries(props.shape.lost).filter(([, share]) => share > 0.0005).map(([side, share]) => `${side} ${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`)
+  return found.length ? found.join(', ') : 'nothing'
+})
+const covered = computed(() => {
+  const found = Object.entries(props.shape.covered ?? {}).filter(([, share]) => share).map(([side, share]) => `${Math.round(Number(share) * 100)} % at the ${side}`)
+  return found.join(', ')
+})
+function typed(text: string): void {
+  const clean = text.trim().replace(',', '.').replace(/\s/g, '')
+  emit('wish', with_({ shape: clean === '' ? null : clean }))
+}
+const exact = ref(false)
+const exactly = computed(() => api.framedPicture(props.master.id, props.shape.destination_id, props.picture))
+const tall = computed(() => props.shape.framing.height > props.shape.framing.width)
+</script>
+
+<template>
+  <section class="sheet controls" :aria-label="`Shape of ${shape.name}`">
+    <div class="row head">
+      <h2>{{ shape.name }}, {{ shape.placement }}</h2>
+      <span class="quiet tiny grow cut" :title="shape.sentence">{{ shape.sentence }}</span>
+      <ElButton size="small" @click="exact = true">See it as packed</ElButton>
+    </div>
+    <div class="lines">
+      <div class="row" role="radiogroup" aria-label="Framing">
+        <button
+          v-for="{ mode, name, text } in MODES" :key="mode" type="button" role="radio" class="chip" :aria-checked="shape.mode === mode"
+          :class="{ on: shape.mode === mode }" @click="emit('wish', with_({ framing: mode }))"
+        ><span class="slab">{{ name }}</span> {{ text }}</button>
+      </div>
+      <label class="row">
+        <span>Shape</span>
+        <DraftInput class="mono ratio" :text="shape.wished_shape ? shape.shape : ''" :placeholder="shape.shape" aria-label="Shape, such as 4:5 or 2.39:1" @typed="typed" />
+        <span class="quiet tiny">takes {{ shape.taken }}</span>
+      </label>
+      <label class="row zoom">
+        <span>Zoom</span>
+        <input
+          type="range" min="1" max="4" step="0.01" :value="shape.zoom" aria-label="Zoom"
+          @input="emit('nudge', with_({ zoom: Number(($event.target as HTMLInputElement).value) }))"
+        />
+        <span class="mono">{{ shape.zoom.toFixed(2) }} ×</span>
+      </label>
+      <p v-if="shape.own_focus" class="row">
+        <span>placed by hand</span>
+        <button type="button" class="link" @click="emit('wish', with_({ focus: null }))">follow the common focus</button>
+      </p>
+      <p v-else class="quiet">follows the common focus; drag the frame to place it alone</p>
+    </div>
+    <p class="facts">
+      <span>Lost: <b>{{ lost }}</b></span>
+      <span>Frame <b class="mono">{{ shape.framing.width }}×{{ shape.framing.height }}</b>, kept <b class="mono">{{ shape.framing.crop.width }}×{{ shape.framing.crop.height }}</b></span>
+      <span v-if="covered">Its own page covers <b>{{ covered }}</b> (shaded)</span>
+    </p>
+    <ElDialog v-model="exact" :title="`${shape.name}, ${shape.placement}: picture ${picture} as it goes into the encoder`" :width="tall ? 460 : 900" align-center>
+      <div class="ground"><img :src="exactly" :alt="`Picture ${picture} in the frame ${shape.shape}`" /></div>
+    </ElDialog>
+  </section>
+</template>
+
+<style scoped>
+.controls {
+  margin-top: 10px;
+  padding: 9px 14px 11px;
+}
+
+.lines {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 7px 22px;
+  margin-top: 7px;
+  align-items: center;
+}
+
+.chip.on {
+  background: var(--ink);
+  border-color: var(--ink);
+  color: var(--sheet);
+}
+
+.ratio {
+  width: 76px;
+}
+
+.ratio::placeholder {
+  color: var(--second-ink);
+  opacity: 1;
+}
+
+.zoom input {
+  width: 130px;
+  accent-color: var(--ink);
+}
+
+.facts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 20px;
+  margin-top: 8px;
+  font-size: 13px;
+}
+
+.ground {
+  display: grid;
+  place-items: center;
+  padding: 12px;
+  background: var(--neutral);
+}
+
+.ground img {
+  max-width: 100%;
+  max-height: 66vh;
+}
+</style>

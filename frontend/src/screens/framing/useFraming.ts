@@ -1,0 +1,111 @@
+import { computed, onScopeDispose, ref, shallowRef } from 'vue'
+
+import { api, Trouble, type FramingView, type FramingWish, type ShapeHere, type ShapeWish } from '../../data/api'
+import { useEvents } from '../../data/events'
+import { useAnswer } from '../../data/useAnswer'
+
+const SETTLE_MS = 350
+
+export const wishOf = (shape: ShapeHere): ShapeWish => ({
+  framing: shape.mode, shape: shape.wished_shape, focus: shape.own_focus, zoom: shape.zoom,
+})
+
+/** Two wishes as one; the later says what it says, the rest stays. */
+export function joined(first: FramingWish, second: FramingWish): FramingWish {
+  const parcels = { ...first.parcels, ...second.parcels }
+  return second.focus === undefined || second.focus === 'as it is' ? { ...first, parcels } : { focus: second.focus, parcels }
+}
+
+/** What puts back, of a view, everything that a wish would change. */
+export function inverse(view: FramingView, wish: FramingWish): FramingWish {
+  const parcels: Record<string, ShapeWish> = {}
+  for (const shape of view.shapes) if (wish.parcels && shape.destination_id in wish.parcels) parcels[shape.destination_id] = wishOf(shape)
+  return wish.focus === undefined || wish.focus === 'as it is' ? { parcels } : { focus: view.focus, parcels }
+}
+
+/** Every shape of a master: as kept, as tried while something is dragged, and undo. */
+export function useFraming(masterId: () => string) {
+  const events = useEvents()
+  const kept = useAnswer((signal) => api.framing(masterId(), signal), [masterId], [() => events.changes])
+  const tried = shallowRef<FramingView>()
+  const refused = ref('')
+  const past = ref<FramingWish[]>([])
+  const future = ref<FramingWish[]>([])
+  const view = computed(() => tried.value ?? kept.value.value)
+
+  let wanted: FramingWish | undefined
+  let asking = false
+  let settling: number | undefined
+
+  /** Show a wish without keeping it; asks one at a time and always ends at the latest. */
+  async function attempt(wish: FramingWish): Promise<void> {
+    wanted = joined(wanted ?? {}, wish)
+    if (asking) return
+    asking = true
+    try {
+      let asked: FramingWish | undefined
+      while (wanted && asked !== wanted) {
+        asked = wanted
+        const found = await api.tryFraming(masterId(), asked)
+        if (wanted) tried.value = found
+        refused.value = found.refused[0]?.why ?? ''
+      }
+    } catch (error) {
+      refused.value = error instanceof Trouble ? error.message : 'This could not be tried.'
+    } finally {
+      asking = false
+    }
+  }
+
+  let queue = Promise.resolve()
+  function settle(): Promise<void> {
+    window.clearTimeout(settling)
+    const wish = wanted
+    wanted = undefined
+    if (wish) queue = queue.then(() => send(wish, past, true))
+    return queue
+  }
+
+  async function send(wish: FramingWish, into: typeof past, fresh: boolean): Promise<void> {
+    const before = kept.value.value
+    if (!before) return
+    const back = inverse(before, wish)
+    try {
+      kept.set(await api.keepFraming(masterId(), wish))
+      refused.value = ''
+      into.value.push(back)
+      if (fresh) future.value = []
+    } catch (error) {
+      refused.value = error instanceof Trouble ? error.message : 'This could not be kept.'
+    }
+    if (!wanted) tried.value = undefined
+  }
+
+  /** Keep a wish at once. */
+  function keep(wish: FramingWish): Promise<void> {
+    wanted = joined(wanted ?? {}, wish)
+    return settle()
+  }
+
+  /** Show a wish now and keep it when no other follows soon: what quick keys do. */
+  function nudge(wish: FramingWish): void {
+    void attempt(wish)
+    window.clearTimeout(settling)
+    settling = window.setTimeout(() => void settle(), SETTLE_MS)
+  }
+
+  function back(from: typeof past, to: typeof past): Promise<void> {
+    return settle().then(() => {
+      const wish = from.value.pop()
+      return wish ? send(wish, to, false) : undefined
+    })
+  }
+
+  onScopeDispose(() => {
+    if (wanted) void settle()
+  })
+  return {
+    view, refused, trouble: kept.trouble, again: kept.again, attempt, settle, keep, nudge, past, future,
+    undo: () => back(past, future), redo: () => back(future, past),
+  }
+}
