@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+from .capping import is_ruined
 from .carrying import Carriage, EncodeTime, Line, Size, carriage, encode_time, file_size
 from .codecs import SOUND_CODECS, name_of
 from .curve import (
@@ -176,6 +177,10 @@ def first_sentence(plan: Plan, curve: SurvivalCurve, at: ConditionAt | None, scr
     if plan.copied:
         known = f"It arrives at {at.condition:.0f} on {where}, {at.words}" if at else "Rehearse the lane above it to see what arrives"
         return f"Sent {plan.method.value}: no generation is lost on our side. {known}."
+    if not curve.points and video.target_bps.because.code == "fits_cap":
+        times = f"{plan.times_guidance:.2g} × guidance" if plan.times_guidance else "no guidance"
+        better = " That is little; the ways below leave it more." if is_ruined(plan) else ""
+        return f"{mbps_text(target)} is as much as surely fits under {size_text(plan.size_cap.value)}, {times}.{better}"
     if not curve.points:
         if video.rate_control.value is RateControl.FIXED:
             return f"{name_of(video.codec.value)} gives every picture the same size, {mbps_text(target)} in all; nothing is left to choose."

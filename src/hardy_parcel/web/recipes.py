@@ -240,9 +240,9 @@ def _adapted(ctx: Context, master_id: str, recipe: Recipe) -> tuple[RecipeHere, 
             missing = "there is no such destination any more"
             parts.append(PartHere(destination_id=part.destination_id, name=None, missing=missing))
             continue
-        choices, left = choices_for(part.intent, facts, place, master.excerpt)
-        plan = make_plan(facts, place, choices, master.excerpt)
         now = planned(ctx, master_id, place.id)
+        choices, left = choices_for(part.intent, facts, now.place, master.excerpt)
+        plan = make_plan(facts, now.place, choices, master.excerpt)
         wanted[place.id] = choices
         parts.append(PartHere(
             destination_id=place.id, name=_name(place), differs=differences(part.intent, intent_of(now.choices, now.plan)),
@@ -277,12 +277,16 @@ def _state(ctx: Context, master_id: str) -> ParcelsState:
 def _keep(
     ctx: Context, master_id: str, wanted: dict[str, Choices], *, lanes: list[str], focus_of: dict[str, Choices] | None = None
 ) -> None:
-    """Keep choices and lanes. Where a parcel has a focus of its own, that stays: it belongs to the master."""
-    known = _names(ctx)
+    """Keep choices and lanes. Where a parcel has a focus of its own, that stays: it belongs to the master.
+
+    A parcel stays with the version of the sheet that it was planned with.
+    """
+    known, before = _names(ctx), masters.choices(ctx.database, master_id)
     for one, choices in wanted.items():
         own = (focus_of or {}).get(one)
         kept = choices.model_copy(update={"focus": own.focus, "gain_db": own.gain_db}) if own else choices
-        masters.choose(ctx.database, master_id, one, kept, known[one].sheet_version)
+        version = before[one].sheet_version if one in before else None
+        masters.choose(ctx.database, master_id, one, kept, version or known[one].sheet_version)
     if lanes:
         sheets.set_lanes(ctx.database, master_id, lanes)
 
@@ -302,13 +306,19 @@ def put_back(master_id: str, request: ParcelsState, ctx: Ctx) -> ParcelsState:
     return _state(ctx, master_id)
 
 
-def _part_for(now: Planned, request: Together) -> dict[str, Any]:
-    """The wanted choices for one parcel; a multiple of guidance becomes its own bit rate."""
-    part = dict(request.part)
-    times = request.times_guidance
-    if times is not None and now.plan.video and now.plan.guidance and not now.plan.copied:
-        part["video_bitrate_bps"] = max(50_000, min(400_000_000, round(times * now.plan.guidance.middle_bps / 10_000) * 10_000))
-    return part
+def _changed(ctx: Context, now: Planned, request: Together) -> Choices:
+    """The choices of one parcel with the wanted ones; a multiple of the guidance that they lead to becomes its own bit rate.
+
+    Raises BadChoice where its destination cannot follow.
+    """
+    changed = Choices.model_validate(now.choices.model_dump() | request.part)
+    times, plan = request.times_guidance, planned(ctx, now.master.id, now.place.id, changed).plan
+    if times is None or not plan.video or not plan.guidance or plan.copied:
+        return changed
+    bps = max(50_000, min(400_000_000, round(times * plan.guidance.middle_bps / 10_000) * 10_000))
+    changed = changed.model_copy(update={"video_bitrate_bps": bps})
+    planned(ctx, now.master.id, now.place.id, changed)
+    return changed
 
 
 @router.post("/masters/{master_id}/together")
@@ -322,14 +332,11 @@ def together(master_id: str, request: Together, ctx: Ctx) -> Applied:
             continue
         now = planned(ctx, master_id, one)
         try:
-            changed = Choices.model_validate(now.choices.model_dump() | _part_for(now, request))
-            planned(ctx, master_id, one, changed)
+            wanted[one] = _changed(ctx, now, request)
         except ValidationError as error:
             raise BadInput("These choices cannot be read.", "Correct them.", code="bad_setting") from error
         except BadChoice as error:
             refused.append(PartHere(destination_id=one, name=_name(known[one]), missing=error.what))
-            continue
-        wanted[one] = changed
     if wanted:
         _keep(ctx, master_id, wanted, lanes=[])
     return Applied(before=before, refused=refused)

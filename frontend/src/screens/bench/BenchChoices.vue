@@ -26,7 +26,7 @@ const shown = computed(() => names.filter(({ key }) => (props.view.offers[key]?.
 function value(key: Key): string {
   const { choices, plan } = props.view.parcel
   const chosen = choices[key]
-  if (chosen != null) return String(chosen)
+  if (chosen != null && offered(key).some((offer) => offer.value === String(chosen))) return String(chosen)
   if (key === 'codec') return plan.video?.codec.value ?? ''
   if (key === 'rate_control') return plan.video?.rate_control.value ?? ''
   if (key === 'effort') return plan.video?.effort.value ?? ''
@@ -69,7 +69,7 @@ function choose(key: Key, text: string): void {
 <style scoped>
 .choices {
   display: grid;
-  grid-template-columns: repeat(4, minmax(0, 1fr));
+  grid-template-columns: repeat(5, minmax(0, 1fr));
   gap: 6px 14px;
 }
 

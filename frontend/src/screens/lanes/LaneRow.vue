@@ -151,6 +151,18 @@ async function takeAsItIs(): Promise<void> {
   align-items: baseline;
 }
 
+.second .name {
+  white-space: nowrap;
+}
+
+.second .stamps {
+  min-width: 0;
+}
+
+.second .stamps :deep(.stamp) {
+  flex: 0 1 auto;
+}
+
 .second .unknown {
   height: 9px;
 }

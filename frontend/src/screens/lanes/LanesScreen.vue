@@ -120,6 +120,10 @@ async function undo(): Promise<void> {
       <div class="row tools">
         <ScreenSwitch />
         <span class="grow" />
+        <TogetherBar v-if="views.length" @change="changeTogether" />
+      </div>
+      <div class="row said">
+        <p class="first-sentence grow">{{ views.length ? sentence : parcels.trouble.value ? '' : 'Making the plans…' }}</p>
         <ElButton @click="choosing = true">Choose destinations</ElButton>
         <ElButton @click="router.push({ name: 'framing', params: { masterId } })">Frame</ElButton>
         <ElButton @click="cooking = true">Recipes</ElButton>
@@ -128,13 +132,10 @@ async function undo(): Promise<void> {
           Pack {{ packable.length === 1 ? 'one parcel' : `${packable.length} parcels` }}
         </ElButton>
       </div>
-      <div class="row under">
-        <TogetherBar v-if="views.length" @change="changeTogether" />
-        <span class="grow" />
-        <span v-if="done" role="status" class="cut">{{ done }}</span>
+      <div v-if="done || before.length" class="row under">
+        <span role="status" class="cut">{{ done }}</span>
         <ElButton v-if="before.length" size="small" @click="undo">Undo</ElButton>
       </div>
-      <p class="first-sentence">{{ views.length ? sentence : parcels.trouble.value ? '' : 'Making the plans…' }}</p>
       <div class="lanes" role="table" aria-label="Lanes">
         <div class="heads lane-grid slab" role="row">
           <span role="columnheader">Master → destination</span>
@@ -155,15 +156,20 @@ async function undo(): Promise<void> {
 
 <style scoped>
 .tools {
-  margin: 14px 0 10px;
+  margin: 12px 0 8px;
+}
+
+.said {
+  margin-bottom: 10px;
+  align-items: flex-start;
+}
+
+.said .first-sentence {
+  line-height: 1.35;
 }
 
 .under {
   margin-bottom: 8px;
-}
-
-.first-sentence {
-  margin-bottom: 12px;
 }
 
 .heads {

@@ -12,7 +12,7 @@ defineProps<{ here: RecipeHere }>()
     <template v-else>
       <p v-if="part.differs.length" class="tiny">
         <b>Differs from what is chosen there now:</b>
-        <span v-for="row in part.differs" :key="row.setting" class="differs">{{ row.setting }}: {{ row.before }} <span class="quiet">instead of {{ row.after }}</span></span>
+        <span v-for="row in part.differs" :key="row.setting" class="differs">{{ row.setting }}: {{ row.before }} <span class="quiet">(now {{ row.after }})</span></span>
       </p>
       <table v-if="part.adapts.length">
         <thead><tr><th>Adapts</th><th>Where it was made</th><th>Here</th><th>Because</th></tr></thead>

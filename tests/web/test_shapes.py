@@ -1,0 +1,164 @@
+"""Framing through a real server: tried, kept, refused, and pictures exactly as they would be packed."""
+
+from __future__ import annotations
+
+import base64
+import io
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+from PIL import Image
+
+from .. import films
+from ..service import Served
+from .test_api import problem
+
+LANES = ["orrery-wide", "sprigg-upright", "kitewall-square", "fernpost-reel", "earshelf-audio"]
+
+
+def lined():
+    """A film of one grey with a white column at each fifth of its width and one white row in the middle."""
+    luma = np.full((180, 320), 60, np.uint8)
+    for fifth in range(1, 5):
+        luma[:, fifth * 64 - 2 : fifth * 64 + 2] = 235
+    luma[88:92] = 235
+    chroma = np.full((90, 160), 128, np.uint8)
+    for _ in range(50):
+        yield luma, chroma, chroma
+
+
+@pytest.fixture(scope="module")
+def master(served: Served) -> dict:
+    films.film(served.places.inbox / "Lined.mp4", seconds=2, pictures=lined())
+    found = served.master("Lined.mp4")
+    assert served.http.put(f"/masters/{found['id']}/lanes", json={"destinations": LANES}).status_code == 200
+    return found
+
+
+@pytest.fixture
+def path(served: Served, master: dict):
+    yield f"/masters/{master['id']}"
+    usual = {"framing": "fit", "shape": None, "focus": None, "zoom": 1}
+    served.http.put(f"/masters/{master['id']}/framing", json={"focus": None, "parcels": dict.fromkeys(LANES[:4], usual)}).raise_for_status()
+
+
+def by_id(view: dict) -> dict[str, dict]:
+    return {shape["destination_id"]: shape for shape in view["shapes"]}
+
+
+def test_every_shape_with_a_picture_is_there_at_once(served: Served, path: str) -> None:
+    view = served.http.get(f"{path}/framing").json()
+    assert [shape["destination_id"] for shape in view["shapes"]] == LANES[:4]
+    shapes = by_id(view)
+    assert (shapes["sprigg-upright"]["shape"], shapes["sprigg-upright"]["own"]) == ("9:16", False)
+    assert shapes["orrery-wide"]["own"]
+    assert [stand["screen"] for stand in shapes["kitewall-square"]["stands"]] == ["phone", "laptop", "tv"]
+    assert (view["first_picture"], view["last_picture"]) == (0, 49)
+    assert shapes["sprigg-upright"]["covered"]["bottom"] > 0
+
+
+def test_a_try_changes_nothing_and_a_keep_changes_the_plan(served: Served, path: str) -> None:
+    wish = {"focus": {"x": 0.2, "y": 0.5}, "parcels": {"sprigg-upright": {"framing": "fill"}}}
+    before = served.http.get(f"{path}/framing").json()
+    tried = by_id(served.http.post(f"{path}/framing/try", json=wish).json())["sprigg-upright"]
+    assert served.http.get(f"{path}/framing").json() == before
+    kept = by_id(served.http.put(f"{path}/framing", json=wish).json())["sprigg-upright"]
+    assert kept == tried
+    plan = served.http.get(f"{path}/parcels/sprigg-upright").json()["parcel"]["plan"]
+    assert plan["video"]["framing"]["value"]["crop"] == kept["framing"]["crop"]
+    assert kept["framing"]["crop"]["x"] == 64 - kept["framing"]["crop"]["width"] // 2 // 2 * 2
+
+
+def test_a_shape_placed_by_hand_does_not_follow_the_common_focus(served: Served, path: str) -> None:
+    fill = {"framing": "fill"}
+    own = {**fill, "focus": {"x": 0.9, "y": 0.5}, "zoom": 1.5}
+    served.http.put(f"{path}/framing", json={"parcels": {"sprigg-upright": own, "kitewall-square": fill}}).raise_for_status()
+    before = by_id(served.http.get(f"{path}/framing").json())
+    after = by_id(served.http.put(f"{path}/framing", json={"focus": {"x": 0.1, "y": 0.5}}).json())
+    assert after["sprigg-upright"]["framing"] == before["sprigg-upright"]["framing"]
+    assert after["kitewall-square"]["framing"]["crop"]["x"] < before["kitewall-square"]["framing"]["crop"]["x"]
+    assert after["sprigg-upright"]["lost"]["left"] > 0.7
+
+
+def test_a_typed_ratio_is_taken_or_refused_with_what_is_taken(served: Served, path: str) -> None:
+    wide = {"parcels": {"fernpost-reel": {"framing": "fill", "shape": "2.39"}}}
+    found = by_id(served.http.put(f"{path}/framing", json=wide).json())["fernpost-reel"]
+    assert found["shape"] == "2.39:1"
+    assert found["framing"]["width"] == pytest.approx(found["framing"]["height"] * 2.39, abs=2.4)
+    wrong = {"parcels": {"orrery-wide": {"framing": "fill", "shape": "4:5"}}}
+    tried = served.http.post(f"{path}/framing/try", json=wrong).json()
+    assert "4:3 to 7:3" in tried["refused"][0]["why"]
+    before = served.http.get(f"{path}/framing").json()
+    problem(served.http.put(f"{path}/framing", json=wrong), 422, "shape_not_taken")
+    assert served.http.get(f"{path}/framing").json() == before
+
+
+@pytest.mark.parametrize("wish", [
+    {"focus": {"x": 1.2, "y": 0}}, {"parcels": {"sprigg-upright": {"framing": "stretch"}}},
+    {"parcels": {"sprigg-upright": {"framing": "fit", "zoom": 0.2}}}, {"parcels": {"sprigg-upright": {"framing": "fit", "shape": "0:1"}}},
+])
+def test_an_impossible_wish_is_refused(served: Served, path: str, wish: dict) -> None:
+    problem(served.http.put(f"{path}/framing", json=wish), 422, "bad_input")
+
+
+def picture_of(answer) -> np.ndarray:
+    assert answer.status_code == 200, answer.text
+    return np.asarray(Image.open(io.BytesIO(answer.content)).convert("L"), float)
+
+
+@pytest.mark.parametrize("mode", ["fit", "fill", "blur"])
+def test_the_preview_is_the_packed_picture_to_the_row(served: Served, path: str, tmp_path: Path, mode: str) -> None:
+    """Lines of the master stand in the preview where they stand in the packed file."""
+    wish = {"parcels": {"kitewall-square": {"framing": mode, "focus": {"x": 0.4, "y": 0.5}, "zoom": 1.3}}}
+    served.http.put(f"{path}/framing", json=wish).raise_for_status()
+    preview = picture_of(served.http.get(f"{path}/parcels/kitewall-square/framed.jpg", params={"number": 10}))
+    choices = served.http.get(f"{path}/parcels/kitewall-square").json()["parcel"]["choices"]
+    quick = choices | {"effort": "quick", "video_bitrate_bps": 4_000_000}
+    served.http.put(f"{path}/parcels/kitewall-square/choices", json=quick).raise_for_status()
+    job = served.ended(served.http.post(f"{path}/parcels/kitewall-square/pack", json={"file_name": f"Square {mode}.mp4"}).json())
+    assert job["state"] == "done", job["problem"]
+    served.http.put(f"{path}/parcels/kitewall-square/choices", json={"framing": mode}).raise_for_status()
+    with av.open(str(served.places.outbox / f"Square {mode}.mp4")) as container:
+        frames = list(container.decode(video=0))
+    packed = frames[10].to_ndarray(format="gray").astype(float)
+    assert packed.shape == preview.shape
+
+    def lines(picture: np.ndarray, axis: int) -> list[int]:
+        level = picture.mean(axis=axis)
+        bright = np.flatnonzero(level > level.mean() + 2 * level.std())
+        return [int(bright[0]), int(bright[-1])]
+
+    for axis in (0, 1):
+        assert np.abs(np.subtract(lines(packed, axis), lines(preview, axis))).max() <= 1
+    assert np.abs(packed - preview).mean() < 12
+
+
+def test_the_effect_of_sharpening_is_shown_where_something_is_scaled_down(served: Served, path: str) -> None:
+    problem(served.http.get(f"{path}/parcels/fernpost-reel/sharpening"), 422, "nothing_to_sharpen")
+    small = {"short_side_px": 120}
+    served.http.put(f"{path}/parcels/fernpost-reel/choices", json=small).raise_for_status()
+    effect = served.http.get(f"{path}/parcels/fernpost-reel/sharpening").json()
+    off, on = (np.asarray(Image.open(io.BytesIO(base64.b64decode(effect[key].split(",")[1]))).convert("L"), float) for key in ("off", "on"))
+    assert off.shape == on.shape == (effect["height"], effect["width"])
+    assert np.abs(np.diff(on, axis=1)).mean() > 1.03 * np.abs(np.diff(off, axis=1)).mean()
+    assert effect["why"]
+    served.http.put(f"{path}/parcels/fernpost-reel/choices", json={}).raise_for_status()
+
+
+def test_a_picture_beyond_the_end_is_the_last_one_and_as_it_is_has_none(served: Served, path: str) -> None:
+    assert picture_of(served.http.get(f"{path}/parcels/sprigg-upright/framed.jpg", params={"number": 90_000})).shape[0] > 300
+    served.http.put(f"{path}/parcels/fernpost-reel/choices", json={"method": "untouched"}).raise_for_status()
+    problem(served.http.get(f"{path}/parcels/fernpost-reel/framed.jpg"), 422, "as_it_is")
+    problem(served.http.get(f"{path}/parcels/earshelf-audio/framed.jpg"), 422, "no_picture")
+    assert "fernpost-reel" not in by_id(served.http.get(f"{path}/framing").json())
+    served.http.put(f"{path}/parcels/fernpost-reel/choices", json={}).raise_for_status()
+
+
+def test_the_excerpt_bounds_what_can_be_stepped_through(served: Served, path: str) -> None:
+    served.http.put(f"{path}/excerpt", json={"excerpt": {"in_s": "1/2", "out_s": str(Fraction(3, 2))}}).raise_for_status()
+    view = served.http.get(f"{path}/framing").json()
+    assert (view["first_picture"], view["last_picture"]) == (12, 37)
+    served.http.put(f"{path}/excerpt", json={"excerpt": None}).raise_for_status()
