@@ -29,7 +29,7 @@ from hardy_parcel.core.plan import (
     VideoPlan,
     duration_s,
 )
-from hardy_parcel.core.planning import make_plan, whole_excerpt
+from hardy_parcel.core.planning import at_same_multiple, make_plan, whole_excerpt
 from hardy_parcel.docks.catalogue import shipped_destinations
 
 from ..builders import EARSHELF, FERNPOST, HANDOVER, ORRERY, SPRIGG, audio, facts, video
@@ -449,3 +449,17 @@ def test_a_tier_may_be_gone_up_and_is_named() -> None:
     assert (up.video.framing.value.width, up.video.framing.value.height) == (2560, 1440)
     assert codes(up)["enlarged"] == "handle with care"
     assert "2400 is more than Orrery takes" in changed(short_side_px=2400).video.framing.because.sentence
+
+
+def test_a_typed_rate_moves_along_with_the_guidance_of_another_frame() -> None:
+    """Filling an upright frame from a small master enlarges it, and so many bits a second mean less there."""
+    master, fitted = facts(640, 360), Choices(video_bitrate_bps=900_000)
+    before = make_plan(master, SPRIGG, fitted)
+    filled = at_same_multiple(master, SPRIGG, fitted.model_copy(update={"framing": FramingMode.FILL}), before)
+    assert filled.video_bitrate_bps > 900_000
+    assert make_plan(master, SPRIGG, filled).times_guidance == pytest.approx(before.times_guidance, rel=0.01)
+    assert at_same_multiple(master, SPRIGG, fitted, before) == fitted
+    free = Choices(framing=FramingMode.FILL)
+    assert at_same_multiple(master, SPRIGG, free, before) == free
+    with pytest.raises(BadChoice):
+        at_same_multiple(master, SPRIGG, fitted.model_copy(update={"shape": Fraction(1)}), before)

@@ -39,6 +39,7 @@ def size_cap(choices: Choices, place: Placement, name: str) -> Chosen[int]:
 
 
 def _tidy(bps: float, lowest: int) -> int:
+    """The next lower rate that reads well."""
     step = 10_000 if bps >= 2_000_000 else 1_000
     return max(lowest, int(bps // step) * step)
 

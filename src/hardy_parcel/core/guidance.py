@@ -35,6 +35,12 @@ class GuidanceUse(Model):
         """The geometric mean of both ends, of which a choice is a multiple."""
         return math.sqrt(self.low_bps * self.high_bps)
 
+    def times(self, multiple: float) -> int:
+        """A bit rate of so many times the guidance, rounded as a creator would type it and within what may be chosen."""
+        bps = multiple * self.middle_bps
+        step = 10_000 if bps >= 2_000_000 else 1_000
+        return max(50_000, min(400_000_000, round(bps / step) * step))
+
     @property
     def place(self) -> str:
         """The row or rows it comes from, in words that follow a platform's name: “1080 row”, “guidance between …”."""

@@ -68,6 +68,24 @@ def plan_anyway(
     raise refused
 
 
+def at_same_multiple(
+    facts: MasterFacts, destination: Destination, choices: Choices, before: Plan, excerpt: Excerpt | None = None
+) -> Choices:
+    """The choices with a typed bit rate moved along with the guidance, where another frame or codec has another one.
+
+    `before` is the plan that the rate was typed for. Raises BadChoice for choices that no plan can follow.
+    """
+    after = make_plan(facts, destination, choices, excerpt)
+    typed = choices.video_bitrate_bps
+    if typed is None or before.guidance is None or after.guidance is None or before.copied or after.copied:
+        return choices
+    if before.guidance.middle_bps == after.guidance.middle_bps:
+        return choices
+    moved = choices.model_copy(update={"video_bitrate_bps": after.guidance.times(typed / before.guidance.middle_bps), "ceiling_bps": None})
+    make_plan(facts, destination, moved, excerpt)
+    return moved
+
+
 def _encoded(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> Plan:
     place, video, mending = destination.placement, facts.video, facts.mending
     codec = _codec(destination, choices)

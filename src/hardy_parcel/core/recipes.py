@@ -157,8 +157,7 @@ def choices_for(
     for rate in _rate(intent, plan, left):
         plan = take("Frame rate", frame_rate=rate) or plan
     if intent.times_guidance and plan.guidance:
-        bps = max(50_000, min(400_000_000, round(intent.times_guidance * plan.guidance.middle_bps / 10_000) * 10_000))
-        plan = take("Bit rate", video_bitrate_bps=bps) or plan
+        plan = take("Bit rate", video_bitrate_bps=plan.guidance.times(intent.times_guidance)) or plan
     if intent.ceiling_times and plan.video and plan.video.ceiling_bps.value is not None:
         take("Ceiling", ceiling_bps=min(800_000_000, round(plan.video.target_bps.value * intent.ceiling_times)))
     return choices, tuple(left)

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field, StringConstraints, ValidationError
 
 from ..core.errors import BadChoice, BadInput
 from ..core.plan import Choices
-from ..core.planning import make_plan
+from ..core.planning import at_same_multiple, make_plan
 from ..core.recipe_documents import read_recipe, schema, write_recipe
 from ..core.recipes import Change, Recipe, RecipePart, ToldIntent, changes_here, choices_for, differences, intent_of, part_of, told
 from ..core.sheets import Destination
@@ -313,10 +313,11 @@ def _changed(ctx: Context, now: Planned, request: Together) -> Choices:
     """
     changed = Choices.model_validate(now.choices.model_dump() | request.part)
     times, plan = request.times_guidance, planned(ctx, now.master.id, now.place.id, changed).plan
+    if times is None and "video_bitrate_bps" not in request.part:
+        return at_same_multiple(now.facts, now.place, changed, now.plan, now.master.excerpt)
     if times is None or not plan.video or not plan.guidance or plan.copied:
         return changed
-    bps = max(50_000, min(400_000_000, round(times * plan.guidance.middle_bps / 10_000) * 10_000))
-    changed = changed.model_copy(update={"video_bitrate_bps": bps})
+    changed = changed.model_copy(update={"video_bitrate_bps": plan.guidance.times(times)})
     planned(ctx, now.master.id, now.place.id, changed)
     return changed
 

@@ -13,6 +13,7 @@ from ..core.errors import BadChoice
 from ..core.facts import MasterFacts
 from ..core.framing import MOST_ZOOM, Focus, FramingMode
 from ..core.plan import Choices, VideoPlan
+from ..core.planning import at_same_multiple
 from ..core.rehearsal import suffers_most
 from ..core.screens import Screen, picture_raster
 from ..core.shapes import ShapeHere, shape_here, worst_moment
@@ -95,13 +96,14 @@ def keep_framing(master_id: str, wish: FramingWish, ctx: Ctx) -> FramingView:
     """Keep a focus and wishes; one that a destination cannot follow is refused, and then nothing changes."""
     view = _view(ctx, master_id, wish)
     if view.refused:
-        raise BadChoice(view.refused[0].why, "Choose another shape.", code="shape_not_taken")
+        raise BadChoice(view.refused[0].why, code="shape_not_taken")
     facts = ctx.readable(master_id)[1]
     if wish.focus != "as it is":
         masters.mend(ctx.database, master_id, facts.mending.model_copy(update={"focus": wish.focus}))
     for destination_id, one in wish.parcels.items():
         now = planned(ctx, master_id, destination_id)
-        masters.choose(ctx.database, master_id, destination_id, _choices(now.choices, one), now.place.sheet_version)
+        choices = at_same_multiple(now.facts, now.place, _choices(now.choices, one), now.plan, now.master.excerpt)
+        masters.choose(ctx.database, master_id, destination_id, choices, now.place.sheet_version)
     return _view(ctx, master_id, FramingWish())
 
 

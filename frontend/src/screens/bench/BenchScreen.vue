@@ -72,7 +72,7 @@ async function rehearse(rates: number[] = []): Promise<void> {
   }
 }
 
-onKeyStroke('z', (event) => {
+onKeyStroke(['z', 'Z'], (event) => {
   if (!(event.ctrlKey || event.metaKey) || (event.target as HTMLElement).tagName === 'INPUT') return
   event.preventDefault()
   void (event.shiftKey ? bench.redo() : bench.undo())
@@ -145,7 +145,7 @@ onKeyStroke('z', (event) => {
         <p v-if="refused || excerptRefused" role="alert" class="refused">{{ refused || excerptRefused }}</p>
         <BenchFigures :parcel="view.parcel" :seen="seen" />
         <SuffersMost v-if="view.parcel.suffers.length" :parcel="view.parcel" :master-id="masterId" />
-        <FramingChoice v-if="view.parcel.plan.video" :master="master" :parcel="view.parcel" @choose="bench.change({ framing: $event })" />
+        <FramingChoice v-if="view.parcel.plan.video" :master="master" :parcel="view.parcel" @choose="bench.change({ framing: $event, video_bitrate_bps: null })" />
       </div>
       <PackingSlip :slip="view.parcel.slip" :told="view.told">
         <template v-if="view.parcel.plan.guidance && view.parcel.plan.video" #guidance><GuidanceChart :parcel="view.parcel" /></template>

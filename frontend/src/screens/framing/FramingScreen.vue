@@ -4,7 +4,7 @@ import { onKeyStroke, useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 
-import type { ShapeWish } from '../../data/api'
+import type { FramingWish, ShapeWish } from '../../data/api'
 import { useMaster } from '../../data/useParcels'
 import { useStepping } from '../../data/useStepping'
 import { place, ratio, stem } from '../../data/words'
@@ -13,7 +13,7 @@ import TroubleNote from '../../parts/TroubleNote.vue'
 import FramingStage from './FramingStage.vue'
 import ShapeControls from './ShapeControls.vue'
 import ShapeRow from './ShapeRow.vue'
-import { useFraming, wishOf } from './useFraming'
+import { centreOf, useFraming, wishOf } from './useFraming'
 
 const props = defineProps<{ masterId: string }>()
 const { master, trouble: masterTrouble, again: masterAgain } = useMaster(() => props.masterId)
@@ -47,13 +47,25 @@ function focused(at: { x: number; y: number }, done: boolean): void {
   void framing.attempt({ focus: at })
   if (done) void framing.settle()
 }
-function keyed(kind: 'focus' | 'move', at: { x: number; y: number }): void {
-  framing.nudge(kind === 'focus' ? { focus: at } : ofChosen({ ...wishOf(chosen.value!), focus: at }))
+const bounded = (share: number) => Math.min(1, Math.max(0, share))
+/** What is wished of the chosen shape so far, answered or not. */
+const wishedOf = (wished: FramingWish): ShapeWish => wished.parcels?.[chosen.value!.destination_id] ?? wishOf(chosen.value!)
+function keyed(kind: 'focus' | 'move', right: number, down: number): void {
+  framing.nudge((wished) => {
+    const own = wishedOf(wished)
+    const common = wished.focus && wished.focus !== 'as it is' ? wished.focus : (view.value!.focus ?? { x: 0.5, y: 0.5 })
+    const from = kind === 'focus' ? common : (wished.parcels?.[chosen.value!.destination_id]?.focus ?? centreOf(view.value!, chosen.value!))
+    const at = { x: bounded(from.x + right), y: bounded(from.y + down) }
+    return kind === 'focus' ? { focus: at } : ofChosen({ ...own, focus: at })
+  })
 }
 function zoomed(factor: number): void {
-  framing.nudge(ofChosen({ ...wishOf(chosen.value!), zoom: Math.min(8, Math.max(1, chosen.value!.zoom * factor)) }))
+  framing.nudge((wished) => {
+    const own = wishedOf(wished)
+    return ofChosen({ ...own, zoom: Math.min(8, Math.max(1, own.zoom * factor)) })
+  })
 }
-onKeyStroke('z', (event) => {
+onKeyStroke(['z', 'Z'], (event) => {
   if (!(event.ctrlKey || event.metaKey) || (event.target as HTMLElement).tagName === 'INPUT') return
   event.preventDefault()
   void (event.shiftKey ? framing.redo() : framing.undo())
@@ -94,7 +106,7 @@ onKeyStroke('z', (event) => {
           <p v-if="stepping.problem.value" role="alert" class="refused">{{ stepping.problem.value }}</p>
           <ShapeControls
             :master="master" :shape="chosen" :picture="stepping.wanted.value"
-            @wish="framing.keep(ofChosen($event))" @nudge="framing.nudge(ofChosen($event))"
+            @wish="framing.keep(ofChosen($event))" @nudge="(wish) => framing.nudge(() => ofChosen(wish))"
           />
         </div>
         <div ref="rows" class="rows">

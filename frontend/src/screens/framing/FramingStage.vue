@@ -3,6 +3,7 @@ import { useElementSize, useWindowSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 
 import type { FramingView, ShapeHere } from '../../data/api'
+import { centreOf } from './useFraming'
 
 /** The master's picture with every shape's outline at once. The focus is for all shapes; the chosen outline moves alone. */
 const props = defineProps<{ view: FramingView; chosen: string; source?: string; label: string }>()
@@ -10,7 +11,7 @@ const emit = defineEmits<{
   choose: [id: string]
   focus: [at: { x: number; y: number }, done: boolean]
   move: [at: { x: number; y: number }, done: boolean]
-  key: [kind: 'focus' | 'move', at: { x: number; y: number }]
+  key: [kind: 'focus' | 'move', right: number, down: number]
   zoom: [factor: number]
 }>()
 
@@ -68,11 +69,7 @@ const bars = computed(() => {
     { x: 0, y: 0, width, height: active.y }, { x: 0, y: active.y + active.height, width, height: height - active.y - active.height },
   ].filter((band) => band.width > 1 && band.height > 1)
 })
-const centre = computed(() => {
-  const { crop } = selected.value!.framing
-  const { active } = props.view
-  return { x: (crop.x + crop.width / 2 - active.x) / active.width, y: (crop.y + crop.height / 2 - active.y) / active.height }
-})
+const centre = computed(() => centreOf(props.view, selected.value!))
 
 const bounded = (at: { x: number; y: number }) => ({ x: Math.min(1, Math.max(0, at.x)), y: Math.min(1, Math.max(0, at.y)) })
 function drag(kind: 'focus' | 'move', event: PointerEvent): void {
@@ -108,8 +105,7 @@ function nudge(kind: 'focus' | 'move', event: KeyboardEvent): void {
   if (!step) return
   event.preventDefault()
   const pixels = event.shiftKey ? 20 : 2
-  const from = kind === 'focus' ? focus.value : centre.value
-  emit('key', kind, bounded({ x: from.x + (step[0] * pixels) / props.view.active.width, y: from.y + (step[1] * pixels) / props.view.active.height }))
+  emit('key', kind, (step[0] * pixels) / props.view.active.width, (step[1] * pixels) / props.view.active.height)
 }
 const percent = (share: number) => `${Math.round(share * 1000) / 10} %`
 </script>

@@ -10,6 +10,13 @@ export const wishOf = (shape: ShapeHere): ShapeWish => ({
   framing: shape.mode, shape: shape.wished_shape, focus: shape.own_focus, zoom: shape.zoom,
 })
 
+/** Where the kept part of a shape has its middle, in shares of the active picture. */
+export function centreOf(view: FramingView, shape: ShapeHere): { x: number; y: number } {
+  const { crop } = shape.framing
+  const { active } = view
+  return { x: (crop.x + crop.width / 2 - active.x) / active.width, y: (crop.y + crop.height / 2 - active.y) / active.height }
+}
+
 /** Two wishes as one; the later says what it says, the rest stays. */
 export function joined(first: FramingWish, second: FramingWish): FramingWish {
   const parcels = { ...first.parcels, ...second.parcels }
@@ -87,9 +94,12 @@ export function useFraming(masterId: () => string) {
     return settle()
   }
 
-  /** Show a wish now and keep it when no other follows soon: what quick keys do. */
-  function nudge(wish: FramingWish): void {
-    void attempt(wish)
+  /**
+   * Show a wish now and keep it when no other follows soon: what quick keys do. It is made from what is wished so far, since
+   * keys come faster than answers.
+   */
+  function nudge(make: (wished: FramingWish) => FramingWish): void {
+    void attempt(make(wanted ?? {}))
     window.clearTimeout(settling)
     settling = window.setTimeout(() => void settle(), SETTLE_MS)
   }
