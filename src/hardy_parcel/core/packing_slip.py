@@ -157,7 +157,10 @@ def _tags(tags: ColourTags) -> str:
 def _level_text(sound: AudioPlan) -> str:
     gain, expected = sound.gain_db.value, sound.expected_lufs
     turned = "as it is" if gain == 0 else f"{gain:+.1f} dB".replace("-", "−")
-    return turned if expected is None else f"{turned}, {expected:.1f} LUFS".replace("-", "−")
+    if expected is None:
+        return turned
+    before = f"{sound.master_lufs:.1f} → " if gain and sound.master_lufs is not None else ""
+    return f"{turned}, {before}{expected:.1f} LUFS".replace("-", "−")
 
 
 def plan_values(plan: Plan) -> dict[str, Chosen]:

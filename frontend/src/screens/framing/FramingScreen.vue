@@ -4,7 +4,7 @@ import { onKeyStroke, useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 
-import type { FramingWish, ShapeWish } from '../../data/api'
+import { api, Trouble, type FramingWish, type ShapeWish } from '../../data/api'
 import { useMaster } from '../../data/useParcels'
 import { useStepping } from '../../data/useStepping'
 import { place, ratio, stem } from '../../data/words'
@@ -16,7 +16,7 @@ import ShapeRow from './ShapeRow.vue'
 import { centreOf, useFraming, wishOf } from './useFraming'
 
 const props = defineProps<{ masterId: string }>()
-const { master, trouble: masterTrouble, again: masterAgain } = useMaster(() => props.masterId)
+const { master, trouble: masterTrouble, again: masterAgain, set } = useMaster(() => props.masterId)
 const framing = useFraming(() => props.masterId)
 const { view, refused, trouble, again, past, future } = framing
 
@@ -65,6 +65,18 @@ function zoomed(factor: number): void {
     return ofChosen({ ...own, zoom: Math.min(8, Math.max(1, own.zoom * factor)) })
   })
 }
+/** Bars that were found in the master and are not removed yet. */
+const bars = computed(() => master.value?.stamps.find((stamp) => stamp.remedy === 'remove_bars' && !stamp.done))
+const problem = ref('')
+async function removeBars(): Promise<void> {
+  problem.value = ''
+  try {
+    set(await api.remedy(props.masterId, 'remove_bars', true))
+    await again()
+  } catch (error) {
+    problem.value = error instanceof Trouble ? error.message : 'The bars could not be removed.'
+  }
+}
 onKeyStroke(['z', 'Z'], (event) => {
   if (!(event.ctrlKey || event.metaKey) || (event.target as HTMLElement).tagName === 'INPUT') return
   event.preventDefault()
@@ -85,7 +97,11 @@ onKeyStroke(['z', 'Z'], (event) => {
         <ElButton v-if="view.focus" size="small" @click="framing.keep({ focus: null })">Focus to the centre</ElButton>
       </div>
       <p class="first-sentence">{{ view.sentence }}</p>
-      <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
+      <p v-if="bars" class="row bars">
+        <span>{{ bars.seen }}. They would be framed as if they were picture.</span>
+        <ElButton size="small" @click="removeBars">Remove the bars first</ElButton>
+      </p>
+      <p v-if="refused || problem" role="alert" class="refused">{{ refused || problem }}</p>
       <div v-if="chosen" class="columns">
         <div class="left">
           <FramingStage
@@ -164,6 +180,14 @@ onKeyStroke(['z', 'Z'], (event) => {
 .more {
   margin-top: 8px;
   padding: 0 10px;
+}
+
+.bars {
+  margin-top: 6px;
+  padding: 3px 12px;
+  background: var(--care-ground);
+  border: 1px solid var(--care);
+  width: fit-content;
 }
 
 .refused {

@@ -42,7 +42,7 @@ export function useFraming(masterId: () => string) {
 
   let wanted: FramingWish | undefined
   let asking = false
-  let settling: number | undefined
+  let settling: ReturnType<typeof setTimeout> | undefined
 
   /** Show a wish without keeping it; asks one at a time and always ends at the latest. */
   async function attempt(wish: FramingWish): Promise<void> {
@@ -66,7 +66,7 @@ export function useFraming(masterId: () => string) {
 
   let queue = Promise.resolve()
   function settle(): Promise<void> {
-    window.clearTimeout(settling)
+    clearTimeout(settling)
     const wish = wanted
     wanted = undefined
     if (wish) queue = queue.then(() => send(wish, past, true))
@@ -100,8 +100,8 @@ export function useFraming(masterId: () => string) {
    */
   function nudge(make: (wished: FramingWish) => FramingWish): void {
     void attempt(make(wanted ?? {}))
-    window.clearTimeout(settling)
-    settling = window.setTimeout(() => void settle(), SETTLE_MS)
+    clearTimeout(settling)
+    settling = setTimeout(() => void settle(), SETTLE_MS)
   }
 
   function back(from: typeof past, to: typeof past): Promise<void> {

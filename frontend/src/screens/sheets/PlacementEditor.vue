@@ -21,6 +21,11 @@ function level(codec: string, text: string): void {
   const { [codec]: _, ...others } = (place.value.max_level ?? {}) as Record<string, string>
   place.value.max_level = text.trim() ? { ...others, [codec]: text.trim() } : others
 }
+const SIDES = ['left', 'top', 'right', 'bottom'] as const
+const share = (side: (typeof SIDES)[number]) => (place.value.covered?.[side] ? Math.round(place.value.covered[side] * 1000) / 10 : '')
+function cover(side: (typeof SIDES)[number], text: string): void {
+  place.value.covered = { left: 0, top: 0, right: 0, bottom: 0, ...place.value.covered, [side]: Number(text) / 100 }
+}
 const value = (event: Event) => (event.target as HTMLInputElement).value
 </script>
 
@@ -43,6 +48,9 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
     <label>Quota, MB <input :value="place.quota_bytes == null ? '' : place.quota_bytes / 1e6" placeholder="none" @input="optional('quota_bytes', value($event))" /><span class="fault">{{ at('quota_bytes') }}</span></label>
     <label v-if="place.quota_bytes != null">in days <input :value="place.quota_days ?? 1" inputmode="numeric" @input="place.quota_days = Number(value($event))" /><span class="fault">{{ at('quota_days') }}</span></label>
     <label v-if="place.picture !== false">Highest peak, Mbit/s <input :value="place.peak_bps == null ? '' : place.peak_bps / 1e6" placeholder="any" @input="optional('peak_bps', value($event))" /><span class="fault">{{ at('peak_bps') }}</span></label>
+    <template v-if="place.picture !== false">
+      <label v-for="side in SIDES" :key="side">Its page covers, {{ side }}, % <input :value="share(side)" inputmode="decimal" placeholder="0" @input="cover(side, value($event))" /><span class="fault">{{ at(`covered.${side}`) }}</span></label>
+    </template>
     <label v-for="[codec, name] in LEVELLED.filter(([codec]) => place.codecs?.includes(codec))" :key="codec"
       >Highest {{ name }} level <input :value="place.max_level?.[codec] ?? ''" placeholder="any" @input="level(codec, value($event))" /><span class="fault">{{ at(`max_level.${codec}`) }}</span></label
     >
