@@ -29,8 +29,12 @@ const picture = computed(() => {
   return {
     window: { left: `${inner.x * scale}px`, top: `${inner.y * scale}px`, width: `${inner.width * scale}px`, height: `${inner.height * scale}px` },
     image: placed(0, 0, inner.width * scale, inner.height * scale, (inner.width / crop.width) * scale),
-    behind: placed(0, 0, width * scale, height * scale, cover),
-    blur: `blur(${(Math.min(width, height) * scale * 0.04).toFixed(1)}px)`,
+    behind: {
+      left: `${(width * scale - crop.width * cover) / 2}px`, top: `${(height * scale - crop.height * cover) / 2}px`,
+      width: `${crop.width * cover}px`, height: `${crop.height * cover}px`,
+      filter: `blur(${(Math.min(width, height) * scale * 0.04).toFixed(1)}px)`,
+    },
+    copy: placed(0, 0, crop.width * cover, crop.height * cover, cover),
   }
 })
 const blurred = computed(() => {
@@ -43,7 +47,7 @@ const shown = computed(() => props.source ?? api.stripPicture(props.master, stri
 
 <template>
   <div class="frame" :style="box">
-    <img v-if="blurred" :src="shown" alt="" :style="{ ...picture.behind, filter: picture.blur }" />
+    <div v-if="blurred" class="window behind" :style="picture.behind"><img :src="shown" alt="" :style="picture.copy" /></div>
     <div class="window" :style="picture.window">
       <img :src="shown" alt="" :style="picture.image" />
     </div>
@@ -61,6 +65,11 @@ const shown = computed(() => props.source ?? api.stripPicture(props.master, stri
 .window {
   position: absolute;
   overflow: hidden;
+}
+
+/* A little larger, since a blur lets the ground shine in at its edges. */
+.behind {
+  transform: scale(1.08);
 }
 
 img {

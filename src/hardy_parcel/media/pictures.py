@@ -231,7 +231,7 @@ class Treatment:
 
 
 BLUR_SCALE = 8
-"""The copy is blurred at an eighth of its size: nothing finer survives the blur, and it takes a sixtieth of the time."""
+"""The copy is blurred at an eighth of its size: nothing finer survives the blur, and it is a sixty-fourth of the pixels."""
 
 
 def _linked(graph, first, steps: list[tuple[str, str]]):

@@ -98,7 +98,7 @@ onKeyStroke(['z', 'Z'], (event) => {
       </div>
       <p class="first-sentence">{{ view.sentence }}</p>
       <p v-if="bars" class="row bars">
-        <span>{{ bars.seen }}. They would be framed as if they were picture.</span>
+        <span>Baked-in bars: {{ bars.seen }}. They are framed as if they were picture.</span>
         <ElButton size="small" @click="removeBars">Remove the bars first</ElButton>
       </p>
       <p v-if="refused || problem" role="alert" class="refused">{{ refused || problem }}</p>
