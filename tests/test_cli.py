@@ -375,3 +375,13 @@ def test_recipes_that_cannot_be_read_are_refused(tmp_path: Path) -> None:
     result = call("recipes", "import", tmp_path / "bad.json", "--data", tmp_path / "data")
     assert (result.exit_code, "parts is missing" in result.stderr) == (2, True)
     assert call("recipes", "show", "x", "--data", tmp_path / "none").exit_code == 2
+
+
+def test_a_cap_that_ruins_the_picture_offers_other_ways(tmp_path: Path) -> None:
+    long = films.film(tmp_path / "long.mp4", width=640, height=360, rate=10, seconds=8, grain=1)
+    words = ["plan", long, "--to", "orrery-wide", "--max-size", "400kB"]
+    found = told(call(*words, "--json"))
+    assert {way["kind"] for way in found["alternatives"]} >= {"codec", "excerpt"}
+    text = call(*words).stdout
+    assert "instead: the first" in text
+    assert "instead: AV1" in text

@@ -463,3 +463,16 @@ def test_a_typed_rate_moves_along_with_the_guidance_of_another_frame() -> None:
     assert at_same_multiple(master, SPRIGG, free, before) == free
     with pytest.raises(BadChoice):
         at_same_multiple(master, SPRIGG, fitted.model_copy(update={"shape": Fraction(1)}), before)
+
+
+@pytest.mark.parametrize(("place", "choices", "code", "says"), [
+    (SPRIGG, {"framing": "fill"}, "wrong_shape", "has not the shape that Sprigg shows, so its edges are cut"),
+    (SPRIGG, {"framing": "blur"}, "wrong_shape", "a blurred copy of it fills the edges"),
+    (ORRERY, {"framing": "fill", "shape": "2:1"}, "wrong_shape", "You chose 2:1 instead of the master's shape, so its edges are cut"),
+    (ORRERY, {"shape": "2:1"}, "wrong_shape", "bars are packed with it"),
+    (ORRERY, {"zoom": 1.2}, "zoomed", "You zoomed in, so its edges are cut"),
+])
+def test_another_shape_says_whose_wish_it_was(place, choices: dict, code: str, says: str) -> None:
+    stamp = next(stamp for stamp in make_plan(facts(), place, Choices(**choices)).stamps if stamp.code in ("wrong_shape", "zoomed"))
+    assert stamp.code == code
+    assert says in stamp.sentence

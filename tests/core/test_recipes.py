@@ -105,6 +105,7 @@ def test_what_the_destination_does_not_take_is_left_and_said() -> None:
     assert plan.picture.codec.value == "h264"
     assert "Sprigg does not take AV1" in changes["Codec"].because
     assert "not taken" in changes["Shape"].because
+    assert changes["Shape"].before == "2:1"
     assert changes["Container"].after == "left to the plan"
 
 

@@ -272,6 +272,7 @@ def pack(
             "receipt": receipt.model_dump(mode="json"),
         })
         return
-    click.echo(f"{folder / file_name}: {size_text(receipt.size_bytes)}, sha256 {receipt.sha256}")
+    tries = f", in {receipt.tries} tries" if receipt.tries > 1 else ""
+    click.echo(f"{folder / file_name}: {size_text(receipt.size_bytes)}{tries}, sha256 {receipt.sha256}")
     for row in receipt.rows:
         click.echo(f"  {row.setting:14} {row.planned:24} {row.measured:24} {row.match}{f' ({row.note})' if row.note else ''}")

@@ -7,12 +7,13 @@ from typing import Any
 
 import click
 
+from ..core.capping import alternatives
 from ..core.carrying import file_size
 from ..core.encoder_settings import encoder_words
 from ..core.naming import file_stem
 from ..core.packing_slip import packing_slip, plan_values
 from ..core.planning import make_plan
-from ..core.values import size_text
+from ..core.values import mbps_text, seconds_text, size_text
 from .base import file_argument, json_option, main, plan_options, planned_parcel, print_json
 
 
@@ -26,6 +27,7 @@ def plan(file: Path, as_json: bool, **options: Any) -> None:
     made = parcel.plan
     ours = make_plan(parcel.facts, parcel.destination, choices.only_framing(), made.excerpt)
     size = file_size(made)
+    ways = alternatives(parcel.facts, parcel.destination, choices, made, made.excerpt, make_plan)
     if as_json:
         without = plan_values(ours)
         print_json({
@@ -43,6 +45,7 @@ def plan(file: Path, as_json: bool, **options: Any) -> None:
                 for key, value in plan_values(made).items() if key in without and without[key].value != value.value
             },
             "encoder": encoder_words(made),
+            "alternatives": [way.model_dump(mode="json") for way in ways],
             "stamps": [stamp.model_dump(mode="json") for stamp in made.stamps],
         })
         return
@@ -52,3 +55,8 @@ def plan(file: Path, as_json: bool, **options: Any) -> None:
         click.echo(f"  {row.setting:14} {row.value:34} {row.because}{instead}")
     for stamp in made.stamps:
         click.echo(f"{stamp.outcome}: {stamp.matter}: {stamp.sentence}")
+    for way in ways:
+        click.echo(
+            f"instead: {way.words}: {mbps_text(way.video_bitrate_bps)}, {way.share:.0%} of the least asked for, "
+            f"{size_text(way.size.worst_bytes)} at worst, {seconds_text(way.seconds)}"
+        )

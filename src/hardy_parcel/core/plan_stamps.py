@@ -11,10 +11,11 @@ from .capping import is_ruined
 from .carrying import file_size
 from .codecs import CODECS, CONTAINER_NAMES, name_of
 from .facts import MasterFacts, Scan
+from .framing import SAME_SHAPE, Framing
 from .levels import above
 from .plan import FieldOrder, Method, Outcome, Plan, RateControl, Stamp, VideoPlan, duration_s
 from .sheets import Destination
-from .values import mbps_text, rate_text, size_text
+from .values import mbps_text, rate_text, shape_text, size_text
 
 CARE, HELD = Outcome.CARE, Outcome.HELD
 FAR_ABOVE, JUST_BELOW = 3.0, 0.97
@@ -107,7 +108,7 @@ def _picture(plan: Plan, picture: VideoPlan, facts: MasterFacts, destination: De
     if framing.mode is not None:
         how = "bars are packed with it" if framing.bars else "its edges are cut"
         how = "a blurred copy of it fills the edges" if framing.blurred else how
-        yield _stamp("wrong_shape", CARE, "another shape", f"The master has not the shape that {name} shows, so {how}.")
+        yield _another_shape(framing, facts, destination, how)
     if framing.enlargement() > 1.25:
         yield _stamp(
             "enlarged", CARE, f"enlarged {framing.enlargement():.2f} ×",
@@ -119,6 +120,17 @@ def _picture(plan: Plan, picture: VideoPlan, facts: MasterFacts, destination: De
             "much_cropped", CARE, "much is cropped",
             f"{1 - kept:.0%} of the picture is cut away; look through the film before you send it.",
         )
+
+
+def _another_shape(framing: Framing, facts: MasterFacts, destination: Destination, how: str) -> Stamp:
+    """What became of the picture's own shape, and whose wish that was."""
+    name, own = destination.sheet_name, facts.active.shape
+    if framing.shape and abs(framing.shape / own - 1) <= SAME_SHAPE:
+        return _stamp("zoomed", CARE, "zoomed in", f"You zoomed in, so {how}.")
+    if destination.placement.accepts_shape(own) and framing.shape:
+        said = f"You chose {shape_text(framing.shape)} instead of the master's shape, so {how}."
+        return _stamp("wrong_shape", CARE, "another shape", said)
+    return _stamp("wrong_shape", CARE, "another shape", f"The master has not the shape that {name} shows, so {how}.")
 
 
 def _playable(picture: VideoPlan, destination: Destination) -> Iterator[Stamp]:

@@ -68,9 +68,8 @@ SAME_IN_BOTH = (
 )
 """Choices that mean the same on every master."""
 TRIED = (
-    ("picture", "sound"), ("framing", "shape", "zoom"), ("method",), ("codec",), ("container",), ("sound_codec",), ("rate_control",),
-    ("quality",), ("effort", "fast_start", "sharpen"), ("buffer_s",), ("keyframe_interval_s",), ("sound_bitrate_bps",),
-    ("sample_rate_hz",), ("channels",), ("max_bytes",),
+    "picture", "sound", "framing", "shape", "zoom", "method", "codec", "container", "sound_codec", "rate_control", "quality", "effort",
+    "fast_start", "sharpen", "buffer_s", "keyframe_interval_s", "sound_bitrate_bps", "sample_rate_hz", "channels", "max_bytes",
 )
 """In which order intents are taken over, each on top of those that could be."""
 
@@ -145,10 +144,9 @@ def choices_for(
         choices = wanted
         return plan
 
-    for names in TRIED:
-        changes = {name: getattr(intent, name) for name in names}
-        if any(changes[name] != getattr(Choices(), name) for name in names):
-            take(SETTING[names[0]] if len(names) == 1 else SETTING[_first_set(names, intent)], **changes)
+    for name in TRIED:
+        if getattr(intent, name) != getattr(Choices(), name):
+            take(SETTING[name], **{name: getattr(intent, name)})
     plan = make_plan(facts, destination, choices, excerpt)
     if plan.video is None or plan.copied:
         return choices, tuple(left)
@@ -161,10 +159,6 @@ def choices_for(
     if intent.ceiling_times and plan.video and plan.video.ceiling_bps.value is not None:
         take("Ceiling", ceiling_bps=min(800_000_000, round(plan.video.target_bps.value * intent.ceiling_times)))
     return choices, tuple(left)
-
-
-def _first_set(names: tuple[str, ...], intent: Intent) -> str:
-    return next(name for name in names if getattr(intent, name) != getattr(Choices(), name))
 
 
 def _size(intent: Intent, plan: Plan, left: list[Change]) -> Iterator[int]:

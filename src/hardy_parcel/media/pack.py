@@ -25,11 +25,12 @@ from .trouble import open_film, reading, writing
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Progress:
-    """Pictures done of all passes, of how many, and bytes of picture written."""
+    """Pictures done of all passes, of how many, and bytes of picture written; `again` counts tries that came out too large."""
 
     done: int
     total: int
     bytes: int
+    again: int = 0
 
 
 Report = Callable[[Progress], None]

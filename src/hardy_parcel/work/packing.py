@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
+from dataclasses import replace
 from pathlib import Path
 
 from ..core.capping import MOST_TRIES, packed_again, too_large
@@ -68,7 +69,7 @@ def pack_parcel(
             if tries >= MOST_TRIES:
                 raise too_large(plan, size)
             plan = packed_again(plan, size_bytes=size, video_bytes=packed.video_bytes, tries=tries)
-            packed = pack(master, facts, plan, partial, report=report)
+            packed = pack(master, facts, plan, partial, report=_again(report, tries))
             tries += 1
         readback = read_back(partial, master=master if plan.method.value is Method.UNTOUCHED else None)
         if quieter := below_the_limit(plan, readback.facts):
@@ -91,6 +92,11 @@ def pack_parcel(
         partial.unlink(missing_ok=True)
         beside.unlink(missing_ok=True)
     return receipt
+
+
+def _again(report: Report, tries: int) -> Report:
+    """The same report, which says that it is another try."""
+    return lambda progress: report(replace(progress, again=tries))
 
 
 def _give_name(partial: Path, final: Path) -> None:

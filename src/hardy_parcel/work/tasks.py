@@ -158,8 +158,9 @@ def pack_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
     def report(progress: Progress) -> None:
         gone = time.monotonic() - began
         speed = progress.done / gone if gone > 0.5 else None
+        doing = "first pass" if progress.bytes == 0 and progress.done < progress.total // 2 else "packing"
         voice.progress(JobProgress(
-            doing="first pass" if progress.bytes == 0 and progress.done < progress.total // 2 else "packing",
+            doing=f"{doing} again, to keep below the limit" if progress.again else doing,
             share=progress.done / progress.total, pictures=progress.done, of_pictures=progress.total,
             pictures_per_s=speed, left_s=(progress.total - progress.done) / speed if speed else None,
             bytes=progress.bytes,

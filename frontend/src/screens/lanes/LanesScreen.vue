@@ -125,7 +125,7 @@ async function undo(): Promise<void> {
       <div class="row said">
         <p class="first-sentence grow">{{ views.length ? sentence : parcels.trouble.value ? '' : 'Making the plans…' }}</p>
         <ElButton @click="choosing = true">Choose destinations</ElButton>
-        <ElButton @click="router.push({ name: 'framing', params: { masterId } })">Frame</ElButton>
+        <ElButton @click="router.push({ name: 'framing', params: { masterId } })">Framing</ElButton>
         <ElButton @click="cooking = true">Recipes</ElButton>
         <ElButton v-if="unrehearsed.length" @click="rehearseAll">Rehearse {{ unrehearsed.length > 1 ? `all ${unrehearsed.length}` : '' }}</ElButton>
         <ElButton v-if="views.length" class="sends" :disabled="!packable.length" @click="careful ? (asking = true) : packAll()">
