@@ -29,6 +29,7 @@ from hardy_parcel.core.plan import (
     VideoPlan,
     duration_s,
 )
+from hardy_parcel.core.plan_sound import below_the_limit
 from hardy_parcel.core.planning import at_same_multiple, make_plan, whole_excerpt
 from hardy_parcel.docks.catalogue import shipped_destinations
 
@@ -476,3 +477,19 @@ def test_another_shape_says_whose_wish_it_was(place, choices: dict, code: str, s
     stamp = next(stamp for stamp in make_plan(facts(), place, Choices(**choices)).stamps if stamp.code in ("wrong_shape", "zoomed"))
     assert stamp.code == code
     assert says in stamp.sentence
+
+
+def test_each_further_try_goes_further_below_the_peak_limit_until_the_last() -> None:
+    plan = make_plan(facts(sound=audio(integrated_lufs=-30.0, true_peak_dbtp=-6.0)), SPRIGG)
+    assert plan.audio.gain_db.because.code == "gain_peak_limited"
+    gains = []
+    for tries in range(4):
+        plan = below_the_limit(plan, -1.5, tries)
+        gains.append(plan.audio.gain_db.value)
+    assert gains == pytest.approx([3.4, 2.6, 1.5, 0.0])
+    assert plan.audio.gain_db.because.sentence.count("coding") == 1
+    assert below_the_limit(plan, -1.5, 4) is None
+    assert below_the_limit(plan, -2.0) is None
+    typed = make_plan(facts(sound=audio(true_peak_dbtp=-6.0)), SPRIGG, Choices(gain_db=5.0))
+    assert below_the_limit(typed, -1.5) is None
+    assert below_the_limit(make_plan(facts(), FERNPOST), -0.1) is None, "a sheet without a limit"

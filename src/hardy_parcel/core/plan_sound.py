@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from .codecs import PCM_BITS, SOUND_CODECS, name_of
 from .errors import BadChoice
-from .facts import AudioFacts, FileFacts, Heard, MasterFacts
+from .facts import AudioFacts, Heard, MasterFacts
 from .plan import AudioPlan, Because, Choices, Chosen, Plan, Source, chosen
 from .sheets import AudioRule, Container, Destination, SoundCodec
 from .values import level_text
@@ -61,22 +61,27 @@ def plan_sound(
     )
 
 
-PEAK_SPARE_DB = 0.1
-"""How far below the limit the sound is brought when coding lifted it above."""
+PEAK_SPARES_DB = (0.1, 0.3, 0.6, 1.0)
+"""How far below the limit the sound is brought when coding lifted it above, try by try: a codec decides anew each time, so
+that a little less may come out a little higher."""
 
 
-def below_the_limit(plan: Plan, packed: FileFacts) -> Plan | None:
-    """The plan with a gain that brings a packed sound below its peak limit; None where it is, or where the gain was typed."""
+def below_the_limit(plan: Plan, true_peak_dbtp: float | None, tries: int = 0) -> Plan | None:
+    """The plan with a gain that brings a packed sound of this true peak below its limit, after so many tries.
+
+    None where it is below, where the gain was typed, and after the last try.
+    """
     sound = plan.audio
-    if sound is None or sound.copied or packed.audio is None or packed.audio.true_peak_dbtp is None or sound.limit_dbtp is None:
+    if sound is None or sound.copied or true_peak_dbtp is None or sound.limit_dbtp is None:
         return None
-    over = packed.audio.true_peak_dbtp - sound.limit_dbtp
-    if over <= 0 or sound.gain_db.because.source is Source.CREATOR:
+    over = true_peak_dbtp - sound.limit_dbtp
+    if over <= 0 or tries >= len(PEAK_SPARES_DB) or sound.gain_db.because.source is Source.CREATOR:
         return None
-    down = round(over + PEAK_SPARE_DB, 2)
+    down = round(over + PEAK_SPARES_DB[tries], 2)
+    before = sound.gain_db.because.sentence.split("; coding", 1)[0]
     gain = chosen(
-        round(sound.gain_db.value - down, 2), "gain_after_coding",
-        f"{sound.gain_db.because.sentence}; coding lifted its peak {over:.1f} dB over that, so {down:.1f} dB less", Source.MEASURED,
+        round(sound.gain_db.value - down, 2), "gain_after_coding", f"{before}; coding lifted its peak over that, so it is turned less",
+        Source.MEASURED,
     )
     expected = None if sound.expected_lufs is None else round(sound.expected_lufs - down, 1)
     peak = None if sound.expected_peak_dbtp is None else round(sound.expected_peak_dbtp - down, 1)

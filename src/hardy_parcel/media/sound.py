@@ -21,7 +21,7 @@ DRIFT_S = 0.05
 
 
 ENCODERS: dict[SoundCodec, tuple[str, str, dict[str, str]]] = {
-    "aac": ("aac", "fltp", {"profile": "aac_low", "aac_coder": "twoloop"}),
+    "aac": ("aac", "fltp", {"profile": "aac_low", "aac_coder": "fast"}),
     "opus": ("libopus", "flt", {"application": "audio", "vbr": "on", "frame_duration": "20"}),
     "mp3": ("libmp3lame", "fltp", {"compression_level": "2", "reservoir": "1"}),
     "flac": ("flac", "s16", {"compression_level": "8"}),

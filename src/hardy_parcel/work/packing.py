@@ -15,8 +15,9 @@ from ..core.facts import MasterFacts
 from ..core.naming import free_name
 from ..core.plan import Method, Plan
 from ..core.plan_sound import below_the_limit
-from ..core.receipt import Receipt, compare, sound_story
+from ..core.receipt import PackedFacts, Receipt, compare, sound_story
 from ..core.values import size_text
+from ..media.loudness import measure_loudness
 from ..media.pack import Report, make_sound_again, pack
 from ..media.trouble import writing
 from ..media.verify import read_back, sha256
@@ -72,12 +73,11 @@ def pack_parcel(
             packed = pack(master, facts, plan, partial, report=_again(report, tries))
             tries += 1
         readback = read_back(partial, master=master if plan.method.value is Method.UNTOUCHED else None)
-        if quieter := below_the_limit(plan, readback.facts):
-            plan = quieter
-            beside.unlink(missing_ok=True)
-            make_sound_again(partial, master, facts, plan, beside)
-            beside.replace(partial)
+        plan, mended = _below_its_peak_limit(partial, beside, master, facts, plan, readback)
+        if mended:
             readback = read_back(partial)
+        if (size := partial.stat().st_size) > plan.size_cap.value:
+            raise too_large(plan, size)
         rows = compare(plan, readback)
         receipt = Receipt(
             file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=sha256(partial),
@@ -92,6 +92,20 @@ def pack_parcel(
         partial.unlink(missing_ok=True)
         beside.unlink(missing_ok=True)
     return receipt
+
+
+def _below_its_peak_limit(
+    partial: Path, beside: Path, master: Path, facts: MasterFacts, plan: Plan, packed: PackedFacts
+) -> tuple[Plan, bool]:
+    """The sound made anew, quieter, until its peak keeps below the limit; the plan it has then, and whether anything was done."""
+    peak, tries = packed.facts.audio.true_peak_dbtp if packed.facts.audio else None, 0
+    while quieter := below_the_limit(plan, peak, tries):
+        plan, tries = quieter, tries + 1
+        beside.unlink(missing_ok=True)
+        make_sound_again(partial, master, facts, plan, beside)
+        beside.replace(partial)
+        peak = measure_loudness(partial).true_peak_dbtp
+    return plan, tries > 0
 
 
 def _again(report: Report, tries: int) -> Report:
