@@ -16,6 +16,7 @@ from hardy_parcel.core.facts import Excerpt, MasterFacts, Mending, Scan
 from hardy_parcel.core.plan import Choices, Method, Plan, RateControl
 from hardy_parcel.core.planning import make_plan
 from hardy_parcel.core.receipt import Match, compare
+from hardy_parcel.demo import sounds
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.pack import pack
@@ -30,8 +31,10 @@ QUALITY, ONE, TWO, CONSTANT = (RateControl.QUALITY, RateControl.ONE_PASS, RateCo
 
 @pytest.fixture(scope="module")
 def rain(tmp_path_factory) -> Path:
-    """Three seconds that are hard to encode, 50 frames/s, stereo."""
-    return films.film(tmp_path_factory.mktemp("rain") / "Rain.mp4", width=320, height=180, rate=50, seconds=3)
+    """Three seconds that are hard to encode, 50 frames/s, with wind and drops in stereo: a tone would leave most of its bits unused."""
+    drops = np.random.default_rng(3).normal(0, 0.02, (2, 3 * 48_000))
+    wind = (np.tile(sounds.wind(3, 3)[None, :] * 0.3, (2, 1)) + drops).astype(np.float32)
+    return films.film(tmp_path_factory.mktemp("rain") / "Rain.mp4", width=320, height=180, rate=50, seconds=3, sound=wind)
 
 
 @pytest.fixture(scope="module")
