@@ -100,10 +100,13 @@ def _below_its_peak_limit(
     """The sound made anew, quieter, until its peak keeps below the limit; the plan it has then, and whether anything was done."""
     peak, tries = packed.facts.audio.true_peak_dbtp if packed.facts.audio else None, 0
     while quieter := below_the_limit(plan, peak, tries):
-        plan, tries = quieter, tries + 1
         beside.unlink(missing_ok=True)
-        make_sound_again(partial, master, facts, plan, beside)
+        try:
+            make_sound_again(partial, master, facts, quieter, beside)
+        except DiskFull:  # what is packed stays, and its receipt says that the peak differs
+            break
         beside.replace(partial)
+        plan, tries = quieter, tries + 1
         peak = measure_loudness(partial).true_peak_dbtp
     return plan, tries > 0
 
