@@ -18,7 +18,7 @@ from hardy_parcel.core.sheets import HandlingTier, RenditionRule
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.work import rehearse as module
 from hardy_parcel.work.rehearse import Parcel, perfect_upload, plan_reel, rehearse
-from hardy_parcel.work.tasks import at_rate
+from hardy_parcel.work.tasks import plan_at
 
 from .. import films
 from ..builders import HANDOVER, ORRERY, SPRIGG
@@ -207,6 +207,6 @@ def test_an_intra_frame_master_arrives_bit_for_bit(shelf: Path, tmp_path: Path) 
 def test_a_cap_neither_lowers_nor_holds_what_is_only_rehearsed(small: Path, choices: Choices) -> None:
     """The curve goes beyond what fits, since that is what shows whether the cap matters; a sheet's own cap holds nothing either."""
     tiny = ORRERY.model_copy(update={"placement": ORRERY.placement.model_copy(update={"max_bytes": 30_000})})
-    plan = at_rate(parcel(small, inspect(small), destination=tiny, kbps=100), choices, 900_000)
+    plan = plan_at(parcel(small, inspect(small), destination=tiny, kbps=100), choices, 900_000)
     assert plan.picture.target_bps.value == 900_000
     assert "over_cap" not in [stamp.code for stamp in plan.stamps]

@@ -115,7 +115,7 @@ class _Clock:
         return gone * (1 - share) / share if share > 0.02 and gone > 1 else None
 
 
-def at_rate(parcel: Parcel, choices: Choices, rate: int) -> Plan:
+def plan_at(parcel: Parcel, choices: Choices, rate: int) -> Plan:
     """The plan at another bit rate. A reel passes no cap, so a cap neither lowers nor holds what is only rehearsed."""
     free = choices.model_copy(update={"video_bitrate_bps": rate, "max_bytes": None})
     plan = make_plan(parcel.facts, parcel.destination, free, parcel.plan.excerpt)
@@ -144,7 +144,7 @@ def curve_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
         voice.say("perfect", {"reel": reel.model_dump(mode="json"), "perfect": perfect.model_dump(mode="json")})
         done += 1
     for rate in rates:
-        plan = at_rate(parcel, Choices.model_validate(task["choices"]), rate)
+        plan = plan_at(parcel, Choices.model_validate(task["choices"]), rate)
         place = folder / str(rate)
         place.mkdir(parents=True, exist_ok=True)
         at_rate = Parcel(master=parcel.master, facts=parcel.facts, plan=plan, destination=parcel.destination)
