@@ -21,6 +21,8 @@ from .values import Model, mbps_text, seconds_text, size_text
 
 LOWEST_BPS, LOWEST_SOUND_BPS = 50_000, 32_000
 """Below these no picture and no sound is worth its bits."""
+MOST_STEPS, CLOSE_ENOUGH, NEARLY = 12, 0.995, 0.9995
+"""How the rate under a cap is looked for: at most so many steps, until so much of the cap is used, a little short of the line."""
 RUINED = 0.6
 """Share of the guidance's lower end under which a capped picture is said to be ruined."""
 LEARNED_MARGINS = (0.985, 0.95, 0.88)
@@ -46,14 +48,22 @@ def _tidy(bps: float, lowest: int) -> int:
 
 def rate_under_cap(cap_bytes: int, start_bps: int, worst: Callable[[int], int], *, lowest_bps: int = LOWEST_BPS) -> int:
     """The highest tidy rate in bit/s, at most `start_bps`, whose worst case in bytes fits; the lowest one where none does."""
-    if worst(start_bps) <= cap_bytes:
+    high, over = start_bps, worst(start_bps)
+    if over <= cap_bytes:
         return start_bps
-    low, high = lowest_bps, start_bps  # `low` may not fit either; `high` does not
-    for _ in range(40):
-        if high - low <= max(1_000, high // 2_000):
+    low, under = lowest_bps, worst(lowest_bps)
+    if under > cap_bytes:
+        return lowest_bps
+    for _ in range(MOST_STEPS):  # the worst case is nearly straight in the rate, so a line between both ends hits close by
+        if high - low <= 1_000 or under >= cap_bytes * CLOSE_ENOUGH:
             break
-        middle = (low + high) // 2
-        low, high = (middle, high) if worst(middle) <= cap_bytes else (low, middle)
+        share = (cap_bytes - under) / (over - under)
+        middle = min(high - 1, max(low + 1, int(low + (high - low) * share * NEARLY)))
+        found = worst(middle)
+        if found <= cap_bytes:
+            low, under = middle, found
+        else:
+            high, over = middle, found
     return _tidy(low, lowest_bps)
 
 
