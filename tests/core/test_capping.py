@@ -61,7 +61,8 @@ def test_the_sheets_own_limit_lowers_the_plan_and_a_typed_rate_is_held_instead()
     heavy = SPRIGG.model_copy(update={"placement": SPRIGG.placement.model_copy(update={"max_bytes": 40 * MEGABYTE})})
     ours = make_plan(long, heavy)
     assert ours.picture.target_bps.because.code == "fits_cap"
-    assert "Sprigg" not in ours.picture.target_bps.because.sentence or ours.held == ()
+    assert ours.held == ()
+    assert "the limit of 40.0 MB" in ours.picture.target_bps.because.sentence
     assert file_size(ours).worst_bytes <= 40 * MEGABYTE
     typed = make_plan(long, heavy, Choices(video_bitrate_bps=6_000_000))
     assert [stamp.code for stamp in typed.held] == ["over_cap"]

@@ -112,7 +112,7 @@ def test_it_goes_out_as_json_and_comes_back(served: Served, upright: str) -> Non
     found = served.http.post("/recipes/import", json={"text": renamed}).json()["recipe"]
     assert found["id"] == "from-a-friend"
     assert found["parts"] == json.loads(json.dumps(served.http.get("/recipes").json()["recipes"][1]["recipe"]["parts"]))
-    assert "without" not in problem(served.http.post("/recipes/import", json={"text": "{"}), 422, "bad_recipe")
+    assert "is not JSON" in problem(served.http.post("/recipes/import", json={"text": "{"}), 422, "bad_recipe")
     assert served.http.get("/recipes/schema.json").json()["title"] == "Recipe"
 
 

@@ -91,8 +91,9 @@ def _decoded(container, stream):
 class _Mix:
     """One mix of the sound: a meter for its loudness, another for its true peak."""
 
-    def __init__(self, channels: int, source) -> None:
+    def __init__(self, channels: int, rate: int, source) -> None:
         self.channels, self.blocks = channels, PeakMeter(channels)
+        self._enough, self._waiting, self.held = PEAK_S * rate, list[np.ndarray](), 0
         self._graph = av.filter.Graph()
         self._source = source(self._graph)
         self._sink = self._graph.add("abuffersink")
@@ -117,10 +118,18 @@ class _Mix:
                 self.momentary.append(level)
             yield block.to_ndarray().reshape(-1, self.channels), level
 
-    def measure(self, block: np.ndarray) -> None:
-        """True peak of half a second, channels × samples."""
+    def gather(self, samples: np.ndarray | None) -> np.ndarray | None:
+        """Half a second as channels × samples, its true peak kept, once so much has come; with None whatever is left."""
+        if samples is not None:
+            self._waiting.append(samples)
+            self.held += samples.shape[0]
+        if not self._waiting or (samples is not None and self.held < self._enough):
+            return None
+        block = _clean(self._waiting)
+        self._waiting, self.held = [], 0
         self.blocks.hear(block)
         self.peaks.append(20 * math.log10(self.blocks.last) if self.blocks.last > 0 else None)
+        return block
 
     def levels(self) -> MixLevels:
         return MixLevels(channels=self.channels, momentary=packed(self.momentary), peaks=packed(self.peaks))
@@ -134,17 +143,16 @@ class _Ear:
         self._channels = stream.codec_context.channels
         self._step_s = step_s
         self._late_s = float(Fraction(stream.start_time or 0) * stream.time_base - start_s)
-        self._own = _Mix(self._channels, lambda graph: graph.add_abuffer(template=stream))
+        self._own = _Mix(self._channels, self._rate, lambda graph: graph.add_abuffer(template=stream))
         self._others = [_Other(count, self._rate) for count in (2, 1) if count != self._channels]
-        self._waiting: list[np.ndarray] = []
-        self._held = self._heard = 0
+        self._heard = 0
         self._envelope: list[float | None] = []
         self._flat = self._over = 0
         self._first: float | None = None
 
     @property
     def done_s(self) -> float:
-        return (self._heard + self._held) / self._rate
+        return (self._heard + self._own.held) / self._rate
 
     def hear(self, frame: av.AudioFrame | None) -> None:
         """Take the next frame; None ends the sound."""
@@ -152,22 +160,18 @@ class _Ear:
             other.hear(frame)
         for samples, level in self._own.hear(frame):
             self._level(level)
-            self._waiting.append(samples)
-            self._held += samples.shape[0]
-            if self._held >= PEAK_S * self._rate:
-                self._measure()
-        if frame is None and self._waiting:
-            self._measure()
+            self._examine(self._own.gather(samples))
+        if frame is None:
+            self._examine(self._own.gather(None))
 
-    def _measure(self) -> None:
-        block = _clean(self._waiting)
-        self._waiting, self._held = [], 0
+    def _examine(self, block: np.ndarray | None) -> None:
+        if block is None:
+            return
         flat, over = flat_tops(block), over_full_scale(block)
         self._flat, self._over = self._flat + flat, self._over + over
         if self._first is None and flat + over >= 4:
             loudest = int(np.argmax(np.abs(block).max(axis=0)))
             self._first = round(max(0.0, self._late_s + (self._heard + loudest) / self._rate), 3)
-        self._own.measure(block)
         self._heard += block.shape[1]
 
     def _level(self, level: float | None) -> None:
@@ -205,10 +209,8 @@ class _Other:
     def __init__(self, channels: int, rate: int) -> None:
         layout = "stereo" if channels == 2 else "mono"
         self._mixer = av.AudioResampler(format="fltp", layout=layout, rate=rate)
-        self._rate, self._held, self._began = rate, 0, False
-        self._waiting: list[np.ndarray] = []
-        base = Fraction(1, rate)
-        self.mix = _Mix(channels, lambda graph: graph.add_abuffer(sample_rate=rate, format="fltp", layout=layout, time_base=base))
+        self._began, base = False, Fraction(1, rate)
+        self.mix = _Mix(channels, rate, lambda graph: graph.add_abuffer(sample_rate=rate, format="fltp", layout=layout, time_base=base))
 
     def hear(self, frame: av.AudioFrame | None) -> None:
         if frame is None and not self._began:
@@ -216,16 +218,9 @@ class _Other:
         self._began = True
         for mixed in [*self._mixer.resample(frame), None] if frame is None else self._mixer.resample(frame):
             for samples, _ in self.mix.hear(mixed):
-                self._waiting.append(samples)
-                self._held += samples.shape[0]
-                if self._held >= PEAK_S * self._rate:
-                    self._measure()
-        if frame is None and self._waiting:
-            self._measure()
-
-    def _measure(self) -> None:
-        self.mix.measure(_clean(self._waiting))
-        self._waiting, self._held = [], 0
+                self.mix.gather(samples)
+        if frame is None:
+            self.mix.gather(None)
 
 
 def _clean(waiting: list[np.ndarray]) -> np.ndarray:
