@@ -63,7 +63,7 @@ const apply = () => act(async () => {
     <template v-if="chosen">
       <div class="row pick">
         <label class="row">Or bring here
-          <select :value="chosen.recipe.id" aria-label="Recipe" @change="picked = ($event.target as HTMLSelectElement).value">
+          <select class="menu" :value="chosen.recipe.id" aria-label="Recipe" @change="picked = ($event.target as HTMLSelectElement).value">
             <option v-for="view in all" :key="view.recipe.id" :value="view.recipe.id">{{ view.recipe.starred ? '★ ' : '' }}{{ view.recipe.name }}</option>
           </select>
         </label>
@@ -94,16 +94,6 @@ const apply = () => act(async () => {
 .table {
   max-height: 46vh;
   overflow: auto;
-}
-
-select {
-  max-width: 320px;
-  padding: 2px 4px;
-  border: 1px solid var(--second-ink);
-  border-radius: var(--corner);
-  background: var(--sheet);
-  color: inherit;
-  font: inherit;
 }
 
 .refused {

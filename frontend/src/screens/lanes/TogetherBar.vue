@@ -40,7 +40,7 @@ function choose(event: Event, options: (typeof menus)[number]['options']): void 
 <template>
   <div class="row together" role="group" aria-label="All lanes together">
     <span class="slab">All lanes:</span>
-    <select v-for="{ name, options } in menus" :key="name" :aria-label="`${name} of all lanes`" @change="choose($event, options)">
+    <select v-for="{ name, options } in menus" class="menu" :key="name" :aria-label="`${name} of all lanes`" @change="choose($event, options)">
       <option value="">{{ name }}…</option>
       <option v-for="option in options" :key="option.words" :value="option.words">{{ option.words }}</option>
     </select>
@@ -51,14 +51,5 @@ function choose(event: Event, options: (typeof menus)[number]['options']): void 
 .together {
   flex-wrap: wrap;
   gap: 8px;
-}
-
-select {
-  padding: 2px 4px;
-  border: 1px solid var(--second-ink);
-  border-radius: var(--corner);
-  background: var(--sheet);
-  color: inherit;
-  font: inherit;
 }
 </style>

@@ -110,7 +110,7 @@ const file = ref<HTMLInputElement>()
           <p class="quiet tiny">Left to the master: its excerpt, focus and mending, the gain of its sound, exact rates and every number that follows.</p>
           <div v-if="master" class="row onto">
             <label class="row">On
-              <select v-model="onto" aria-label="Master">
+              <select v-model="onto" class="menu" aria-label="Master">
                 <option v-for="one in masters" :key="one.id" :value="one.id === masters[0].id && !onto ? '' : one.id">{{ stem(one.name) }}</option>
               </select>
             </label>
@@ -236,16 +236,6 @@ tbody tr {
   margin: 14px 0 8px;
   padding-top: 10px;
   border-top: 2px solid var(--ink);
-}
-
-select {
-  max-width: 260px;
-  padding: 2px 4px;
-  border: 1px solid var(--second-ink);
-  border-radius: var(--corner);
-  background: var(--sheet);
-  color: inherit;
-  font: inherit;
 }
 
 .refused {
