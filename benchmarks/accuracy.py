@@ -113,10 +113,11 @@ def main() -> None:
     screens.PIXELS_PER_DEGREE = screens.PIXELS_PER_DEGREE // SMALLER
     windows.REEL_PIXELS = windows.REEL_PIXELS / SMALLER**2
     began, rows, everything = time.monotonic(), [], []
+    guided = [one for one, place in shipped_destinations().items() if place.placement.guidance]
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         films = sorted(Path(sys.argv[1]).iterdir()) if len(sys.argv) > 1 else make(Path(scratch))
         for path in films:
-            for destination_id in shipped_destinations():
+            for destination_id in guided:
                 found = errors(path, destination_id)
                 everything += found
                 rows.append(row(f"{path.stem}, {destination_id}", found))

@@ -138,10 +138,34 @@ def _not_bars(taste: Taste, path: Path, kind: str) -> None:
     taste.save(path, pictures())
 
 
+def _round(taste: Taste, path: Path, kind: str) -> None:
+    """Something on black that is no picture between bars: a planet, a lamp that swells, a ring, a sign, a moon that crosses."""
+    w, h = taste.size
+    rng, scene = taste.rng, taste.scene()
+    y, x = np.mgrid[:h, :w]
+    half = min(w, h) / 2
+
+    def pictures():
+        for i in range(round(2.4 * taste.rate)):
+            radius = half * (0.72 + (0.12 * np.sin(i / 7) if kind == "lamp" else 0))
+            across = x - w / 2 - (0.2 * w * np.sin(i / 20) if kind == "moon" else 0)
+            far = np.hypot(across, y - h / 2)
+            inside = far < radius
+            if kind == "ring":
+                inside &= far > 0.6 * radius
+            elif kind == "sign":
+                inside = np.abs(across) + np.abs(y - h / 2) < radius
+            yield finish(np.where(inside, scene(float(i / taste.rate)), 16.0), min(1.2, taste.noise), rng)
+
+    taste.save(path, pictures())
+
+
 def bars() -> list[Clip]:
     clips = _every("baked_bars", 24, _bars)
     for kind in ("sky", "vignette", "credits", "stage", "floor"):
         clips += _every("baked_bars", 6, lambda t, p, k=kind: _not_bars(t, p, k), expected=False, label=kind)
+    for kind in ("planet", "lamp", "ring", "sign", "moon"):
+        clips += _every("baked_bars", 6, lambda t, p, k=kind: _round(t, p, k), expected=False, label=kind)
     return clips
 
 

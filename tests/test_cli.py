@@ -11,6 +11,7 @@ import time
 from pathlib import Path
 
 import pytest
+from benchmarks.detector_clips import every_clip
 from click.testing import CliRunner, Result
 
 from hardy_parcel import serve
@@ -175,6 +176,13 @@ def test_a_plan_with_every_value_and_its_because(gale: Path) -> None:
     text = call("plan", gale, "--to", "orrery-wide", "--set", "method=untouched").stdout
     assert "takes the master untouched" in text
     assert "we would have chosen" in call("plan", gale, "--to", "orrery-wide", "--set", "effort=quick").stdout
+
+
+def test_the_measured_scan_goes_into_the_plan(tmp_path: Path) -> None:
+    """Fields that no flag tells of: the command line sees them as the page does."""
+    next(clip for clip in every_clip() if clip.name == "interlaced-yes-01").make(source := tmp_path / "reel.mp4")
+    found = told(call("plan", source, "--to", "fernpost-reel", "--json"))
+    assert "interlaced" in {stamp["code"] for stamp in found["stamps"]}
 
 
 def test_a_sheet_is_checked_imported_listed_and_planned_with(tmp_path: Path, gale: Path) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import socket
 import subprocess
 import sys
+import threading
 from contextlib import suppress
 from pathlib import Path
 
@@ -37,6 +38,7 @@ def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = ()) ->
         maker = subprocess.Popen(
             [sys.executable, "-m", "hardy_parcel.demo", str(places.inbox)], stdin=subprocess.PIPE
         )
+        threading.Thread(target=maker.wait, daemon=True).start()  # so that it does not stay in the process table when it is done
     try:
         uvicorn.run(app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2)
     finally:

@@ -142,7 +142,8 @@ def test_sharpening_is_shown_before_it_is_chosen(page: Page, served: Served, gal
 
 def test_the_receipt_shows_the_sound_before_and_after(page: Page, served: Served, paths: list[str]) -> None:
     served.http.put(f"{paths[0]}/parcels/earshelf-audio/choices", json={}).raise_for_status()
-    job = served.ended(served.http.post(f"{paths[0]}/parcels/earshelf-audio/pack", json={}).json())
+    key = served.http.get(f"{paths[0]}/parcels/earshelf-audio").json()["parcel"]["plan_key"]
+    job = served.ended(served.http.post(f"{paths[0]}/parcels/earshelf-audio/pack", json={"plan_key": key}).json())
     assert job["state"] == "done", job["problem"]
     page.goto(f"/receipts#{job['id']}")
     panel = page.locator(f"#{job['id']}") if job["id"][0].isalpha() else page.locator(f"[id='{job['id']}']")

@@ -38,6 +38,12 @@ BOTH = [(1080, S, 8.0), (1080, H, 12.0), (720, S, 5.0), (720, H, 7.5)]
         "<tr><td>1080p</td><td>8&nbsp;Mbit/s</td><td>12 Mbit/s</td></tr><tr><td>720p<td>5 Mbit/s<td>7.5 Mbit/s</table>",
         "1080p30: 8 megabits per second\n1080p at 60 fps needs 12 Mbps\n720p, 24, 25, 30 fps, 5 Mbps\n1280x720 @ 59.94 - 7500k",
         "Lines\tfps\tkbit/s\n1080\t25\t8000\n1080\t50\t12000\n720\t25\t5000\n720\t50\t7500",
+        "Resolution     Bit rate        Bit rate\n               (24-30 fps)     (48-60 fps)\n1080p          8 Mbps          12 Mbps\n"
+        "720p           5 Mbps          7.5 Mbps",
+        "Type  Bitrate, standard  Bitrate, high\n(24, 25, 30)  (48, 50, 60)\n1080p  8 Mbps  12 Mbps\n720p  5 Mbps  7.5 Mbps",
+        "Resolution\tBit rate\tBit rate\n\t24-30 fps\t48-60 fps\n1080p\t8 Mbps\t12 Mbps\n720p\t5 Mbps\t7.5 Mbps",
+        "| Resolution | Bit rate | Bit rate |\n| | 30 frames a second | 60 frames a second |\n| 1080p | 8 Mbps | 12 Mbps |\n| 720p | 5 Mbps | 7.5 Mbps |",
+        "1080p, 30 frames a second: 8 Mbps\n1080p, 60 frames a second: 12 Mbps\n720p, 25 frames per second, 5 Mbps\n720p, 50 pictures a second, 7.5 Mbps",
         "1080p    24-30 fps    8 Mbps\n1080p    48–60 fps    12 Mbps\n720p    30 or less    5 Mbps\n720p    60p    7.5 Mbps",
         "1080p\n  30 fps 8 Mbps\n  60 fps 12 Mbps\n720p\n  30 fps 5 Mbps\n  60 fps 7.5 Mbps",
         "<table><tr><td rowspan='2'>1080p<td>30 fps<td>8 Mbps<tr><td>60 fps<td>12 Mbps<tr><td rowspan='2'>720p<td>30 fps<td>5 Mbps<tr>"
@@ -84,7 +90,7 @@ def test_dynamic_range() -> None:
 @pytest.mark.parametrize(
     ("line", "why"),
     [
-        ("Read our guide before you upload", "no bit rate"), ("banana", "no bit rate"), ("stereo 384 kbps", "sound"),
+        ("Read our guide before you upload", "no bit rate"), ("banana", "no bit rate"), ("5.1 surround 384 kbps", "sound"),
         ("12 Mbps", "no frame size"),
         ("1080p 120 fps 20 Mbps", "above 60"), ("720p: 5 MB/s", "no bit rate"), ("720p | lots", "no bit rate"),
         ("1080p: 9 Mbps", "already"),
@@ -95,6 +101,38 @@ def test_what_is_not_understood_is_listed_with_its_reason(line: str, why: str) -
     assert [(lost.number, lost.text) for lost in found.not_understood] == [(3, line)]
     assert why in found.not_understood[0].why
     assert len(found.rows) == 1
+
+
+@pytest.mark.parametrize(
+    ("text", "wanted"),
+    [
+        ("Stereo 200 kbps\nMono 128 kbps AAC", [(2, None, 200_000, 200_000), (1, "aac", 128_000, 128_000)]),
+        ("1080p: 8 Mbps\nAudio: AAC stereo, 160 to 192 kbps", [(2, "aac", 160_000, 192_000)]),
+        ("Channels;kbit/s\nStereo;192\nMono;96", [(2, None, 192_000, 192_000), (1, None, 96_000, 96_000)]),
+        ("Size;Video;Audio\n1080p;8 Mbps;192 kbps\n720p;5 Mbps;192 kbps", [(None, None, 192_000, 192_000)]),
+        ("720p 5 Mbps, AAC 192 kbps", [(None, "aac", 192_000, 192_000)]),
+        ("1080p 8 Mbps AAC", []),
+    ],
+)
+def test_what_is_asked_of_the_sound_is_kept_apart(text: str, wanted: list[tuple]) -> None:
+    found = paste(text)
+    assert [(row.channels, row.codec, row.low_bps, row.high_bps) for row in found.sound] == wanted
+    assert found.not_understood == ()
+    assert all(row.low_bps >= 5_000_000 for row in found.rows)
+    assert len(found.rows) == sum("080p" in line or "720p" in line for line in text.splitlines())
+
+
+def test_two_figures_that_nothing_tells_apart_give_no_row() -> None:
+    found = paste("Size\tBit rate\tBit rate\n1080p\t8 Mbps\t12 Mbps")
+    assert found.rows == ()
+    assert "which is which" in found.not_understood[0].why
+
+
+@pytest.mark.timeout(20)
+@pytest.mark.parametrize("part", ["8 Mbps ", "24 ", "1 111 ", "up to ", "24, ", "a ", "h.264 ", "60 frames ", "| ", "  x"])
+def test_no_text_takes_long(part: str) -> None:
+    """Expressions that try every division of a text would need years here, not moments."""
+    assert paste("1080p " + part * 1000) is not None
 
 
 def test_a_cell_that_says_nothing_known_is_named_and_the_rest_of_its_line_kept() -> None:

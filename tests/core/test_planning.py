@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hardy_parcel.core import planning
 from hardy_parcel.core.carrying import file_size
 from hardy_parcel.core.codecs import SOUND_CODECS, vc3_frame_bytes
 from hardy_parcel.core.encoder_settings import encoder_words, packing_settings
@@ -493,3 +494,33 @@ def test_each_further_try_goes_further_below_the_peak_limit_until_the_last() -> 
     typed = make_plan(facts(sound=audio(true_peak_dbtp=-6.0)), SPRIGG, Choices(gain_db=5.0))
     assert below_the_limit(typed, -1.5) is None
     assert below_the_limit(make_plan(facts(), FERNPOST), -0.1) is None, "a sheet without a limit"
+
+
+def test_a_typed_ceiling_moves_along_with_its_rate() -> None:
+    """So that the usual rates of a curve can all be rehearsed, above the ceiling too, and lie on one curve."""
+    typed = Choices(video_bitrate_bps=8_000_000, ceiling_bps=10_000_000)
+    plan = make_plan(facts(), ORRERY, typed)
+    for bps in (1_200_000, 4_400_000, 17_600_000):
+        other = make_plan(facts(), ORRERY, typed.at_rate(bps, 8_000_000))
+        assert other.picture.ceiling_bps.value == bps * 1.25
+        assert other.picture_key() == plan.picture_key()
+    assert make_plan(facts(), ORRERY, Choices(video_bitrate_bps=8_000_000, ceiling_bps=14_000_000)).picture_key() != plan.picture_key()
+
+
+def test_a_changed_choice_releases_what_was_chosen_for_the_old_one() -> None:
+    before = Choices(video_bitrate_bps=8_000_000, ceiling_bps=12_000_000, container="mov", effort="careful")
+    other = planning.changed(facts(), ORRERY, before, {"codec": "vp9"})
+    assert (other.codec, other.container, other.video_bitrate_bps, other.ceiling_bps) == ("vp9", None, None, None)
+    assert other.effort == "careful"
+    own = planning.changed(facts(), ORRERY, before, {"video_bitrate_bps": None})
+    assert own.ceiling_bps == round(1.5 * make_plan(facts(), ORRERY).picture.target_bps.value)
+    with pytest.raises(BadChoice):
+        planning.changed(facts(), ORRERY, before, {"codec": "h261"})
+    with pytest.raises(BadChoice):
+        planning.changed(facts(), ORRERY, before, {"wings": 2})
+
+
+def test_a_plan_s_key_tells_any_difference() -> None:
+    keys = {make_plan(facts(), ORRERY, Choices(**one)).key() for one in ({}, {"video_bitrate_bps": 8_000_000}, {"sound": False})}
+    assert len(keys) == 3
+    assert make_plan(facts(), ORRERY).key() in keys

@@ -12,8 +12,10 @@ from pydantic import ValidationError
 from hardy_parcel.core.facts import Excerpt
 from hardy_parcel.core.values import level_text, mbps_text, rate_text, seconds_text, size_text
 
+TIMES = st.fractions(min_value=0, max_value=10_000, max_denominator=10**12)
 
-@given(st.fractions(min_value=0, max_value=10_000), st.fractions(min_value=0, max_value=10_000))
+
+@given(TIMES, TIMES)
 def test_ratios_survive_json_exactly(start: Fraction, length: Fraction) -> None:
     excerpt = Excerpt(in_s=start, out_s=start + length)
     again = Excerpt.model_validate_json(excerpt.model_dump_json())
@@ -26,7 +28,9 @@ def test_ratios_are_read_from_the_ways_people_write_them(given_as, exact: Fracti
     assert Excerpt(in_s=0, out_s=given_as).out_s == exact
 
 
-@pytest.mark.parametrize("wrong", ["fast", "1/0", True, float("nan"), float("inf"), None])
+@pytest.mark.parametrize("wrong", [
+    "fast", "1/0", "1e3", "1e3000000", "1e999999999", "9" * 4000, "1/" + "0" * 50, 1e300, True, float("nan"), float("inf"), None,
+])
 def test_what_is_no_ratio_is_refused(wrong) -> None:
     with pytest.raises((ValidationError, ValueError, OverflowError)):
         Excerpt(in_s=0, out_s=wrong)

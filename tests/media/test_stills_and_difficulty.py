@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import base64
+import io
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 
+import av
 import numpy as np
 import pytest
 from PIL import Image
@@ -16,7 +19,8 @@ from hardy_parcel.core.strip import STRIP_PICTURES
 from hardy_parcel.media.difficulty import stretches
 from hardy_parcel.media.film import Planes
 from hardy_parcel.media.inspect import inspect
-from hardy_parcel.media.stills import STRIP_HEIGHT, poster_strip, still
+from hardy_parcel.media.stills import STRIP_HEIGHT, encoded, poster_strip, still
+from hardy_parcel.media.viewer import Viewer
 
 from .. import films
 from ..builders import ORRERY
@@ -55,6 +59,67 @@ def test_a_still_is_cut_and_scaled_with_the_right_colours(tmp_path: Path) -> Non
     assert picture[25, 80, 0] > 240
     assert picture[25, 80, 1:].max() < 16
     assert not (tmp_path / "partial-x.png").exists()
+
+
+PATCHES = [(61, 139, 147), (200, 60, 40), (30, 60, 180), (128, 128, 128), (16, 16, 16), (235, 235, 235), (180, 200, 60)]
+
+
+def as_bt709(rgb: tuple[int, int, int]) -> tuple[int, int, int]:
+    """Limited-range Y, Cb, Cr by Rec. ITU-R BT.709-6 item 3, written out here a second time."""
+    r, g, b = (value / 255 for value in rgb)
+    y = 0.2126 * r + 0.7152 * g + 0.0722 * b
+    return round(16 + 219 * y), round(128 + 224 * (b - y) / 1.8556), round(128 + 224 * (r - y) / 1.5748)
+
+
+def back(ycbcr: tuple[int, int, int]) -> np.ndarray:
+    y, b, r = (ycbcr[0] - 16) / 219, (ycbcr[1] - 128) / 224, (ycbcr[2] - 128) / 224
+    return np.clip(np.rint(255 * np.array([y + 1.5748 * r, y - 0.187324 * b - 0.468124 * r, y + 1.8556 * b])), 0, 255)
+
+
+def patch(colour: tuple[int, int, int]) -> av.VideoFrame:
+    frame = av.VideoFrame(320, 180, "yuv420p")
+    for plane, value in zip(frame.planes, as_bt709(colour), strict=True):
+        plane.update(bytes([value]) * plane.buffer_size)
+    return frame
+
+
+@pytest.mark.parametrize("colour", PATCHES)
+@pytest.mark.parametrize("size", [(320, 180), (256, 144), (960, 540)])
+@pytest.mark.parametrize(("ending", "near"), [("png", 0), ("jpg", 2)])
+def test_a_known_patch_comes_out_in_its_colour(colour, size: tuple[int, int], ending: str, near: int) -> None:
+    """Exactly in a PNG, within two code values in a JPEG, and nothing in the file that a browser would change it by."""
+    image = Image.open(io.BytesIO(encoded(patch(colour), ending, Raster.whole(*size))))
+    assert image.size == size
+    assert not {"gamma", "chromaticity", "icc_profile", "srgb"} & set(image.info)
+    off = np.abs(np.asarray(image).astype(int) - back(as_bt709(colour)))
+    assert off.max() <= near
+
+
+def test_fine_colour_is_kept_where_pictures_are_judged() -> None:
+    """Single red and blue columns do not run into one another: chroma of a JPEG is not subsampled."""
+    frame = av.VideoFrame(64, 32, "yuv444p")
+    for plane, (a, b) in zip(frame.planes, zip(as_bt709((200, 60, 40)), as_bt709((30, 60, 180)), strict=True), strict=True):
+        plane.update(bytes([a, b]) * (plane.buffer_size // 2))
+    image = np.asarray(Image.open(io.BytesIO(encoded(frame, "jpg", Raster.whole(64, 32))))).astype(int)
+    assert abs(image[16, 30, 0] - image[16, 31, 0]) > 120
+
+
+def test_the_strip_and_the_viewer_show_the_film_s_colour(tmp_path: Path) -> None:
+    """Whole files: a film of one colour, its strip, its stepped pictures and the framed preview."""
+    y, b, r = as_bt709((61, 139, 147))
+    planes = np.full((180, 320), y, np.uint8), np.full((90, 160), b, np.uint8), np.full((90, 160), r, np.uint8)
+    source = films.film(tmp_path / "a.mp4", seconds=Fraction(5, 25), sound=None, pictures=iter([planes] * 5))
+    facts = inspect(source)
+    plan = make_plan(facts, ORRERY).video
+    list(poster_strip(source, facts, plan, tmp_path / "strip"))
+    viewer = Viewer(source, facts, ORRERY)
+    stills = [(tmp_path / "strip" / "3.jpg").read_bytes()]
+    stills += [base64.b64decode(told["jpeg"]) for told in (viewer.show(2, exact=True), viewer.packed_picture(2, plan))]
+    still(source, index=1, frame_rate=Fraction(25), raster=Raster.whole(160, 90), target=tmp_path / "look.png")
+    stills.append((tmp_path / "look.png").read_bytes())
+    for data in stills:  # one code value more, since the film itself was coded
+        middle = np.asarray(Image.open(io.BytesIO(data)))[40:50, 60:80].astype(int)
+        assert np.abs(middle - np.array([61, 139, 147])).max() <= 3
 
 
 def uneven(width: int, height: int, count: int) -> Iterator[Planes]:

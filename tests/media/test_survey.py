@@ -11,6 +11,7 @@ import pytest
 from benchmarks.detector_clips import every_clip
 from benchmarks.detectors import judge
 
+from hardy_parcel.core.checks.combing import measured_scan
 from hardy_parcel.core.errors import Cancelled
 from hardy_parcel.core.facts import MasterFacts, Scan
 from hardy_parcel.core.plan import FieldOrder
@@ -18,7 +19,7 @@ from hardy_parcel.media.inspect import inspect, read_file
 from hardy_parcel.media.loudness import measure_sound
 from hardy_parcel.media.luma import small_luma, whole_luma
 from hardy_parcel.media.pictures import pictures_at
-from hardy_parcel.media.survey import sampling, survey
+from hardy_parcel.media.survey import sampling, scan_windows, survey
 from hardy_parcel.media.viewer import Viewer
 
 from .. import films
@@ -27,7 +28,7 @@ from ..builders import ORRERY, video
 CLIPS = {clip.name: clip for clip in every_clip()}
 TRIED = [
     "blank_head-yes-00", "blank_tail-yes-01", "blank_tail-no-credits00", "blank_tail-no-night00", "baked_bars-yes-00", "baked_bars-yes-04",
-    "baked_bars-no-sky01", "interlaced-yes-00", "interlaced-yes-04", "interlaced-no-blinds00", "repeated_frames-yes-00",
+    "baked_bars-no-sky01", "baked_bars-no-planet00", "baked_bars-no-lamp01", "interlaced-yes-00", "interlaced-yes-04", "interlaced-no-blinds00", "repeated_frames-yes-00",
     "repeated_frames-no-held00", "blended_frames-yes-00", "range_mismatch-yes-full00", "range_mismatch-yes-limited00",
     "range_mismatch-no-whites00", "clipped_audio-yes-00", "clipped_audio-yes-pcm00", "clipped_audio-no-crest01", "silent_audio-yes-01",
     "low_recorded_rate-yes-00", "low_recorded_rate-no-slides00", "variable_rate-yes-00", "variable_rate-no-rounded00", "rotated-yes-00",
@@ -142,6 +143,14 @@ def test_the_envelope_starts_where_the_picture_does(tmp_path: Path) -> None:
     levels = [-99 if level is None else level for level in heard.envelope_lufs]
     first = next(i for i, level in enumerate(levels) if level > -60)
     assert first * heard.step_s == pytest.approx(2.0, abs=0.15)
+
+
+@pytest.mark.parametrize(("name", "interlaced"), [("interlaced-yes-00", True), ("interlaced-yes-01", True), ("interlaced-no-stripes01", False)])
+def test_a_few_windows_tell_interlaced_from_progressive(name: str, interlaced: bool, tmp_path: Path) -> None:
+    CLIPS[name].make(source := tmp_path / "a.mp4")
+    facts = inspect(source)
+    scan = measured_scan(scan_windows(source, facts.video, facts.duration_s)).scan
+    assert (scan in (Scan.TOP_FIRST, Scan.BOTTOM_FIRST)) is interlaced
 
 
 def test_deinterlacing_takes_the_combs_out(tmp_path: Path) -> None:

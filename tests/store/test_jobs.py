@@ -30,14 +30,14 @@ def test_a_job_is_taken_once_and_in_order(database: Database, master: str) -> No
     assert jobs.claim(database, JobKind.PACK, "b")[0].id == second.id
     assert jobs.claim(database, JobKind.PACK, "c") is None
     assert jobs.claim(database, JobKind.CURVE, "c") is None
-    assert not jobs.has_work(database, JobKind.PACK)
+    assert jobs.kinds_with_work(database) == set()
 
 
 def test_a_lease_that_ran_out_is_taken_up_and_the_first_owner_is_heard_no_more(database, master, monkeypatch) -> None:
     job = add(database, master)
     monkeypatch.setattr(jobs, "LEASE_S", -1.0)
     jobs.claim(database, JobKind.PACK, "dead")
-    assert jobs.has_work(database, JobKind.PACK)
+    assert jobs.kinds_with_work(database) == {JobKind.PACK}
     monkeypatch.setattr(jobs, "LEASE_S", 60.0)
     again, _ = jobs.claim(database, JobKind.PACK, "alive")
     assert (again.id, again.attempts) == (job.id, 2)

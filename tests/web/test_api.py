@@ -113,13 +113,42 @@ def test_the_excerpt_goes_with_the_master(served: Served, gale_master: dict) -> 
     assert served.http.put(path, json={"excerpt": None}).json()["excerpt"] is None
 
 
+def seen(served: Served, master: dict, destination: str = "orrery-wide") -> dict:
+    """The key of the plan as it is shown now: what a wish to pack must carry."""
+    return {"plan_key": served.http.get(parcel_path(master, destination)).json()["parcel"]["plan_key"]}
+
+
+def test_only_the_plan_that_was_shown_is_packed(served: Served, gale_master: dict) -> None:
+    path, before = parcel_path(gale_master), seen(served, gale_master)
+    served.http.put(f"{path}/choices", json={"video_bitrate_bps": 350_000})
+    problem(served.http.post(f"{path}/pack", json=before), 409, "plan_changed")
+    assert not [job for job in served.http.get("/jobs").json() if job["kind"] == "pack" and job["state"] == "waiting"]
+    problem(served.http.post(f"{path}/pack", json={}), 422, "bad_input")
+    served.http.put(f"{path}/choices", json={})
+    assert seen(served, gale_master) == before
+
+
+def test_some_choices_are_changed_and_what_they_release_goes_back_to_the_plan(served: Served, gale_master: dict) -> None:
+    path = parcel_path(gale_master)
+    served.http.put(f"{path}/choices", json={"video_bitrate_bps": 400_000, "ceiling_bps": 500_000, "container": "mkv"})
+    faster = served.http.patch(f"{path}/choices", json={"video_bitrate_bps": 800_000}).json()["parcel"]["choices"]
+    assert (faster["ceiling_bps"], faster["container"]) == (1_000_000, "mkv")
+    other = served.http.patch(f"{path}/choices", json={"codec": "vp9"}).json()["parcel"]["choices"]
+    assert (other["codec"], other["container"], other["video_bitrate_bps"], other["ceiling_bps"]) == ("vp9", None, None, None)
+    for wrong in ({"codec": "mp7"}, {"colour": "blue"}, {"video_bitrate_bps": -1}):
+        problem(served.http.patch(f"{path}/choices", json=wrong), 422, "bad_setting")
+    assert served.http.get(path).json()["parcel"]["choices"] == other
+    served.http.put(f"{path}/choices", json={})
+
+
 def test_packing_from_request_to_receipt(served: Served, gale_master: dict) -> None:
     path = parcel_path(gale_master)
     served.http.put(f"{path}/choices", json={"video_bitrate_bps": 400_000})
     view = served.http.get(path).json()
-    job = served.http.post(f"{path}/pack", json={"file_name": view["final_name"]}).json()
+    asked = {"plan_key": view["parcel"]["plan_key"], "file_name": view["final_name"]}
+    job = served.http.post(f"{path}/pack", json=asked).json()
     assert job["state"] == "waiting"
-    clash = served.http.post(f"{path}/pack", json={"file_name": view["final_name"]})
+    clash = served.http.post(f"{path}/pack", json=asked)
     assert "will have, a file" in problem(clash, 409, "name_taken")
     done = served.ended(job)
     assert (done["state"], done["result"]["file_name"]) == ("done", view["final_name"])
@@ -127,7 +156,7 @@ def test_packing_from_request_to_receipt(served: Served, gale_master: dict) -> N
     assert kept["job_id"] == job["id"]
     assert {row["match"] for row in kept["receipt"]["rows"]} <= {"as planned", "explained"}
     assert (served.places.outbox / view["final_name"]).stat().st_size == kept["receipt"]["size_bytes"]
-    problem(served.http.post(f"{path}/pack", json={"file_name": view["final_name"]}), 409, "name_taken")
+    problem(served.http.post(f"{path}/pack", json=asked), 409, "name_taken")
     after = served.http.get(path).json()
     assert after["name_taken"]
     assert after["final_name"].endswith("(2).mp4")
@@ -135,7 +164,7 @@ def test_packing_from_request_to_receipt(served: Served, gale_master: dict) -> N
 
 
 def test_names_are_made_portable(served: Served, gale_master: dict) -> None:
-    job = served.http.post(f"{parcel_path(gale_master)}/pack", json={"file_name": "../../up: and away?.mp4"}).json()
+    job = served.http.post(f"{parcel_path(gale_master)}/pack", json=seen(served, gale_master) | {"file_name": "../../up: and away?.mp4"}).json()
     served.http.post(f"/jobs/{job['id']}/cancel")
     assert served.ended(job)["state"] in ("cancelled", "done")
     assert not (served.places.data.parent / "up and away.mp4").exists()
@@ -204,7 +233,7 @@ def test_events_tell_what_changes(served: Served, gale_master: dict) -> None:
     with served.http.stream("GET", "/events") as stream:
         lines = stream.iter_lines()
         assert next(line for line in lines if line.startswith("event")) == "event: hello"
-        job = served.http.post(f"{parcel_path(gale_master, 'sprigg-upright')}/pack", json={}).json()
+        job = served.http.post(f"{parcel_path(gale_master, 'sprigg-upright')}/pack", json=seen(served, gale_master, "sprigg-upright")).json()
         told = next(json.loads(line[6:]) for line in lines if line.startswith("data: {"))
     assert told["id"] == job["id"]
     served.http.post(f"/jobs/{job['id']}/cancel")

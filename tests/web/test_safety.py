@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
+import socket
 from pathlib import Path
 
 import httpx
@@ -53,6 +55,32 @@ def test_every_answer_carries_the_policy(served: Served) -> None:
 def test_a_huge_request_is_refused(served: Served) -> None:
     answer = served.http.post("/masters", content=b'{"path": "' + b"x" * (2 << 20) + b'"}', headers={"content-type": "application/json"})
     assert answer.status_code == 413
+
+
+def test_a_huge_request_in_chunks_is_refused_as_it_comes(served: Served) -> None:
+    """A body sent in chunks does not say how long it is; it is counted instead, and not read on."""
+    sent = 0
+
+    def chunks():
+        nonlocal sent
+        for _ in range(64):
+            sent += 1 << 20
+            yield b"x" * (1 << 20)
+
+    with contextlib.suppress(httpx.TransportError):  # the service may close the line before all is sent
+        answer = served.http.post("/sheets/paste", content=chunks(), headers={"content-type": "application/json"})
+        assert answer.status_code == 413
+        assert answer.headers["x-content-type-options"] == "nosniff"
+    assert sent <= 64 << 20
+    assert served.http.get("/masters").status_code == 200
+
+
+@pytest.mark.parametrize("length", ["-1", "1e3", "9" * 30])
+def test_a_length_that_is_none_is_refused(served: Served, length: str) -> None:
+    host, port = "127.0.0.1", int(served.url.rsplit(":", 1)[1])
+    with socket.create_connection((host, port), timeout=20) as line:
+        line.sendall(f"POST /api/masters HTTP/1.1\r\nhost: {host}:{port}\r\ncontent-length: {length}\r\n\r\n".encode())
+        assert line.recv(64).split()[1] in (b"400", b"413")
 
 
 def test_static_files_stay_inside_their_folder(served: Served) -> None:

@@ -118,7 +118,9 @@ def test_the_preview_is_the_packed_picture_to_the_row(served: Served, path: str,
     choices = served.http.get(f"{path}/parcels/kitewall-square").json()["parcel"]["choices"]
     quick = choices | {"effort": "quick", "video_bitrate_bps": 4_000_000}
     served.http.put(f"{path}/parcels/kitewall-square/choices", json=quick).raise_for_status()
-    job = served.ended(served.http.post(f"{path}/parcels/kitewall-square/pack", json={"file_name": f"Square {mode}.mp4"}).json())
+    key = served.http.get(f"{path}/parcels/kitewall-square").json()["parcel"]["plan_key"]
+    asked = {"plan_key": key, "file_name": f"Square {mode}.mp4"}
+    job = served.ended(served.http.post(f"{path}/parcels/kitewall-square/pack", json=asked).json())
     assert job["state"] == "done", job["problem"]
     served.http.put(f"{path}/parcels/kitewall-square/choices", json={"framing": mode}).raise_for_status()
     with av.open(str(served.places.outbox / f"Square {mode}.mp4")) as container:

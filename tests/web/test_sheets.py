@@ -133,7 +133,7 @@ def test_choices_are_offered_refused_and_put_beside_ours(served: Served, gale_ma
     assert served.http.get(path).json()["parcel"]["choices"]["codec"] == "av1"
     asked = served.http.put(f"{path}/choices", json={"method": "untouched"}).json()
     assert asked["parcel"]["plan"]["method"]["value"] == "untouched"
-    job = served.http.post(f"{path}/pack", json={}).json()
+    job = served.http.post(f"{path}/pack", json={"plan_key": served.http.get(path).json()["parcel"]["plan_key"]}).json()
     done = served.until("/receipts", lambda kept: next((one for one in kept if one["job_id"] == job["id"]), None), "the copy")
     assert {row["match"] for row in done["receipt"]["rows"]} == {"as planned"}
     served.http.put(f"{path}/choices", json={})

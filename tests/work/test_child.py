@@ -9,7 +9,16 @@ from pathlib import Path
 
 import pytest
 
-from hardy_parcel.core.errors import Cancelled, DiskFull, NotFound, UnreadableMaster
+from hardy_parcel.core.errors import (
+    BadChoice,
+    Cancelled,
+    DiskFull,
+    HardyParcelError,
+    NotFound,
+    OverCap,
+    Problem,
+    UnreadableMaster,
+)
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.store.jobs import JobProgress
 from hardy_parcel.work.child import Voice, run
@@ -30,7 +39,22 @@ def test_our_errors_keep_their_code(capsys) -> None:
         raise DiskFull("The disk is full.", "Free some space.")
 
     assert run({"kind": "x"}, Voice(), {"x": full}) == 1
-    assert events(capsys) == [{"problem": {"code": "disk_full", "what": "The disk is full.", "todo": "Free some space."}}]
+    assert events(capsys) == [
+        {"problem": {"kind": "disk_full", "code": "disk_full", "what": "The disk is full.", "todo": "Free some space."}}
+    ]
+
+
+@pytest.mark.parametrize("error", [
+    BadChoice("The ceiling lies below the bit rate.", "Raise it.", code="low_ceiling"), OverCap("Too large.", "Smaller."),
+    UnreadableMaster("Too slow.", code="too_slow"), HardyParcelError("Ours."), Cancelled("Stopped."),
+])
+def test_an_error_crosses_the_border_as_itself(error: HardyParcelError, capsys) -> None:
+    def fails(task, voice):
+        raise error
+
+    run({"kind": "x"}, Voice(), {"x": fails})
+    back = Problem.model_validate(events(capsys)[0]["problem"]).error()
+    assert (type(back), back.code, back.what, back.todo) == (type(error), error.code, error.what, error.todo)
 
 
 def test_an_unexpected_error_is_a_plain_sentence_and_a_log(capsys) -> None:

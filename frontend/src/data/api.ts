@@ -102,6 +102,8 @@ export const api = {
   },
   choose: (id: string, destination: string, choices: Choices) =>
     ask<ParcelView>('PUT', `${parcelPath(id, destination)}/choices`, choices),
+  change: (id: string, destination: string, part: Partial<Choices>) =>
+    ask<ParcelView>('PATCH', `${parcelPath(id, destination)}/choices`, part),
   framing: (id: string, signal?: AbortSignal) => get<FramingView>(`/masters/${id}/framing`, signal),
   tryFraming: (id: string, wish: FramingWish) => ask<FramingView>('POST', `/masters/${id}/framing/try`, wish),
   keepFraming: (id: string, wish: FramingWish) => ask<FramingView>('PUT', `/masters/${id}/framing`, wish),
@@ -119,8 +121,8 @@ export const api = {
   recipeHere: (masterId: string, id: string, signal?: AbortSignal) => get<RecipeHere>(`/masters/${masterId}/recipes/${id}`, signal),
   applyRecipe: (masterId: string, id: string) => ask<Applied>('POST', `/masters/${masterId}/recipes/${id}/apply`),
   putBack: (masterId: string, state: ParcelsState) => ask<ParcelsState>('PUT', `/masters/${masterId}/parcels-state`, state),
-  together: (masterId: string, part: Partial<Choices>, timesGuidance: number | null = null) =>
-    ask<Applied>('POST', `/masters/${masterId}/together`, { part, times_guidance: timesGuidance }),
+  together: (masterId: string, part: Partial<Choices>, timesGuidance: number | null = null, destinations: string[] | null = null) =>
+    ask<Applied>('POST', `/masters/${masterId}/together`, { part, times_guidance: timesGuidance, destinations }),
   lanes: (id: string, signal?: AbortSignal) => get<string[]>(`/masters/${id}/lanes`, signal),
   chooseLanes: (id: string, destinations: string[]) => ask<string[]>('PUT', `/masters/${id}/lanes`, { destinations }),
   takeNewestSheet: (id: string, destination: string) => ask<ParcelView>('POST', `${parcelPath(id, destination)}/newest-sheet`),
@@ -138,8 +140,8 @@ export const api = {
   bringBack: (id: string, version: number) => ask<SheetView>('POST', `/sheets/${id}/versions/${version}/bring-back`),
   rehearse: (id: string, destination: string, rates: number[] = []) =>
     ask<Job>('POST', `${parcelPath(id, destination)}/curve`, { rates }),
-  pack: (id: string, destination: string, fileName: string | null) =>
-    ask<Job>('POST', `${parcelPath(id, destination)}/pack`, { file_name: fileName }),
+  pack: (id: string, destination: string, planKey: string, fileName: string | null) =>
+    ask<Job>('POST', `${parcelPath(id, destination)}/pack`, { plan_key: planKey, file_name: fileName }),
   look: (id: string, destination: string, signal?: AbortSignal) =>
     get<LookView>(`${parcelPath(id, destination)}/look`, signal),
   lookPicture: (id: string, destination: string, bps: number, index: number, screen: string, line: string, station: string) =>

@@ -689,7 +689,11 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change
+         * @description Change some choices; what they release is left to the plan. Refused when no plan can follow, and then nothing changes.
+         */
+        patch: operations["change_api_masters__master_id__parcels__destination_id__choices_patch"];
         trace?: never;
     };
     "/api/masters/{master_id}/parcels/{destination_id}/newest-sheet": {
@@ -745,7 +749,9 @@ export interface paths {
         put?: never;
         /**
          * Pack
-         * @description Queue the packing of this parcel. A name that is taken is refused; leave it out for a free one.
+         * @description Queue the packing of this parcel as it was seen: when its plan is another by now, nothing is packed.
+         *
+         *     A name that is taken is refused; leave it out for a free one.
          */
         post: operations["pack_api_masters__master_id__parcels__destination_id__pack_post"];
         delete?: never;
@@ -2680,9 +2686,11 @@ export interface components {
         Outcome: "cleared" | "handle with care" | "held";
         /**
          * PackRequest
-         * @description The file name to give, with its extension; null for the shown one.
+         * @description The key of the plan that was seen, and the file name to give, with its extension; null for the shown one.
          */
         PackRequest: {
+            /** Plan Key */
+            plan_key: string;
             /** File Name */
             file_name?: string | null;
         };
@@ -2696,6 +2704,8 @@ export interface components {
             destination: components["schemas"]["Destination"];
             choices: components["schemas"]["Choices"];
             plan: components["schemas"]["Plan"];
+            /** Plan Key */
+            plan_key: string;
             /** Slip */
             slip: components["schemas"]["SlipRow"][];
             /** Packed Phrase */
@@ -2798,11 +2808,16 @@ export interface components {
         };
         /**
          * Pasted
-         * @description Rows in the order they stood, and every line that was not, or not wholly, understood.
+         * @description Rows in the order they stood, those of the sound, and every line that was not, or not wholly, understood.
          */
         Pasted: {
             /** Rows */
             rows: components["schemas"]["GuidanceRow"][];
+            /**
+             * Sound
+             * @default []
+             */
+            sound: components["schemas"]["SoundRow"][];
             /** Not Understood */
             not_understood: components["schemas"]["NotUnderstood"][];
         };
@@ -2975,9 +2990,14 @@ export interface components {
         };
         /**
          * Problem
-         * @description An error as it is kept and shown: a code, what happened, what to do.
+         * @description An error as it is kept, sent and shown: its class by `kind`, its own code, what happened, what to do.
          */
         Problem: {
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
             /** Code */
             code: string;
             /** What */
@@ -3435,6 +3455,20 @@ export interface components {
             instead?: string | null;
             /** Instead Because */
             instead_because?: string | null;
+        };
+        /**
+         * SoundRow
+         * @description What is asked of the sound, in bit/s: with so many channels (None where that was not said), in a codec if one was named.
+         */
+        SoundRow: {
+            /** Channels */
+            channels: (1 | 2) | null;
+            /** Codec */
+            codec: ("aac" | "opus" | "mp3" | "flac" | "pcm") | null;
+            /** Low Bps */
+            low_bps: number;
+            /** High Bps */
+            high_bps: number;
         };
         /**
          * SoundStory
@@ -7067,6 +7101,95 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Choices"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParcelView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    change_api_masters__master_id__parcels__destination_id__choices_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+                destination_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
             };
         };
         responses: {

@@ -9,10 +9,20 @@ const choice = useLocalStorage<LookChoice>('look', 'as the system')
 export function useLook() {
   const systemDark = usePreferredDark()
   const dark = computed(() => (choice.value === 'as the system' ? systemDark.value : choice.value === 'dark'))
-  watchEffect(() => {
-    document.documentElement.dataset.look = dark.value ? 'dark' : 'light'
-    document.documentElement.style.colorScheme = dark.value ? 'dark' : 'light'
-  })
+  function wear(): void {
+    const look = dark.value ? 'dark' : 'light'
+    if (document.documentElement.dataset.look === look) return
+    document.documentElement.dataset.look = look
+    document.documentElement.style.colorScheme = look
+  }
+  watchEffect(wear, { flush: 'sync' })
   const toggle = () => (choice.value = dark.value ? 'light' : 'dark')
-  return { choice, dark, toggle }
+  /** Reads the tokens of the look that is worn, for what cannot follow them by itself, such as a canvas. */
+  const tokens = computed(() => {
+    void dark.value
+    wear()
+    const style = getComputedStyle(document.documentElement)
+    return (name: string) => style.getPropertyValue(name).trim()
+  })
+  return { choice, dark, toggle, tokens }
 }

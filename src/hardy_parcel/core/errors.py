@@ -6,6 +6,7 @@
     │   ├── UnreadableMaster         not a film, damaged, or without a picture
     │   ├── PlanHeld                 the plan is held, so it cannot be packed
     │   │   └── OverCap              what it came to passes its cap, again and again
+    │   ├── PlanChanged              the plan is not the one that was seen
     │   ├── NameTaken                a file of that name is already there
     │   ├── FolderUnusable           missing, not writable or outside the configured folders
     │   └── BadChoice                a choice that no plan can follow
@@ -17,6 +18,21 @@
 """
 
 from __future__ import annotations
+
+from .values import Model
+
+
+class Problem(Model):
+    """An error as it is kept, sent and shown: its class by `kind`, its own code, what happened, what to do."""
+
+    kind: str = ""
+    code: str
+    what: str
+    todo: str = ""
+
+    def error(self) -> HardyParcelError:
+        """The error that this was made of, of its own class; our fault where that class is not known."""
+        return error_classes().get(self.kind, HardyParcelError)(self.what, self.todo, code=self.code)
 
 
 class HardyParcelError(Exception):
@@ -30,6 +46,10 @@ class HardyParcelError(Exception):
         self.todo = todo
         if code:
             self.code = code
+
+    def problem(self) -> Problem:
+        """The error in a form that crosses a process border and comes back as itself."""
+        return Problem(kind=type(self).code, code=self.code, what=self.what, todo=self.todo)
 
 
 class BadInput(HardyParcelError):
@@ -50,6 +70,10 @@ class PlanHeld(BadInput):
 
 class OverCap(PlanHeld):
     code = "over_cap"
+
+
+class PlanChanged(BadInput):
+    code = "plan_changed"
 
 
 class NameTaken(BadInput):
@@ -85,7 +109,7 @@ class StoreTrouble(HardyParcelError):
 
 
 def error_classes() -> dict[str, type[HardyParcelError]]:
-    """Every class of the tree by its code, so that an error can cross a process border."""
+    """Every class of the tree by its own code."""
     found: dict[str, type[HardyParcelError]] = {}
     todo: list[type[HardyParcelError]] = [HardyParcelError]
     while todo:

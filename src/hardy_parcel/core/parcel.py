@@ -56,6 +56,7 @@ class Parcel(Model):
     destination: Destination
     choices: Choices
     plan: Plan
+    plan_key: str
     slip: tuple[SlipRow, ...]
     packed_phrase: str
     file_name: str
@@ -98,6 +99,7 @@ def assemble(
         destination=destination,
         choices=choices,
         plan=plan,
+        plan_key=plan.key(),
         slip=packing_slip(plan, ours),
         packed_phrase=packed_phrase(plan),
         file_name=f"{file_stem(facts.name, plan)}.{plan.container.value}",

@@ -10,9 +10,10 @@ import csv
 import re
 from dataclasses import dataclass, field, replace
 from html.parser import HTMLParser
+from typing import Literal
 
-from .reading_words import Told, in_column, tell
-from .sheets import FrameRateClass, GuidanceRow
+from .reading_words import LONGEST_CELL, Told, in_column, tell
+from .sheets import Bitrate, FrameRateClass, GuidanceRow, SoundCodec
 from .values import Model
 
 LONGEST = 200_000
@@ -27,41 +28,60 @@ class NotUnderstood(Model):
     why: str
 
 
+class SoundRow(Model):
+    """What is asked of the sound, in bit/s: with so many channels (None where that was not said), in a codec if one was named."""
+
+    channels: Literal[1, 2] | None
+    codec: SoundCodec | None
+    low_bps: Bitrate
+    high_bps: Bitrate
+
+
 class Pasted(Model):
-    """Rows in the order they stood, and every line that was not, or not wholly, understood."""
+    """Rows in the order they stood, those of the sound, and every line that was not, or not wholly, understood."""
 
     rows: tuple[GuidanceRow, ...]
+    sound: tuple[SoundRow, ...] = ()
     not_understood: tuple[NotUnderstood, ...]
 
 
 @dataclass(slots=True)
 class _Reading:
-    """What is known so far: by column from header lines, and for every line below a heading."""
+    """What is known so far: by column from header lines, and for every line below a heading; `wide` counts the fullest line's cells."""
 
+    wide: int = 0
     columns: list[Told] = field(default_factory=list)
     section: Told = field(default_factory=Told)
     fresh: bool = False  # the line before was a header too, so its columns are added to
     rows: dict[tuple, GuidanceRow] = field(default_factory=dict)
+    sound: dict[tuple, SoundRow] = field(default_factory=dict)
     lost: list[NotUnderstood] = field(default_factory=list)
 
 
 def paste(text: str) -> Pasted:
     """Rows of guidance from a table in plain text, CSV, Markdown or HTML. Empty text gives no rows and no complaint."""
-    reading = _Reading()
-    for number, line, cells in _lines(text[:LONGEST]):
+    lines = _lines(text[:LONGEST])
+    reading = _Reading(wide=max((len(cells) for _, _, cells in lines), default=0))
+    for number, line, cells in lines:
         _read_line(reading, number, line, cells)
-    return Pasted(rows=tuple(reading.rows.values()), not_understood=tuple(reading.lost))
+    return Pasted(rows=tuple(reading.rows.values()), sound=tuple(reading.sound.values()), not_understood=tuple(reading.lost))
 
 
 def _read_line(reading: _Reading, number: int, line: str, cells: list[str]) -> None:
+    if any(len(cell) > LONGEST_CELL for cell in cells):
+        why = f"only the first {LONGEST_CELL} characters of a cell are read"
+        reading.lost.append(NotUnderstood(number=number, text=line[:LONGEST_CELL], why=why))
     told = [tell(cell) for cell in cells]
     rates = [one for one in told if one.bit_rates]
     if not rates and not _plain_rates(reading, told):
         _context(reading, number, line, told)
         return
     reading.fresh = False
-    if any(one.sound for one in told):
-        reading.lost.append(NotUnderstood(number=number, text=line, why="it is about sound"))
+    why: list[str] = []
+    told = [_without_sound(reading, one, index, told, why) for index, one in enumerate(told)]
+    if not any(one.bit_rates for one in told) and not _plain_rates(reading, told):
+        if why:
+            reading.lost.append(NotUnderstood(number=number, text=line, why="; ".join(dict.fromkeys(why))))
         return
     row = Told()
     for index, one in enumerate(told):
@@ -69,7 +89,6 @@ def _read_line(reading: _Reading, number: int, line: str, cells: list[str]) -> N
             row = row.filled_by(in_column(one, _column(reading, index, told)))
     shared = next((one.size for one in told if one.size), None)
     found: dict[tuple, list[tuple[str, int, int]]] = {}
-    why: list[str] = []
     for index, one in enumerate(told):
         column = _column(reading, index, told)
         low_high = one.bit_rates or _plain(one, column, reading.section)
@@ -93,12 +112,44 @@ def _read_line(reading: _Reading, number: int, line: str, cells: list[str]) -> N
         reading.lost.append(NotUnderstood(number=number, text=line, why="; ".join(dict.fromkeys(why))))
 
 
+def _without_sound(reading: _Reading, one: Told, index: int, told: list[Told], why: list[str]) -> Told:
+    """A cell without what it says of the sound, which is kept; a cell that names a size or a picture codec is the picture's."""
+    column = _column(reading, index, told)
+    sound_line = any(other.sound for other in told) and not any(other.size or other.classes or other.codec for other in told)
+    if one.sound_rates:
+        _keep_sound(reading, one.filled_by(column), one.sound_rates, why)
+        return replace(one, sound_rates=None)
+    of_sound = sound_line or ((one.sound or column.sound) and not (one.size or one.codec))
+    if of_sound and (rates := one.bit_rates or _plain(one, column, reading.section)):
+        words = one.filled_by(column)
+        for other in told if sound_line else ():
+            words = words.filled_by(other)
+        _keep_sound(reading, words, rates, why)
+        return replace(one, bit_rates=None, plain=None, odd=False)
+    return one
+
+
+def _keep_sound(reading: _Reading, words: Told, rates: tuple[int, int], why: list[str]) -> None:
+    if words.channels not in (None, 1, 2):
+        why.append("sound of more than two channels, which is mixed down here")
+        return
+    try:
+        row = SoundRow(channels=words.channels, codec=words.sound_codec, low_bps=rates[0], high_bps=rates[1])
+    except ValueError:
+        why.append("a figure that no guidance has")
+        return
+    key = (row.channels, row.codec)
+    if reading.sound.setdefault(key, row) != row:
+        why.append("sound with other figures was there already")
+
+
 def _keep(reading: _Reading, key: tuple, values: list[tuple[str, int, int]], why: list[str]) -> None:
     lows = [low for end, low, _ in values if end != "high"] or [low for _, low, _ in values]
     highs = [high for end, _, high in values if end != "low"] or [high for _, _, high in values]
     low, high = min(lows), max(highs)
     if len(values) > 1 and len({end for end, _, _ in values}) < 2 and len({value[1:] for value in values}) > 1:
-        why.append("two figures for the same size and frame rate; the wider range was taken")
+        why.append(f"two figures for {key[0]} at {key[1]} rates, and nothing says which is which")
+        return
     try:
         row = GuidanceRow(
             short_side_px=key[0], frame_rate_class=key[1], dynamic_range=key[2], codec=key[3], low_bps=min(low, high),
@@ -120,6 +171,11 @@ def _context(reading: _Reading, number: int, line: str, told: list[Told]) -> Non
     sized = [one for one in several if one.size]
     failed = len(sized) == 1 and not any(one.heads for one in several if one is not sized[0])
     if len(several) > 1 and any(one.heads for one in several) and not failed:
+        if len(told) < reading.wide and not any(one.is_size or one.size for one in told):
+            if len(told) < reading.wide - 1 or not all(one.heads for one in told):
+                reading.lost.append(NotUnderstood(number=number, text=line, why="it has fewer cells than the table has columns"))
+                return
+            told = [Told(), *told]  # a heading of the figures alone, with nothing over the sizes
         if not reading.fresh:
             reading.columns = []
         width = max(len(reading.columns), len(told))
@@ -159,16 +215,17 @@ def _lines(text: str) -> list[tuple[int, str, list[str]]]:
     """Lines that say something, with their number and cells."""
     if re.search(r"<\s*(table|tr|td|th)\b", text, re.IGNORECASE):
         return _html_lines(text)
-    lines = [(number, line.strip()) for number, line in enumerate(text.replace("\r\n", "\n").replace("\r", "\n").split("\n"), 1)]
-    kept = [(number, line) for number, line in lines if line and not re.fullmatch(r"[\s|:+=_\-–—]*", line)]
+    lines = list(enumerate(text.replace("\r\n", "\n").replace("\r", "\n").split("\n"), 1))
+    kept = [(number, line.rstrip()) for number, line in lines if re.search(r"[^\s|:+=_\-–—]", line)]
     cut = _cutter([line for _, line in kept])
-    return [(number, line, cut(line)) for number, line in kept]
+    return [(number, line.strip(), cut(line)) for number, line in kept]
 
 
 def _cutter(lines: list[str]):
     """How lines are cut into cells: by the mark that most of them share, else by wide gaps, else not at all."""
     def by(mark: str):
-        return lambda line: [cell.strip() for cell in line.strip(mark if mark == "|" else " ").split(mark)]
+        framed = r"^\s*\||\|\s*$" if mark == "|" else r"^ +"
+        return lambda line: [cell.strip() for cell in re.sub(framed, "", line).split(mark)]
 
     for mark in ("\t", "|", ";"):
         if sum(mark in line for line in lines) * 2 > len(lines):
@@ -178,8 +235,32 @@ def _cutter(lines: list[str]):
     if lines and not decimal and min(counts) > 1 and len(set(counts)) == 1:
         return _comma_cells
     if sum(bool(re.search(r"\S\s{2,}\S", line)) for line in lines) * 2 > len(lines):
-        return lambda line: re.split(r"\s{2,}", re.sub(r"\s+(to|-|–|—)\s+", r" \1 ", line))
-    return lambda line: [line]
+        return _gap_cutter(lines)
+    return lambda line: [line.strip()]
+
+
+def _gap_cutter(lines: list[str]):
+    """Cells between wide gaps. A line with fewer cells than the fullest stands under it by its places, as the eye reads it: a
+    heading broken over two lines has nothing over the first column the second time."""
+    def pieces(line: str) -> list[re.Match]:
+        return list(re.finditer(r"\S+(?:\s(?!\s)\S+|\s+(?:to|-|–|—)\s+\S+)*", line.expandtabs(8)))
+
+    full = max((pieces(line) for line in lines), key=len, default=[])
+
+    def cut(line: str) -> list[str]:
+        found = pieces(line)
+        if len(found) == len(full) or not line[:1].isspace():
+            return [piece[0] for piece in found]
+        cells, taken = [""] * len(full), -1
+        for piece in found:
+            middle = (piece.start() + piece.end()) / 2
+            place = min(range(len(full)), key=lambda i: abs((full[i].start() + full[i].end()) / 2 - middle))
+            if place <= taken:  # two in one place: by the eye there is nothing to go by
+                return [piece[0] for piece in found]
+            cells[place], taken = piece[0], place
+        return cells
+
+    return cut
 
 
 def _comma_cells(line: str) -> list[str]:

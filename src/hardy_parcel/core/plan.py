@@ -17,6 +17,7 @@ from .sheets import Codec, Container, Shape, SoundCodec
 from .values import Model, Ratio
 
 T = TypeVar("T")
+MOST_CEILING_BPS = 800_000_000
 
 
 class Source(StrEnum):
@@ -119,7 +120,7 @@ class Choices(Model):
     frame_rate: Annotated[Ratio, Field(ge=1, le=240)] | None = None
     rate_control: RateControl | None = None
     video_bitrate_bps: Annotated[int, Field(ge=50_000, le=400_000_000)] | None = None
-    ceiling_bps: Annotated[int, Field(ge=50_000, le=800_000_000)] | None = None
+    ceiling_bps: Annotated[int, Field(ge=50_000, le=MOST_CEILING_BPS)] | None = None
     buffer_s: Annotated[float, Field(ge=0.1, le=10)] | None = None
     quality: Annotated[int, Field(ge=1, le=63)] | None = None
     keyframe_interval_s: Annotated[float, Field(ge=0.1, le=20)] | None = None
@@ -140,6 +141,11 @@ class Choices(Model):
             mode=self.framing, shape=self.shape, focus=self.focus or focus or CENTRE, zoom=self.zoom,
             short_side_px=self.short_side_px,
         )
+
+    def at_rate(self, bps: int, before_bps: int) -> Choices:
+        """The same choices at another bit rate; a typed ceiling, meant against the rate it was typed for, moves along with it."""
+        ceiling = None if self.ceiling_bps is None else min(MOST_CEILING_BPS, max(bps, round(self.ceiling_bps * bps / before_bps)))
+        return self.model_copy(update={"video_bitrate_bps": bps, "ceiling_bps": ceiling})
 
     def only_framing(self) -> Choices:
         """The same shape and nothing else chosen: what is packed of the master, without how."""
@@ -176,6 +182,13 @@ class VideoPlan(Model):
     source_range: str
     scaler: Chosen[str | None]
     sharpen: Chosen[float]
+
+
+    def ceiling_shares(self) -> tuple[float | None, float | None]:
+        """Ceiling as a multiple of the target, and buffer in s at the ceiling: what two rates of one curve have in common."""
+        ceiling, buffer = self.ceiling_bps.value, self.buffer_bits.value
+        times = None if ceiling is None else round(ceiling / self.target_bps.value, 2)
+        return times, None if not ceiling or buffer is None else round(buffer / ceiling, 2)
 
 
 class AudioPlan(Model):
@@ -240,13 +253,16 @@ class Plan(Model):
         """Target as a multiple of the middle of the guidance (its geometric mean); None without a picture."""
         return self.video.target_bps.value / self.guidance.middle_bps if self.video and self.guidance else None
 
+    def key(self) -> str:
+        """Identity of the whole plan: what a creator saw, and what a wish to pack it must still find."""
+        return _digest(self.model_dump_json())
+
     def picture_key(self) -> str:
         """Identity of everything but the bit rate: plans with one key lie on one survival curve."""
         video = self.picture
-        own = [c.value for c in (video.ceiling_bps, video.buffer_bits) if c.because.source is Source.CREATOR]
         return _digest(
             self.way_key(), self.method.value, video.codec.value, video.rate_control.value, video.quality.value,
-            video.keyframe_interval_frames.value, video.effort.value, *own,
+            video.keyframe_interval_frames.value, video.effort.value, *video.ceiling_shares(),
         )
 
     def way_key(self) -> str:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import math
 from fractions import Fraction
+from typing import Any
+
+from pydantic import ValidationError
 
 from . import capping, plan_as_is, plan_stamps
 from .cadence import Cadence, choose_rate
@@ -81,9 +84,41 @@ def at_same_multiple(
         return choices
     if before.guidance.middle_bps == after.guidance.middle_bps:
         return choices
-    moved = choices.model_copy(update={"video_bitrate_bps": after.guidance.times(typed / before.guidance.middle_bps), "ceiling_bps": None})
+    moved = choices.at_rate(after.guidance.times(typed / before.guidance.middle_bps), typed)
     make_plan(facts, destination, moved, excerpt)
     return moved
+
+
+RELEASED_BY: dict[str, tuple[str, ...]] = {
+    "codec": ("container", "sound_codec", "rate_control", "quality", "video_bitrate_bps", "ceiling_bps"),
+    "container": ("sound_codec",),
+    "sound_codec": ("container",),
+    "short_side_px": ("video_bitrate_bps", "ceiling_bps"),
+    "frame_rate": ("video_bitrate_bps", "ceiling_bps"),
+    "framing": ("video_bitrate_bps", "ceiling_bps"),
+    "max_bytes": ("video_bitrate_bps", "ceiling_bps"),
+}
+"""What a changed choice gives back to the plan, since it was chosen for what is no more."""
+
+
+def changed(facts: MasterFacts, destination: Destination, choices: Choices, part: dict[str, Any], excerpt: Excerpt | None = None) -> Choices:
+    """The choices with some of them changed, what those release left to the plan, and a ceiling that follows its rate.
+
+    `part` is by the names of the choices. Raises BadChoice for what cannot be read or followed.
+    """
+    released = {name: None for key in part for name in RELEASED_BY.get(key, ()) if name not in part}
+    try:
+        wanted = Choices.model_validate(choices.model_dump() | released | part)
+    except ValidationError as error:
+        faults = "; ".join(f"{fault['loc'][0] if fault['loc'] else 'choices'}: {fault['msg']}" for fault in error.errors()[:4])
+        raise BadChoice(f"These choices cannot be read: {faults}.", "Correct them.", code="bad_setting") from error
+    if "video_bitrate_bps" in part and "ceiling_bps" not in part and wanted.ceiling_bps is not None:
+        before = make_plan(facts, destination, choices, excerpt).picture.target_bps.value
+        bare = wanted.model_copy(update={"ceiling_bps": None})
+        after = make_plan(facts, destination, bare, excerpt).picture.target_bps.value
+        wanted = wanted.model_copy(update={"ceiling_bps": choices.at_rate(after, before).ceiling_bps})
+    make_plan(facts, destination, wanted, excerpt)
+    return wanted
 
 
 def _encoded(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> Plan:

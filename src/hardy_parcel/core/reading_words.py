@@ -24,6 +24,15 @@ CODECS = (
     (r"\b(?:h\.?\s?265|hevc|x265)\b", "hevc"), (r"\b(?:h\.?\s?264|avc|x264|mpeg-?4 avc)\b", "h264"), (r"\bvp-?9\b", "vp9"),
     (r"\bav-?1\b", "av1"),
 )
+CHANNELS = (
+    (r"\bmono\b|\b1\s*(?:ch|channels?)\b", 1), (r"\bstereo\b|\b2(?:\.0)?\s*(?:ch|channels?)\b", 2),
+    (r"\bsurround\b|\b[57]\.1\b", 6),
+)
+SOUND_CODECS = (
+    (r"\baac\b", "aac"), (r"\bopus\b", "opus"), (r"\bmp-?3\b", "mp3"), (r"\bflac\b", "flac"), (r"\bpcm\b|\bwav\b", "pcm"),
+)
+SOUND = r"\b(?:audio|sound|stereo|mono|surround|channels?|ch|aac|opus|mp3|flac|pcm)\b"
+LONGEST_CELL = 400
 FRAME_RATES = {23.976, 23.98, 24, 25, 29.97, 30, 48, 50, 59.94, 60}
 SIZE_HEADINGS = r"\b(?:resolution|frame size|size|height|lines|short side(?: px)?|dimensions?|format|quality|definition|type)\b"
 SMALL_WORDS = (
@@ -40,6 +49,7 @@ MULTIPLES = {"g": 1e9, "m": 1e6, "k": 1e3, "": 1.0}
 class Told:
     """What one cell says. `bit_rates` in bit/s; `plain` a number or range without a unit; `unit` what one would be worth.
 
+    `sound` marks a cell that names sound; `sound_rates` are bit rates of the sound in a cell that has another, the picture's, too.
     `odd` marks words that none of it explains, `numbers` figures.
     """
 
@@ -56,6 +66,9 @@ class Told:
     is_size: bool = False
     is_rate: bool = False
     sound: bool = False
+    channels: int | None = None
+    sound_codec: str | None = None
+    sound_rates: tuple[int, int] | None = None
     odd: bool = False
     numbers: bool = False
 
@@ -78,6 +91,7 @@ class Told:
             too_fast=self.too_fast or (not self.classes and other.too_fast),
             codec=self.codec or other.codec, dynamic_range=self.dynamic_range or other.dynamic_range, unit=self.unit or other.unit,
             end=self.end or other.end, is_size=self.is_size or other.is_size, is_rate=self.is_rate or other.is_rate,
+            channels=self.channels or other.channels, sound_codec=self.sound_codec or other.sound_codec,
         )
 
     def over(self, other: Told) -> Told:
@@ -86,29 +100,37 @@ class Told:
         return self.filled_by(replace(other, size=None, classes=()) if fresh and not self.size else other)
 
 
+def _one_blank(text: str) -> str:
+    """Blanks collapsed: what was taken out leaves runs of them, which the expressions below would try in every division."""
+    return " ".join(text.split())
+
+
 def tell(text: str) -> Told:
-    """Everything a cell says; empty for one that says nothing, such as a dash."""
+    """Everything a cell says; empty for one that says nothing, such as a dash. Only the first 400 characters are looked at."""
+    text = text[:LONGEST_CELL]
     text = re.sub(r"(?<!\d)\*+|\*+(?!\d)", " ", text)  # emphasis and footnotes, but not 1080*1920
     clean = " ".join(text.replace("_", " ").replace("×", "x").replace("\u00a0", " ").split())
     if not re.search(r"\w", clean) or re.fullmatch(r"(?i)n/?a|none|-+", clean):
         return Told()
-    rest = clean
+    sound_rates, rest = _sound_rates(clean)
     rates, rest = _bit_rates(rest)
-    size, bare_size, rest = _size(rest)
-    classes, fast, rest, is_rate = _classes(rest)
-    codec, rest = _first(CODECS, rest)
+    size, bare_size, rest = _size(_one_blank(rest))
+    classes, fast, rest, is_rate = _classes(_one_blank(rest))
+    codec, rest = _first(CODECS, _one_blank(rest))
     dynamic, rest = _first(((r"\b(?:hdr(?:10\+?)?|hlg|pq)\b", "hdr"), (r"\bsdr\b", "sdr")), rest)
-    unit, rest = _unit(rest)
-    end, rest = _end(rest)
+    unit, rest = _unit(_one_blank(rest))
+    end, rest = _end(_one_blank(rest))
     is_size, rest = _word(SIZE_HEADINGS, rest)
-    sound, rest = _word(r"\b(?:audio|sound|stereo|mono|surround|channels?|ch|aac|opus|mp3)\b", rest)
+    channels, sound_codec = _first(CHANNELS, clean)[0], _first(SOUND_CODECS, clean)[0]
+    sound, rest = _word(SOUND, rest)
     plain = _plain(rest) if rates is None else None
     left = re.sub(NUMBER, " ", rest) if plain or rates else rest
     left = re.sub(SMALL_WORDS, " ", left)
     return Told(
         text=text.strip(), size=size, classes=classes, too_fast=fast, codec=codec, dynamic_range=dynamic, bit_rates=rates,
         plain=plain or ((float(bare_size),) * 2 if bare_size and rates is None else None), unit=unit, end=end,
-        is_size=is_size, is_rate=is_rate, sound=sound, odd=bool(re.search(r"[^\W\d_]{2,}", left)),
+        is_size=is_size, is_rate=is_rate, sound=sound or bool(sound_rates), channels=channels, sound_codec=sound_codec,
+        sound_rates=sound_rates, odd=bool(re.search(r"[^\W\d_]{2,}", left)),
         numbers=bool(re.search(r"\d", left)),
     )
 
@@ -183,6 +205,16 @@ def _bit_rates(text: str) -> tuple[tuple[int, int] | None, str]:
     return (round(min(found)), round(max(found))), rest + text[at:]
 
 
+def _sound_rates(text: str) -> tuple[tuple[int, int] | None, str]:
+    """The sound's bit rates out of a cell that has the picture's too, such as “8 Mbps, AAC 192 kbps”, and the cell without them."""
+    parts = re.split(r"(?i)\s*(?:[,;+/&]\s|\bplus\b|\bwith\b|\band\b)\s*", text)
+    told = [(part, bool(re.search(SOUND, part, re.IGNORECASE)), _bit_rates(part)[0]) for part in parts]
+    of_sound = [rates for _, sound, rates in told if sound and rates]
+    if len(of_sound) != 1 or not any(rates and not sound for _, sound, rates in told):
+        return None, text
+    return of_sound[0], ", ".join(part for part, sound, rates in told if not (sound and rates))
+
+
 def _size(text: str) -> tuple[int | None, int | None, str]:
     """Short side in px; a bare number that is a usual height is given apart, since only its column can say what it is."""
     if match := re.search(r"\b(\d{3,4})\s*(?:px|pixels?)?\s*[xX*]\s*(\d{3,4})\s*(?:px|pixels?)?(?:\s*p\b)?", text):
@@ -211,7 +243,7 @@ def _without_names(text: str) -> str:
     return text
 
 
-FPS = r"(?:fps|frames?\s*/\s*s(?:ec(?:ond)?)?\b|frames?\s*per\s*sec(?:ond)?|f/s|hz\b)"
+FPS = r"(?:fps|(?:frames?|pictures?|images?)\s*(?:/|\ban?\b|\bper\b|\beach\b|\bevery\b)\s*s(?:ec(?:ond)?)?\b|f/s|hz\b)"
 FRAME_LIST = re.compile(
     rf"(?P<at>@|\bat\b)?\s*(?P<above>above|over|more than|greater than|>\s*=?|≥|from)?\s*(?P<below>up to|under|below|at most|≤|<\s*=?)?\s*"
     rf"(?P<list>\d{{2,3}}(?:\.\d+)?p?(?:\s*(?:[,/&–—-]|\band\b|\bor\b|\bto\b|\s)\s*\d{{2,3}}(?:\.\d+)?p?)*)\s*"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from .codecs import CONTAINER_NAMES, name_of
+from .framing import even, frame_of_shape
 from .guidance import CODEC_NAMES
 from .sheets import FrameRateClass, GuidanceRow, Placement
 from .values import Model, level_text, mbps_text, rate_text, size_text
@@ -38,9 +39,19 @@ def takes_sentence(place: Placement) -> str:
     containers = _listed([CONTAINER_NAMES[one] for one in place.containers])
     if not place.picture:
         return f"Sound only: {_listed([name_of(one) for one in place.audio.codecs])} in {containers}."
-    size = f"up to {place.max_long_side_px}×{place.max_short_side_px}"
+    size = f"up to {largest_frame(place)}"
     codecs = _listed([name_of(one) for one in place.codecs])
     return f"{_shapes(place)}, {size}, {rate_text(place.max_frame_rate)} frames/s; {codecs} in {containers}."
+
+
+def largest_frame(place: Placement) -> str:
+    """The largest frame that is taken, as it stands: upright where nothing wide is taken, and of the one shape where there is but one."""
+    long, short = place.max_long_side_px, place.max_short_side_px
+    if place.narrowest == place.widest:
+        side = min(Fraction(short), long / max(place.widest, 1 / place.widest))
+        width, height = (even(part) for part in frame_of_shape(place.widest, side))
+        return f"{width}×{height}"
+    return f"{short}×{long}" if place.widest < 1 else f"{long}×{short}"
 
 
 def _shapes(place: Placement) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from fractions import Fraction
 from typing import Annotated, Any
 
@@ -27,15 +28,21 @@ class Rect(Model):
         return Fraction(self.width, self.height)
 
 
+_RATIO = re.compile(r"\s*-?\d{1,40}(?:\s*[/:]\s*0*[1-9]\d{0,39}|\.\d{1,40})?\s*", re.ASCII)
+"""Bounded and without an exponent: a dozen characters such as 1e999999999 would otherwise ask for all memory there is."""
+_LARGEST = 10**12
+
+
 def _to_fraction(value: Any) -> Any:
     if isinstance(value, str):
-        try:
-            return Fraction(value.replace(":", "/"))
-        except (ValueError, ZeroDivisionError) as error:
-            raise ValueError(f"'{value}' is not a ratio such as 25 or 24000/1001") from error
+        if not _RATIO.fullmatch(value):
+            raise ValueError(f"'{value[:40]}' is not a ratio such as 25 or 24000/1001")
+        return Fraction("".join(value.replace(":", "/").split()))
     if isinstance(value, bool):
         raise ValueError("a ratio is a number, not yes or no")
     if isinstance(value, (int, float)):
+        if not -_LARGEST <= value <= _LARGEST:  # not a number fails this too
+            raise ValueError("this number is too large for a ratio")
         return Fraction(value).limit_denominator(1_000_000)
     return value
 

@@ -1,7 +1,12 @@
-"""Still pictures: the poster strip of a master, and one picture at every station for the eye."""
+"""Still pictures: the poster strip of a master, and one picture at every station for the eye.
+
+The library's own writers of stills are not used: its JPEG says BT.601 by its file format whatever matrix the samples have, and
+its PNG carries a gamma that browsers darken. Here samples become RGB by BT.709, and RGB is what is written, untagged.
+"""
 
 from __future__ import annotations
 
+import io
 import time
 from collections.abc import Iterator
 from fractions import Fraction
@@ -9,7 +14,8 @@ from pathlib import Path
 
 import av
 import numpy as np
-from av.video.reformatter import ColorRange, Colorspace
+from av.video.reformatter import ColorRange, Interpolation
+from PIL import Image
 
 from ..core.facts import MasterFacts
 from ..core.plan import VideoPlan
@@ -23,19 +29,45 @@ STRIP_HEIGHT = 144
 EXACT_FOR_S = 1.5
 
 
+KR, KB = 0.2126, 0.0722
+"""Luma's share of red and blue, Rec. ITU-R BT.709-6 item 3.2."""
+JPEG_QUALITY, PNG_EFFORT = 92, 1
+WELL = Interpolation.BICUBIC | Interpolation.ACCURATE_RND | Interpolation.FULL_CHR_H_INP
+
+
+def rgb(picture: av.VideoFrame, raster: Raster) -> np.ndarray:
+    """Rows × columns × 3 of uint8, full range, of a BT.709 limited-range picture on a raster, its bars cut off.
+
+    Luma and chroma are scaled as they are; the matrix is then applied in floating point and rounded once.
+    """
+    full = picture.reformat(
+        width=raster.frame_width, height=raster.frame_height, format="yuv444p", interpolation=WELL,
+        src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.MPEG,
+    ).to_ndarray()
+    rows, columns = slice(raster.y, raster.y + raster.height), slice(raster.x, raster.x + raster.width)
+    luma, blue, red = (plane[rows, columns].astype(np.float32) for plane in full)
+    luma, blue, red = (luma - 16) * (255 / 219), (blue - 128) * (255 / 224), (red - 128) * (255 / 224)
+    r, b = luma + 2 * (1 - KR) * red, luma + 2 * (1 - KB) * blue
+    g = (luma - KR * r - KB * b) / (1 - KR - KB)
+    return np.clip(np.rint(np.stack([r, g, b], axis=-1)), 0, 255).astype(np.uint8)
+
+
+def encoded(picture: av.VideoFrame, ending: str, raster: Raster) -> bytes:
+    """The bytes of a still file, `ending` being jpg or png: chroma is kept whole, and no profile or gamma is written."""
+    found = io.BytesIO()
+    image = Image.fromarray(rgb(picture, raster))
+    if ending == "png":
+        image.save(found, "PNG", compress_level=PNG_EFFORT)
+    else:
+        image.save(found, "JPEG", quality=JPEG_QUALITY, subsampling=0)
+    return found.getvalue()
+
+
 def save(picture: av.VideoFrame, path: Path, *, raster: Raster) -> None:
-    """Write a BT.709 limited-range picture as PNG or JPEG on a raster, its bars cut off, under a partial name first."""
-    rgb = picture.reformat(
-        width=raster.frame_width, height=raster.frame_height, format="rgb24", interpolation="BICUBIC",
-        src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
-        src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.JPEG,
-    )
-    if raster.size != (raster.frame_width, raster.frame_height):
-        rows, columns = slice(raster.y, raster.y + raster.height), slice(raster.x, raster.x + raster.width)
-        rgb = av.VideoFrame.from_ndarray(np.ascontiguousarray(rgb.to_ndarray()[rows, columns]), format="rgb24")
+    """Write a picture as PNG or JPEG, by the path's ending, under a partial name first."""
     partial = path.with_name(f"partial-{path.name}")
     with writing(path):
-        rgb.save(str(partial))
+        partial.write_bytes(encoded(picture, path.suffix.lstrip("."), raster))
         partial.replace(path)
 
 

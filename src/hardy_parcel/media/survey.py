@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -76,6 +76,29 @@ class _Collected:
     dark_pictures: int = 0
     level_pictures: int = 0
     seen: int = 0
+
+
+SCAN_WINDOWS, SCAN_PICTURES = 5, 150
+
+
+def scan_windows(path: Path, video: VideoFacts, duration_s: Fraction) -> tuple[Window, ...]:
+    """A few windows spread over a film, enough to tell interlaced from progressive pictures; a second or two of work."""
+    plan = sampling(video, duration_s)
+    if not plan.whole and len(plan.starts_s) > SCAN_WINDOWS:
+        chosen = tuple(plan.starts_s[round(i * (len(plan.starts_s) - 1) / (SCAN_WINDOWS - 1))] for i in range(SCAN_WINDOWS))
+        plan = replace(plan, starts_s=chosen)
+    look, position = _Look(video, plan), -1.0
+    with reading(path), open_film(path) as container:
+        stream = picture_stream(container, path)
+        stream.thread_type = "AUTO"
+        for start in plan.starts_s:
+            for seen, (at_s, frame) in enumerate(_from(container, stream, video, start, position, exact=False), 1):
+                look.add(at_s, frame)
+                position = at_s
+                if seen >= min(plan.pictures, SCAN_PICTURES):
+                    break
+            look.close_window()
+    return tuple(look.found.windows)
 
 
 def survey(path: Path, video: VideoFacts, duration_s: Fraction, say: Say = lambda share: None) -> Survey:
@@ -230,7 +253,7 @@ class _Look:
         found.level_pictures += 1
         found.dark_pictures += int(counts[:9].sum() >= 0.002 * counts.sum())
         if found.seen % self._edge_every == 0:
-            found.edges.append(picture.edges(luma, at_s))
+            found.edges.append(picture.edges(luma, at_s, black=self._black))
         if i % self._second < 4 and (not found.difficulty or at_s - found.difficulty[-1].at_s >= 0.75):
             top, left = max(0, (luma.shape[0] - PATCH) // 2), max(0, (luma.shape[1] - PATCH) // 2)
             found.difficulty.append(Difficulty(

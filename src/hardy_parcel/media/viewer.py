@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import base64
-import tempfile
 from bisect import bisect_right
 from collections import OrderedDict
 from fractions import Fraction
@@ -21,7 +20,7 @@ from ..core.screens import Raster
 from ..core.sheets import Destination
 from .inspect import picture_stream
 from .pictures import Treatment, deinterlaced
-from .stills import save
+from .stills import encoded
 from .trouble import open_film, reading
 
 LONG_SIDE = 960
@@ -81,10 +80,8 @@ class Viewer:
                 self._decode(number, exact)
         shown = number if number in self._held else self._nearest(number)
         frame = self._held[shown]
-        with tempfile.NamedTemporaryFile(suffix=".jpg") as file:
-            save(self._treatment(frame, 0), Path(file.name), raster=self._raster)
-            data = Path(file.name).read_bytes()
-        return {"number": shown, "at_s": float(self.at(shown)), "exact": shown == number, "jpeg": base64.b64encode(data).decode()}
+        data = _in_text(encoded(self._treatment(frame, 0), "jpg", self._raster))
+        return {"number": shown, "at_s": float(self.at(shown)), "exact": shown == number, "jpeg": data}
 
     def framed(self, number: int, plan: VideoPlan) -> av.VideoFrame:
         """One picture as it goes into the encoder: cropped, scaled, sharpened, between its bars."""
@@ -107,7 +104,8 @@ class Viewer:
 
     def packed_picture(self, number: int, plan: VideoPlan) -> dict[str, Any]:
         """The treated picture as a JPEG, not scaled any further."""
-        return {"number": number, "jpeg": _encoded(self.framed(number, plan), "jpg")}
+        framed = self.framed(number, plan)
+        return {"number": number, "jpeg": _in_text(encoded(framed, "jpg", Raster.whole(framed.width, framed.height)))}
 
     def effect(self, number: int, plan: VideoPlan) -> dict[str, Any]:
         """The same place of one picture with and without sharpening, pixel for pixel: where it has most fine detail."""
@@ -117,7 +115,8 @@ class Viewer:
         x, y = busiest(luma, width, height)
         return {
             "number": number, "x": x, "y": y, "width": width, "height": height,
-            "off": _encoded(plain, "png", (x, y, width, height)), "on": _encoded(sharp, "png", (x, y, width, height)),
+            "off": _in_text(encoded(plain, "png", _part(plain, x, y, width, height))),
+            "on": _in_text(encoded(sharp, "png", _part(sharp, x, y, width, height))),
         }
 
     def _nearest(self, number: int) -> int:
@@ -159,10 +158,10 @@ def busiest(luma: np.ndarray, width: int, height: int) -> tuple[int, int]:
     return int(x) // 2 * 2, int(y) // 2 * 2
 
 
-def _encoded(picture: av.VideoFrame, ending: str, part: tuple[int, int, int, int] | None = None) -> str:
-    """A picture, or a part of it, as base64 of a still file."""
-    with tempfile.NamedTemporaryFile(suffix=f".{ending}") as file:
-        x, y, width, height = part or (0, 0, picture.width, picture.height)
-        whole = Raster(frame_width=picture.width, frame_height=picture.height, x=x, y=y, width=width, height=height)
-        save(picture, Path(file.name), raster=whole)
-        return base64.b64encode(Path(file.name).read_bytes()).decode()
+def _in_text(data: bytes) -> str:
+    return base64.b64encode(data).decode()
+
+
+def _part(picture: av.VideoFrame, x: int, y: int, width: int, height: int) -> Raster:
+    """A raster that cuts a part out of a picture, pixel for pixel."""
+    return Raster(frame_width=picture.width, frame_height=picture.height, x=x, y=y, width=width, height=height)

@@ -9,10 +9,9 @@ from enum import StrEnum
 from sqlite3 import Row
 from typing import Any
 
-from ..core.errors import NotFound
+from ..core.errors import NotFound, Problem
 from ..core.values import Model
 from .database import Database, queries
-from .masters import Problem
 
 LEASE_S = 6.0
 
@@ -143,13 +142,16 @@ def claim(database: Database, kind: JobKind, owner: str) -> tuple[Job, dict[str,
     return (_job(row), json.loads(row["spec"])) if row else None
 
 
-def has_work(database: Database, kind: JobKind) -> bool:
-    """Whether a claim could succeed; asked first so that an idle worker writes nothing."""
+def kinds_with_work(database: Database) -> set[JobKind]:
+    """Kinds of which a claim could succeed; asked first so that an idle worker writes nothing."""
     with database.reading() as connection:
-        return connection.execute(
-            "SELECT 1 FROM jobs WHERE kind = ? AND (state = 'waiting' OR (state = 'running' AND lease_until < ?)) LIMIT 1",
-            (kind, time.time()),
-        ).fetchone() is not None
+        return {JobKind(row["kind"]) for row in connection.execute(queries("jobs")["kinds_with_work"], {"now": time.time()})}
+
+
+def any_cancelled(database: Database) -> bool:
+    """Whether a job that nobody works on was asked to stop."""
+    with database.reading() as connection:
+        return connection.execute(queries("jobs")["any_cancelled"], {"now": time.time()}).fetchone() is not None
 
 
 def drop_cancelled(database: Database) -> list[tuple[Job, dict[str, Any]]]:

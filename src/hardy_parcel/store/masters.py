@@ -14,7 +14,7 @@ from ..core.checks.combing import measured_scan
 from ..core.checks.levels import SoundLevels, heard_in
 from ..core.checks.stamping import CheckStamp, check_stamps
 from ..core.checks.survey import Checked, SoundSurvey, Survey
-from ..core.errors import NotFound
+from ..core.errors import NotFound, Problem
 from ..core.facts import Excerpt, MasterFacts, Mending, Scan
 from ..core.plan import Choices
 from ..core.strip import strip_order
@@ -27,14 +27,6 @@ class MasterState(StrEnum):
     READY = "ready"
     UNREADABLE = "unreadable"
     GONE = "gone"
-
-
-class Problem(Model):
-    """An error as it is kept and shown: a code, what happened, what to do."""
-
-    code: str
-    what: str
-    todo: str = ""
 
 
 class KeptExcerpt(Model):

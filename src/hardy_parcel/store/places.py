@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -51,6 +52,12 @@ class Places:
     def uploads(self) -> Path:
         return self.cache / "uploads"
 
+    def unusable_names(self) -> list[str]:
+        """Names in the inbox, as far as they can be read, that are not valid text, so that nothing can be kept of them."""
+        with suppress(OSError):
+            return sorted(os.fsencode(name).decode("utf-8", "replace") for name in os.listdir(self.inbox) if not is_text(name))
+        return []
+
     def strip(self, content_id: str) -> Path:
         return self.cache / "strips" / content_id
 
@@ -71,6 +78,15 @@ class Places:
         """The folder that parcels are written to; raises FolderUnusable when it is missing or not writable."""
         folder = self.within(Path(chosen)) if chosen else self.outbox
         return usable_folder(folder)
+
+
+def is_text(name: str) -> bool:
+    """Whether a file name is valid UTF-8; the system hands other bytes over as lone surrogates."""
+    try:
+        name.encode()
+    except UnicodeEncodeError:
+        return False
+    return True
 
 
 def usable_folder(folder: Path) -> Path:

@@ -13,7 +13,7 @@ from fastapi import APIRouter, Query
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
-from ..core.errors import BadInput, error_classes
+from ..core.errors import BadInput, Problem
 from ..core.facts import MasterFacts
 from ..core.timecode import timecode
 from ..docks.catalogue import shipped_destinations
@@ -113,8 +113,7 @@ async def _wish(master_id: str, viewer: _Open, wish: dict) -> dict:
         raise BadInput("This file brought its reader down here.", "Choose another place.", code="reader_died")
     told = json.loads(line)
     if "problem" in told:
-        problem = told["problem"]
-        raise error_classes().get(problem["code"], BadInput)(problem["what"], problem["todo"])
+        raise Problem.model_validate(told["problem"]).error()
     return told
 
 

@@ -14,7 +14,7 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
 from ..core.curve import usual_rates
-from ..core.errors import BadInput, NotFound, error_classes
+from ..core.errors import BadInput, NotFound, Problem
 from ..core.rehearsal import Rehearsal
 from ..core.screens import Screen, ViewerLine
 from ..store import results
@@ -116,8 +116,7 @@ async def _in_child(task: dict) -> None:
             async for raw in child.stdout:
                 event = json.loads(raw)
                 if "problem" in event:
-                    told = event["problem"]
-                    raise error_classes().get(told["code"], BadInput)(told["what"], told["todo"])
+                    raise Problem.model_validate(event["problem"]).error()
                 if "result" in event:
                     return
     except TimeoutError as error:

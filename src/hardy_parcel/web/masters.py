@@ -29,10 +29,11 @@ router = APIRouter(prefix="/api/masters", tags=["masters"])
 
 
 class Shelf(BaseModel):
-    """Masters, newest first, and the folder that is watched."""
+    """Masters, newest first, the folder that is watched, and names in it that no system can show, so that they cannot be taken."""
 
     masters: list[Master]
     inbox: str
+    unusable_names: list[str]
 
 
 class OpenRequest(BaseModel):
@@ -86,7 +87,7 @@ class CheckView(BaseModel):
 @router.get("")
 def shelf(ctx: Ctx) -> Shelf:
     """Every master that is there."""
-    return Shelf(masters=masters.shelf(ctx.database), inbox=str(ctx.places.inbox))
+    return Shelf(masters=masters.shelf(ctx.database), inbox=str(ctx.places.inbox), unusable_names=ctx.places.unusable_names())
 
 
 @router.post("", status_code=201)

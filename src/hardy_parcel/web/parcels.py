@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Body, Query
 from pydantic import BaseModel, Field
 
 from ..core import plan_as_is
 from ..core.capping import Alternative, alternatives
 from ..core.curve import usual_rates
 from ..core.encoder_settings import encoder_words
-from ..core.errors import BadChoice, NameTaken, PlanHeld
+from ..core.errors import BadChoice, NameTaken, PlanChanged, PlanHeld
 from ..core.framing import FramingMode
 from ..core.naming import file_stem, portable_stem
 from ..core.offers import Offers, offers
 from ..core.parcel import Parcel, assemble
 from ..core.plan import Choices, Method
-from ..core.planning import make_plan
+from ..core.planning import changed, make_plan
 from ..docks.catalogue import destination, destinations_now
 from ..store import jobs, masters, results, settings, sheets
 from ..store.jobs import Job, JobKind
@@ -51,6 +51,10 @@ class ParcelView(BaseModel):
     alternatives: tuple[Alternative, ...] = ()
 
 
+ChoicesPart = Annotated[dict[str, Any], Body(max_length=30)]
+"""Some choices by their names; null leaves one to the plan."""
+
+
 class LanesRequest(BaseModel):
     """Destination ids in the order of their lanes."""
 
@@ -64,8 +68,9 @@ class CurveRequest(BaseModel):
 
 
 class PackRequest(BaseModel):
-    """The file name to give, with its extension; null for the shown one."""
+    """The key of the plan that was seen, and the file name to give, with its extension; null for the shown one."""
 
+    plan_key: Annotated[str, Field(min_length=1, max_length=40)]
     file_name: Annotated[str, Field(min_length=1, max_length=240)] | None = None
 
 
@@ -133,10 +138,9 @@ def parcel(
 ) -> ParcelView:
     """One parcel; with a bit rate or framing, as it would be with them, without keeping them."""
     now = planned(ctx, master_id, destination_id)
-    changes = {"video_bitrate_bps": video_bitrate_bps, "framing": framing}
-    changes = {name: value for name, value in changes.items() if value is not None}
-    if changes:
-        now = planned(ctx, master_id, destination_id, now.choices.model_copy(update=changes))
+    part = {name: value for name, value in {"video_bitrate_bps": video_bitrate_bps, "framing": framing}.items() if value is not None}
+    if part:
+        now = planned(ctx, master_id, destination_id, changed(now.facts, now.place, now.choices, part, now.excerpt))
     return _view(ctx, now, settings.load(ctx.database))
 
 
@@ -147,6 +151,13 @@ def choose(master_id: str, destination_id: str, choices: Choices, ctx: Ctx) -> P
     view = _view(ctx, now, settings.load(ctx.database))
     masters.choose(ctx.database, master_id, destination_id, choices, now.place.sheet_version)
     return view
+
+
+@router.patch("/parcels/{destination_id}/choices")
+def change(master_id: str, destination_id: str, part: ChoicesPart, ctx: Ctx) -> ParcelView:
+    """Change some choices; what they release is left to the plan. Refused when no plan can follow, and then nothing changes."""
+    now = planned(ctx, master_id, destination_id)
+    return choose(master_id, destination_id, changed(now.facts, now.place, now.choices, part, now.excerpt), ctx)
 
 
 @router.post("/parcels/{destination_id}/newest-sheet")
@@ -196,9 +207,14 @@ def _remember_sheet(ctx: Context, now: Planned) -> None:
 
 @router.post("/parcels/{destination_id}/pack", status_code=202)
 def pack(master_id: str, destination_id: str, request: PackRequest, ctx: Ctx) -> Job:
-    """Queue the packing of this parcel. A name that is taken is refused; leave it out for a free one."""
+    """Queue the packing of this parcel as it was seen: when its plan is another by now, nothing is packed.
+
+    A name that is taken is refused; leave it out for a free one.
+    """
     now = planned(ctx, master_id, destination_id)
     plan, facts = now.plan, now.facts
+    if plan.key() != request.plan_key:
+        raise PlanChanged("The plan is not the one that was shown; it has changed meanwhile.", "Look at it again, then pack it.")
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
     folder = ctx.places.output_folder(settings.load(ctx.database).output_folder)

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field, StringConstraints, ValidationError
 
 from ..core.errors import BadChoice, BadInput
 from ..core.plan import Choices
-from ..core.planning import at_same_multiple, make_plan
+from ..core.planning import at_same_multiple, changed, make_plan
 from ..core.recipe_documents import read_recipe, schema, write_recipe
 from ..core.recipes import Change, Recipe, RecipePart, ToldIntent, changes_here, choices_for, differences, intent_of, part_of, told
 from ..core.sheets import Destination
@@ -311,15 +311,14 @@ def _changed(ctx: Context, now: Planned, request: Together) -> Choices:
 
     Raises BadChoice where its destination cannot follow.
     """
-    changed = Choices.model_validate(now.choices.model_dump() | request.part)
-    times, plan = request.times_guidance, planned(ctx, now.master.id, now.place.id, changed).plan
+    wanted = Choices.model_validate(now.choices.model_dump() | request.part)
+    times, plan = request.times_guidance, planned(ctx, now.master.id, now.place.id, wanted).plan
     if times is None and "video_bitrate_bps" not in request.part:
-        return at_same_multiple(now.facts, now.place, changed, now.plan, now.master.excerpt)
-    if times is None or not plan.video or not plan.guidance or plan.copied:
-        return changed
-    changed = changed.model_copy(update={"video_bitrate_bps": plan.guidance.times(times)})
-    planned(ctx, now.master.id, now.place.id, changed)
-    return changed
+        return at_same_multiple(now.facts, now.place, wanted, now.plan, now.master.excerpt)
+    bps = plan.guidance.times(times) if times is not None and plan.video and plan.guidance and not plan.copied else None
+    if bps is None and times is not None:
+        return wanted
+    return changed(now.facts, now.place, wanted, {"video_bitrate_bps": bps or request.part.get("video_bitrate_bps")}, now.excerpt)
 
 
 @router.post("/masters/{master_id}/together")

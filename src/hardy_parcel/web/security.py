@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers
@@ -31,6 +32,32 @@ def _host_allowed(host: str) -> bool:
     return name.lower() in LOOPBACK
 
 
+class _TooLarge(Exception):
+    """More came than was allowed; only ever seen in this module."""
+
+
+class _Counted:
+    """Counts a body as it comes: one sent in chunks does not say beforehand how long it is."""
+
+    def __init__(self, receive: Receive, send: Send, most: int) -> None:
+        self._receive, self._send, self._left = receive, send, most
+        self.answered = self.over = False
+
+    async def receive(self):
+        message = await self._receive()
+        self._left -= len(message.get("body", b""))
+        if self._left < 0:
+            self.over = True
+            raise _TooLarge
+        return message
+
+    async def send(self, message) -> None:
+        if self.over and not self.answered:  # whatever was made of the broken body: ours is the answer
+            return
+        self.answered = self.answered or message["type"] == "http.response.start"
+        await self._send(message)
+
+
 class Guard:
     """Refuses foreign Host and Origin headers and large bodies, and sets the safety headers on every answer.
 
@@ -54,10 +81,17 @@ class Guard:
 
         if refusal:
             await problem(403, refusal, "refused")(scope, receive, guarded)
-        elif int(headers.get("content-length") or 0) > (LARGEST_PART if scope["path"].startswith(UPLOADS) else LARGEST_BODY):
+            return
+        most = LARGEST_PART if scope["path"].startswith(UPLOADS) else LARGEST_BODY
+        length = headers.get("content-length", "0")
+        if not length.isascii() or not length.isdigit() or int(length[:20]) > most:
             await problem(413, "This request is too large.", "refused")(scope, receive, guarded)
-        else:
-            await self._app(scope, receive, guarded)
+            return
+        counted = _Counted(receive, guarded, most)
+        with suppress(_TooLarge):
+            await self._app(scope, counted.receive, counted.send)
+        if counted.over and not counted.answered:
+            await problem(413, "This request is too large.", "refused")(scope, receive, guarded)
 
     def _refusal(self, headers: Headers) -> str | None:
         host, origin = headers.get("host", ""), headers.get("origin")

@@ -22,6 +22,7 @@ from ..core.errors import BadInput, DiskFull, NotFound
 from ..core.naming import portable_stem
 from ..core.values import size_text
 from ..store import masters
+from ..store.files import give_free_name
 from ..store.masters import Master
 from ..store.places import MASTER_ENDINGS, Places
 from ..work.packing import choose_name
@@ -145,10 +146,9 @@ def finish(upload_id: UploadId, request: FinishRequest, ctx: Ctx) -> Master:
         forget(ctx.places, upload_id)
         raise BadInput(f"{upload.name} arrived different from what was sent.", "Drop it again; the damaged copy is gone.",
                        code="checksum_differs")
-    name = Path(upload.name)
-    target = ctx.places.inbox / choose_name(ctx.places.inbox, portable_stem(name.stem), name.suffix.lstrip("."), set())
+    name, inbox = Path(upload.name), ctx.places.inbox
     try:
-        path.rename(target)
+        target = give_free_name(path, lambda: inbox / choose_name(inbox, portable_stem(name.stem), name.suffix.lstrip("."), set()))
     except OSError as error:
         raise DiskFull(f"{upload.name} could not be put into the inbox.", "Free some space and try again.") from error
     forget(ctx.places, upload_id)

@@ -19,9 +19,8 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from ..core.errors import Cancelled, HardyParcelError
+from ..core.errors import Cancelled, HardyParcelError, UnreadableMaster
 from ..store.jobs import JobProgress
-from ..store.masters import Problem
 from .tasks import TASKS
 
 EVERY_S = 0.2
@@ -51,6 +50,10 @@ class Voice:
             sys.stdout.write(json.dumps({kind: value}) + "\n")
             sys.stdout.flush()
 
+    def fail(self, error: HardyParcelError) -> None:
+        """Send the error that ended the task."""
+        self.say("problem", error.problem().model_dump(mode="json"))
+
     def progress(self, progress: JobProgress) -> None:
         """Send progress if it is time; raises Cancelled when a stop was asked for."""
         if self._stop.is_set():
@@ -67,21 +70,19 @@ def run(task: dict[str, Any], voice: Voice, tasks: dict[str, Callable] = TASKS) 
         voice.say("result", tasks[task["kind"]](task, voice))
         return 0
     except HardyParcelError as error:
-        voice.say("problem", Problem(code=error.code, what=error.what, todo=error.todo).model_dump(mode="json"))
+        voice.fail(error)
     except MemoryError:
-        voice.say("problem", {"code": "too_large", "what": "This file needs more memory than one job may have.",
-                              "todo": "Export it again at a usual size."})
+        what, todo = "This file needs more memory than one job may have.", "Export it again at a usual size."
+        voice.fail(UnreadableMaster(what, todo, code="too_large"))
     except Exception as error:
         print(f"{type(error).__name__}: {error}", file=sys.stderr)
         import traceback
 
         traceback.print_exc()
         if task["kind"] in READING:
-            voice.say("problem", {"code": "unreadable_master", "what": "This file cannot be read: it is not made as films are.",
-                                  "todo": "It may be damaged; export it again."})
+            voice.fail(UnreadableMaster("This file cannot be read: it is not made as films are.", "It may be damaged; export it again."))
             return 1
-        voice.say("problem", {"code": "trouble", "what": "Something went wrong on our side.",
-                              "todo": "Try again; the details are in the worker's log."})
+        voice.fail(HardyParcelError("Something went wrong on our side.", "Try again; the details are in the worker's log."))
     return 1
 
 

@@ -21,6 +21,7 @@ from ..media.loudness import measure_loudness
 from ..media.pack import Report, make_sound_again, pack
 from ..media.trouble import writing
 from ..media.verify import read_back, sha256
+from ..store.files import give_name
 from ..store.places import usable_folder
 
 
@@ -117,16 +118,11 @@ def _again(report: Report, tries: int) -> Report:
 
 
 def _give_name(partial: Path, final: Path) -> None:
-    """Flush to disk, then link the final name, which fails if it has come to exist meanwhile."""
+    """Flush to disk, then give the final name, which fails if it has come to exist meanwhile."""
     with writing(final):
         with open(partial, "rb+") as file:
             os.fsync(file.fileno())
-        try:
-            os.link(partial, final)
-        except FileExistsError as error:
-            raise NameTaken(f"A file {final.name} has appeared meanwhile.", "Nothing was overwritten; pack again.") from error
-        except OSError:  # a file system without links
-            partial.rename(final)
+        give_name(partial, final)
         directory = os.open(final.parent, os.O_RDONLY)
         try:
             os.fsync(directory)

@@ -27,8 +27,8 @@ def read_facts(path: Path, *, loudness: bool = True, say: Say = lambda doing, sh
 def read_heard(
     path: Path, *, loudness: bool = True, say: Say = lambda doing, share: None
 ) -> tuple[FileFacts, SoundLevels | None]:
-    """The facts of a file, and the levels along its sound, from which those of any excerpt follow."""
-    facts, _, levels = _read(path, look=False, listen=loudness, say=say)
+    """The facts of a file, whether it is interlaced measured, and the levels along its sound, from which those of any excerpt follow."""
+    facts, _, levels = _read(path, look=False, scan=loudness, listen=loudness, say=say)
     return heard_in(facts, levels, None), levels
 
 
@@ -38,7 +38,7 @@ def read_checked(path: Path, say: Say = lambda doing, share: None) -> tuple[File
     return facts, checked, check_stamps(facts, checked)
 
 
-def _read(path: Path, *, look: bool, listen: bool, say: Say) -> tuple[FileFacts, Checked, SoundLevels | None]:
+def _read(path: Path, *, look: bool, scan: bool = False, listen: bool, say: Say) -> tuple[FileFacts, Checked, SoundLevels | None]:
     """Two children that load side by side: one reads the header and looks, the other listens once the header is known."""
     listening: Future[dict[str, Any]] | None = None
     with ExitStack() as open_things:
@@ -54,7 +54,7 @@ def _read(path: Path, *, look: bool, listen: bool, say: Say) -> tuple[FileFacts,
                 task = {"kind": "listen", "path": str(path), "facts": value}
                 listening = beside.submit(listener.run, task, hear=hear, limit_s=WHOLE_LIMIT_S)
 
-        task = {"kind": "inspect", "path": str(path), "sound_too": True, "look": look}
+        task = {"kind": "inspect", "path": str(path), "sound_too": True, "look": look, "scan": scan}
         found = looker.run(task, hear=hear, limit_s=WHOLE_LIMIT_S if look else HEADER_LIMIT_S)
         facts = FILE_FACTS.validate_python(found["facts"])
         heard = listening.result() if listening else None

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
-from ..core.errors import UnreadableMaster, error_classes
+from ..core.errors import Problem, UnreadableMaster
 
 GRACE_S = 4.0
 SILENCE_LIMIT_S = 300.0
@@ -85,7 +85,7 @@ class Child:
                         return value
                     if kind == "problem":
                         self._busy = False
-                        raise error_classes().get(value["code"], UnreadableMaster)(value["what"], value["todo"], code=value["code"])
+                        raise Problem.model_validate(value).error()
                     hear(kind, value)
         finally:
             over.set()

@@ -9,6 +9,7 @@ from typing import Any, Protocol
 
 from pydantic import TypeAdapter
 
+from ..core.checks.combing import measured_scan
 from ..core.checks.survey import Difficulty, SoundSurvey
 from ..core.errors import UnreadableMaster
 from ..core.facts import FileFacts, MasterFacts
@@ -24,7 +25,7 @@ from ..media.loudness import measure_sound
 from ..media.pack import Progress
 from ..media.pictures import ticks, treated
 from ..media.stills import poster_strip, save, still
-from ..media.survey import survey
+from ..media.survey import scan_windows, survey
 from ..store.jobs import JobProgress
 from .packing import pack_parcel
 from .rehearse import UPLOAD_NAME, Parcel, perfect_upload, plan_reel, rehearse
@@ -42,12 +43,15 @@ class Speaks(Protocol):
 def inspect_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
     """A file's facts, of which one picture is decoded; with `look` the facts are sent ahead and the picture is checked.
 
-    A file that has only sound is told about when `sound_too` is set, and refused otherwise.
+    With `scan` a few windows are looked at, so that the facts tell whether the picture is interlaced. A file that has only sound is told about when `sound_too` is set, and refused otherwise.
     """
     path = Path(task["path"])
     facts = read_file(path, loudness=False)
     if not isinstance(facts, MasterFacts) and not task.get("sound_too"):
         raise UnreadableMaster(f"{path.name} has sound but no picture.", "Choose a file with a film in it.", code="no_picture")
+    if task.get("scan") and isinstance(facts, MasterFacts):
+        scan = measured_scan(scan_windows(path, facts.video, facts.duration_s)).scan
+        facts = facts.model_copy(update={"measured_scan": scan})
     found: dict[str, Any] = {"facts": facts.model_dump(mode="json")}
     voice.say("facts", found["facts"])
     if task.get("look") and isinstance(facts, MasterFacts):
@@ -117,7 +121,7 @@ class _Clock:
 
 def plan_at(parcel: Parcel, choices: Choices, rate: int) -> Plan:
     """The plan at another bit rate. A reel passes no cap, so a cap neither lowers nor holds what is only rehearsed."""
-    free = choices.model_copy(update={"video_bitrate_bps": rate, "max_bytes": None})
+    free = choices.at_rate(rate, parcel.plan.picture.target_bps.value).model_copy(update={"max_bytes": None})
     plan = make_plan(parcel.facts, parcel.destination, free, parcel.plan.excerpt)
     return plan.model_copy(update={"stamps": tuple(stamp for stamp in plan.stamps if stamp.code != "over_cap")})
 

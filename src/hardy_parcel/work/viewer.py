@@ -48,10 +48,11 @@ def main() -> int:
             asked = json.loads(wish)
             told = _answer(viewer, asked)
         except HardyParcelError as error:
-            told = {"problem": {"code": error.code, "what": error.what, "todo": error.todo}}
+            told = {"problem": error.problem().model_dump(mode="json")}
         except Exception as error:
             print(f"viewer: {type(error).__name__}: {error}", file=sys.stderr)
-            told = {"problem": {"code": "trouble", "what": "This picture could not be shown.", "todo": "Choose another place."}}
+            ours = HardyParcelError("This picture could not be shown.", "Choose another place.")
+            told = {"problem": ours.problem().model_dump(mode="json")}
         sys.stdout.write(json.dumps(told) + "\n")
         sys.stdout.flush()
     return 0

@@ -20,11 +20,12 @@ import uuid
 from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
+from sqlite3 import Row
 from typing import Any
 
 from ..core.checks.levels import SoundLevels
 from ..core.checks.survey import SoundSurvey, Survey
-from ..core.errors import HardyParcelError
+from ..core.errors import HardyParcelError, Problem, UnreadableMaster
 from ..core.facts import MasterFacts
 from ..core.plan import Plan
 from ..core.receipt import Receipt
@@ -32,15 +33,17 @@ from ..core.rehearsal import PerfectUpload, Rehearsal
 from ..core.windows import Reel
 from ..docks.catalogue import shipped_destinations
 from ..store import jobs, masters, results
-from ..store.database import Database
+from ..store.database import Database, Watch
 from ..store.jobs import Job, JobKind, JobProgress, JobState
-from ..store.masters import MasterState, Problem
-from ..store.places import MASTER_ENDINGS, Places
+from ..store.masters import MasterState
+from ..store.places import MASTER_ENDINGS, Places, is_text
 from .packing import partial_path
 from .run import SILENCE_LIMIT_S
 
 TICK_S = 0.15
 SCAN_S = 1.0
+LOOK_S = 2.0
+"""How often the queue is looked through even if nothing was written: a lease may have run out."""
 RENEW_S = 2.0
 LIMITS_S = {JobKind.INSPECT: 90, JobKind.STRIP: 180, JobKind.CHECK: 900, JobKind.LISTEN: 900}
 CANCEL_GRACE_S = 4.0
@@ -71,7 +74,8 @@ class Worker:
         self._database = Database(places.database)
         self._owner = f"worker-{os.getpid()}-{uuid.uuid4().hex[:6]}"
         self._running: dict[JobKind, Running] = {}
-        self._last_scan = self._last_renew = 0.0
+        self._watch = Watch(self._database)
+        self._last_scan = self._last_renew = self._last_look = 0.0
         self._sizes: dict[str, tuple[int, int]] = {}
         self._spare: subprocess.Popen | None = None
         self.stopping = threading.Event()
@@ -101,45 +105,49 @@ class Worker:
         if now - self._last_scan >= SCAN_S:
             self._last_scan = now
             self.scan_inbox()
-            for job, spec in jobs.drop_cancelled(self._database) if self._has_cancelled() else []:
+        if self._watch.changed() or now - self._last_look >= LOOK_S:
+            self._last_look = now
+            for job, spec in jobs.drop_cancelled(self._database) if jobs.any_cancelled(self._database) else []:
                 self._clean(job, spec)
-        for kind in JobKind:
-            if kind not in self._running and jobs.has_work(self._database, kind):
+            for kind in jobs.kinds_with_work(self._database) - set(self._running):
                 self._take(kind)
         for kind, running in list(self._running.items()):
             self._follow(running)
             if running.ended:
                 del self._running[kind]
+                self._last_look = 0.0
         if self._running and now - self._last_renew >= RENEW_S:
             self._last_renew = now
             jobs.renew(self._database, self._owner)
             for job_id in jobs.asked_to_stop(self._database, self._owner):
                 self._stop(job_id)
 
-    def _has_cancelled(self) -> bool:
-        return any(job.cancel_asked for job in jobs.recent(self._database) if job.state in ("waiting", "running"))
-
     def scan_inbox(self) -> None:
         """Notice files that came, changed or went. A file is taken once its size has stood still for a scan."""
         known = masters.known(self._database)
         seen: dict[str, tuple[int, int]] = {}
         for path in sorted(self._places.inbox.iterdir()):
-            if path.suffix.lower() in MASTER_ENDINGS and not path.name.startswith(".") and path.is_file():
+            if path.suffix.lower() in MASTER_ENDINGS and not path.name.startswith(".") and is_text(path.name):
                 with suppress(OSError):
-                    stat = path.stat()
-                    seen[str(path)] = (stat.st_size, stat.st_mtime_ns)
+                    if path.is_file():
+                        stat = path.stat()
+                        seen[str(path)] = (stat.st_size, stat.st_mtime_ns)
         for name, state in seen.items():
-            row, before = known.get(name), self._sizes.get(name)
-            same = row is not None and (row["size_bytes"], row["modified_ns"]) == state
-            with suppress(OSError):
-                if before == state and (not same or row["arriving"] or row["state"] == MasterState.GONE):
-                    self.open_master(Path(name))
-                elif before is not None and before != state and not same:
-                    masters.add(self._database, Path(name), arriving=True)
+            try:
+                self._notice(Path(name), state, known.get(name))
+            except (OSError, ValueError, HardyParcelError) as error:  # one file must not keep the others from the shelf
+                print(f"worker: {Path(name).name!r} could not be taken: {error}", file=sys.stderr)
         self._sizes = seen
         for name, row in known.items():
             if row["state"] != MasterState.GONE and not Path(name).exists():
                 masters.set_gone(self._database, row["id"])
+
+    def _notice(self, path: Path, state: tuple[int, int], row: Row | None) -> None:
+        before, same = self._sizes.get(str(path)), row is not None and (row["size_bytes"], row["modified_ns"]) == state
+        if before == state and (row is None or not same or row["arriving"] or row["state"] == MasterState.GONE):
+            self.open_master(path)
+        elif before is not None and before != state and not same:
+            masters.add(self._database, path, arriving=True)
 
     def open_master(self, path: Path) -> None:
         """Put a file on the shelf and queue its reading."""
@@ -151,10 +159,8 @@ class Worker:
             return
         job, spec = claimed
         if job.attempts > MOST_ATTEMPTS.get(kind, MOST_READINGS):
-            self._fail(job, Problem(
-                code="keeps_dying", what="This job ended without a word several times.",
-                todo="The master may be damaged, or memory may be short; export it again or close other programs.",
-            ))
+            todo = "The master may be damaged, or memory may be short; export it again or close other programs."
+            self._fail(job, UnreadableMaster("This job ended without a word several times.", todo, code="keeps_dying").problem())
             return
         self._clean(job, spec)
         scratch = self._scratch(job)
@@ -220,10 +226,8 @@ class Worker:
         now = time.monotonic()
         limit = LIMITS_S.get(running.job.kind)
         if (limit and now - running.began > limit) or now - running.heard > SILENCE_LIMIT_S:
-            running.outcome = {"problem": {
-                "code": "too_slow", "what": "Reading this file took too long, so it was given up.",
-                "todo": "It may be damaged; export it again.",
-            }}
+            what, todo = "Reading this file took too long, so it was given up.", "It may be damaged; export it again."
+            running.outcome = {"problem": UnreadableMaster(what, todo, code="too_slow").problem().model_dump(mode="json")}
             running.child.kill()
         if running.ended:
             running.child.wait()

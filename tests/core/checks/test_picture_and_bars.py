@@ -67,7 +67,7 @@ def film(*, top: int = 0, bottom: int = 0, left: int = 0, right: int = 0, count:
         framed = np.full(SIZE, 16.0)
         inside = slice(top, 360 - bottom), slice(left, 640 - right)
         framed[inside] = luma[inside]
-        found.append(edges(np.clip(framed + rng.normal(0, noise, SIZE), 0, 255).astype(np.uint8), i / 25))
+        found.append(edges(np.clip(framed + rng.normal(0, noise, SIZE), 0, 255).astype(np.uint8), i / 25, black=16))
     return found
 
 
@@ -93,7 +93,7 @@ def test_a_part_with_bars_is_not_a_film_with_bars() -> None:
 
 
 def test_a_single_picture_over_the_whole_frame_does_not_hide_bars() -> None:
-    flash = edges(np.full(SIZE, 200, np.uint8), 3.0)
+    flash = edges(np.full(SIZE, 200, np.uint8), 3.0, black=16)
     assert active_picture([*film(top=45, bottom=45, count=14), flash], black=16).height == 268
 
 
@@ -103,5 +103,25 @@ def test_a_dark_sky_fades_in_and_is_no_bar() -> None:
 
 
 def test_dark_pictures_say_nothing() -> None:
-    dark = [edges(np.full(SIZE, 18, np.uint8), i) for i in range(10)]
+    dark = [edges(np.full(SIZE, 18, np.uint8), i, black=16) for i in range(10)]
     assert active_picture(dark, black=16) is None
+
+
+@pytest.mark.parametrize("shape", ["disc", "ring", "diamond", "moving disc"])
+def test_a_round_thing_on_black_has_no_bars_around_it(shape: str) -> None:
+    """A planet, a lamp, a logo: the square around it is not an edge of a picture."""
+    y, x = np.mgrid[:360, :640]
+    rng, found = np.random.default_rng(6), []
+    for i in range(12):
+        middle = 320 + (8 * i if shape == "moving disc" else 0)
+        far = np.hypot(x - middle, y - 180)
+        inside = {"ring": (far < 140) & (far > 90), "diamond": np.abs(x - middle) + np.abs(y - 180) < 140}.get(shape, far < 140)
+        luma = np.where(inside, 150 + 20 * np.sin(x / 9 + i), 16) + rng.normal(0, 1, SIZE)
+        found.append(edges(np.clip(luma, 0, 255).astype(np.uint8), i / 25, black=16))
+    assert active_picture(found, black=16) is None
+
+
+def test_a_dark_picture_between_bars_keeps_them() -> None:
+    """Seven of ten pictures may leave their edges in the dark."""
+    lit, dim = film(top=45, bottom=45, count=6), film(top=45, bottom=45, count=6, shade=np.linspace(0, 1, 360)[:, None])
+    assert active_picture([*lit, *dim], black=16).height == 268

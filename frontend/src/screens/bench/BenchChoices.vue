@@ -43,14 +43,9 @@ function offered(key: Key): Offer[] {
 }
 const because = (key: Key) => offered(key).find((offer) => offer.value === value(key))?.because ?? ''
 
-/** A codec decides what containers, sound and rate control there are, so those go back to the plan with it. */
 function choose(key: Key, text: string): void {
-  const part: Record<string, unknown> = { [key]: text === '' ? null : key === 'short_side_px' || key === 'max_bytes' ? Number(text) : text }
-  if (key === 'codec') Object.assign(part, { container: null, sound_codec: null, rate_control: null, quality: null, video_bitrate_bps: null })
-  if (key === 'container') part.sound_codec = null
-  if (key === 'sound_codec') part.container = null
-  if (key === 'short_side_px' || key === 'frame_rate' || key === 'max_bytes') part.video_bitrate_bps = null
-  emit('change', part as Partial<Choices>)
+  const value = text === '' ? null : key === 'short_side_px' || key === 'max_bytes' ? Number(text) : text
+  emit('change', { [key]: value } as Partial<Choices>)
 }
 </script>
 

@@ -30,7 +30,7 @@ const events = useEvents()
 const viewer = useViewer()
 const { master, trouble: masterTrouble, again: masterAgain, setExcerpt, refused: excerptRefused } = useMaster(() => props.masterId)
 const bench = useBench(() => props.masterId, () => props.destinationId, () => master.value?.excerpt)
-const { view, bitrate, refused, trouble, again, past, future } = bench
+const { view, bitrate, refused, unkept, trouble, again, past, future } = bench
 
 const seen = computed(() => view.value && viewer.seen(view.value.parcel))
 const held = computed(() => view.value?.parcel.plan.stamps.some((stamp) => stamp.outcome === 'held'))
@@ -110,6 +110,7 @@ onKeyStroke(['z', 'Z'], (event) => {
             :as-it-is="view.as_it_is ? (master.facts.video.bitrate_bps ?? null) : null"
             @drag="bench.tryRate"
             @drop="bench.change({ video_bitrate_bps: $event })"
+            @nudge="bench.change({ video_bitrate_bps: $event }, true)"
           >
             <template #empty>
               <template v-if="rehearsing">
@@ -119,7 +120,7 @@ onKeyStroke(['z', 'Z'], (event) => {
               <template v-else>
                 <h2>No curve yet</h2>
                 <p>Pack a few moments at five bit rates, re-encode them as {{ view.parcel.destination.sheet_name }} would, and measure.</p>
-                <ElButton :disabled="held" @click="rehearse()">Rehearse</ElButton>
+                <ElButton :disabled="held || unkept" @click="rehearse()">Rehearse</ElButton>
               </template>
             </template>
           </SurvivalCurve>
@@ -137,19 +138,19 @@ onKeyStroke(['z', 'Z'], (event) => {
             <span class="quiet grow">
               {{ seen.curve.points.length }} {{ seen.curve.points.length === 1 ? 'point' : 'points' }} rehearsed. Drag the handle, or use the arrow keys.
             </span>
-            <ElButton v-if="seen.curve.points.length < 5" size="small" @click="rehearse()">Rehearse the rest</ElButton>
-            <ElButton v-else-if="!chosenRehearsed" size="small" :disabled="held" @click="rehearse([bitrate])">Rehearse this rate</ElButton>
+            <ElButton v-if="seen.curve.points.length < 5" size="small" :disabled="unkept" @click="rehearse()">Rehearse the rest</ElButton>
+            <ElButton v-else-if="!chosenRehearsed" size="small" :disabled="held || unkept" @click="rehearse([bitrate])">Rehearse this rate</ElButton>
             <RouterLink class="look" :to="{ name: 'look', params: { masterId, destinationId } }">Look at the pictures</RouterLink>
           </template>
         </div>
         <p v-if="refused || excerptRefused" role="alert" class="refused">{{ refused || excerptRefused }}</p>
         <BenchFigures :parcel="view.parcel" :seen="seen" />
         <SuffersMost v-if="view.parcel.suffers.length" :parcel="view.parcel" :master-id="masterId" />
-        <FramingChoice v-if="view.parcel.plan.video" :master="master" :parcel="view.parcel" @choose="bench.change({ framing: $event, video_bitrate_bps: null })" />
+        <FramingChoice v-if="view.parcel.plan.video" :master="master" :parcel="view.parcel" @choose="bench.change({ framing: $event })" />
       </div>
       <PackingSlip :slip="view.parcel.slip" :told="view.told">
         <template v-if="view.parcel.plan.guidance && view.parcel.plan.video" #guidance><GuidanceChart :parcel="view.parcel" /></template>
-        <ElButton class="sends" :disabled="held || !!packing" @click="asking = true">{{ packing ? 'Being packed' : 'Pack this parcel' }}</ElButton>
+        <ElButton class="sends" :disabled="held || unkept || !!packing" @click="asking = true">{{ packing ? 'Being packed' : 'Pack this parcel' }}</ElButton>
       </PackingSlip>
       <PackDialog v-if="asking" v-model="asking" :view="view" :master-id="masterId" />
     </template>

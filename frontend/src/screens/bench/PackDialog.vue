@@ -21,7 +21,7 @@ async function pack(): Promise<void> {
   refused.value = ''
   sending.value = true
   try {
-    await api.pack(props.masterId, props.view.parcel.destination.id, name.value.trim() + extension.value)
+    await api.pack(props.masterId, props.view.parcel.destination.id, props.view.parcel.plan_key, name.value.trim() + extension.value)
     open.value = false
     await router.push({ name: 'dispatch' })
   } catch (error) {

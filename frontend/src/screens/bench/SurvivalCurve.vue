@@ -8,6 +8,7 @@ import { computed, ref } from 'vue'
 import VChart from 'vue-echarts'
 
 import type { Parcel, Seen } from '../../data/api'
+import { useLook } from '../../data/useLook'
 import { mbps } from '../../data/words'
 import { curveOption, floorOf, GRID, type CurveColours } from './curveOption'
 
@@ -15,18 +16,17 @@ use([LineChart, ScatterChart, GridComponent, MarkAreaComponent, MarkLineComponen
 
 /** The survival curve is the control: its round handle is the upload bit rate. */
 const props = defineProps<{ parcel: Parcel; seen: Seen; bitrate: number; asItIs: number | null }>()
-const emit = defineEmits<{ drag: [bps: number]; drop: [bps: number] }>()
+const emit = defineEmits<{ drag: [bps: number]; drop: [bps: number]; nudge: [bps: number] }>()
 
 const holder = ref<HTMLElement>()
 const { width, height } = useElementSize(holder)
-const style = getComputedStyle(document.documentElement)
-const token = (name: string) => style.getPropertyValue(name).trim()
-const colours: CurveColours = {
-  ink: token('--ink'), second: token('--second-ink'), line: token('--line'), airmail: token('--airmail'),
-  band: token('--band'), guidance: token('--guidance'), twine: token('--twine-ink'), cleared: token('--cleared'),
-  sheet: token('--sheet'),
-}
-const option = computed(() => curveOption(props.parcel, props.seen, colours, props.asItIs))
+const { tokens } = useLook()
+const colours = computed<CurveColours>(() => ({
+  ink: tokens.value('--ink'), second: tokens.value('--second-ink'), line: tokens.value('--line'), airmail: tokens.value('--airmail'),
+  band: tokens.value('--band'), guidance: tokens.value('--guidance'), twine: tokens.value('--twine-ink'), cleared: tokens.value('--cleared'),
+  sheet: tokens.value('--sheet'),
+}))
+const option = computed(() => curveOption(props.parcel, props.seen, colours.value, props.asItIs))
 
 const lowest = computed(() => props.parcel.lowest_bps ?? props.bitrate / 2)
 const highest = computed(() => props.parcel.highest_bps ?? props.bitrate * 2)
@@ -80,7 +80,7 @@ function nudge(event: KeyboardEvent): void {
   const tidied = tidy(next)
   const step = props.bitrate < 2e6 ? 1e4 : 1e5
   const moved = tidied === props.bitrate && event.key in factors ? props.bitrate + Math.sign(factors[event.key] - 1) * step : tidied
-  emit('drop', tidy(moved))
+  emit('nudge', tidy(moved))
 }
 </script>
 

@@ -1,10 +1,25 @@
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue'
 
 import { api, Trouble, type Choices, type ParcelView } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 
-/** One parcel on the bench: what is kept, what is tried while the handle moves, and undo. */
+/** How long a burst of key presses may pause before it is kept. */
+export const SETTLE_MS = 300
+
+interface Wish {
+  masterId: string
+  destinationId: string
+  /** Some choices, or all of them. */
+  part?: Partial<Choices>
+  whole?: Choices
+}
+
+/**
+ * One parcel on the bench: what is kept, what is tried while the handle moves, and undo.
+ * Of wishes that come faster than they are kept only the latest value of each choice is sent; what was sent together, or while the
+ * last was under way, is one step to undo. Until all is kept, `unkept` holds back whatever would send the parcel.
+ */
 export function useBench(masterId: () => string, destinationId: () => string, excerpt: () => unknown) {
   const events = useEvents()
   const kept = useAnswer(
@@ -15,16 +30,17 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
   const tried = shallowRef<ParcelView>()
   const bitrate = ref(0)
   const dragging = ref(false)
+  const waiting = ref(false)
   const refused = ref('')
   const past = ref<Choices[]>([])
   const future = ref<Choices[]>([])
 
   const view = computed(() => tried.value ?? kept.value.value)
+  const unkept = computed(() => dragging.value || waiting.value)
+  const showKept = () => (bitrate.value = kept.value.value?.parcel.plan.video?.target_bps.value ?? 0)
   watch(
     () => kept.value.value,
-    (value) => {
-      if (value && !dragging.value && !pending) bitrate.value = value.parcel.plan.video?.target_bps.value ?? 0
-    },
+    (value) => value && !unkept.value && showKept(),
   )
 
   let asked: AbortController | undefined
@@ -53,53 +69,83 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
     }
   }
 
-  /** Changes are kept one after the other, each made from what the one before left, so that quick keys lose nothing. */
-  let queue = Promise.resolve()
-  let pending = 0
-  function keep(make: (now: Choices) => Choices | undefined, remember = true): Promise<void> {
+  let wish: Wish | undefined
+  let timer = 0
+  let sending: Promise<void> | undefined
+
+  function want(made: Omit<Wish, 'masterId' | 'destinationId'>): void {
     dragging.value = false
     next = undefined
-    pending += 1
-    queue = queue.then(() => send(make, remember))
-    return queue
+    waiting.value = true
+    window.clearTimeout(timer)
+    wish = made.whole ? { masterId: masterId(), destinationId: destinationId(), ...made } : { masterId: masterId(), destinationId: destinationId(), ...wish, part: { ...wish?.part, ...made.part } }
   }
 
-  async function send(make: (now: Choices) => Choices | undefined, remember: boolean): Promise<void> {
+  /** Keep what is wanted now. The first of a burst is remembered, so that one step takes all of it back. */
+  function flush(remember = true): Promise<void> {
+    window.clearTimeout(timer)
+    sending ??= (async () => {
+      let first = remember
+      while (wish) {
+        const now = wish
+        wish = undefined
+        window.clearTimeout(timer)
+        first = !(await send(now, first)) && first
+      }
+    })().finally(() => {
+      sending = undefined
+      waiting.value = false
+      if (!dragging.value) tried.value = undefined
+      showKept()
+    })
+    return sending
+  }
+
+  async function send({ masterId, destinationId, part, whole }: Wish, remember: boolean): Promise<boolean> {
     const before = kept.value.value?.parcel.choices
-    const choices = before && make(before)
-    pending -= 1
-    if (!before || !choices) return
     refused.value = ''
     try {
-      kept.set(await api.choose(masterId(), destinationId(), choices))
-      if (remember) {
+      const base = whole ? await api.choose(masterId, destinationId, { ...whole, ...part }) : await api.change(masterId, destinationId, part!)
+      kept.set(base)
+      if (remember && before) {
         past.value.push(before)
         future.value = []
       }
+      return true
     } catch (error) {
       refused.value = error instanceof Trouble ? error.message : 'This could not be kept.'
-      if (kept.value.value) bitrate.value = kept.value.value.parcel.plan.video?.target_bps.value ?? 0
+      return false
     }
-    if (!dragging.value) tried.value = undefined
   }
 
-  function change(part: Partial<Choices>): Promise<void> {
+  /** Change some choices at once, or once no further change has come for a moment. */
+  function change(part: Partial<Choices>, settles = false): Promise<void> {
+    want({ part })
     if (part.video_bitrate_bps) bitrate.value = part.video_bitrate_bps
-    return keep((now) => ({ ...now, ...part }))
+    if (!settles || sending) return flush()
+    timer = window.setTimeout(() => void flush(), SETTLE_MS)
+    return Promise.resolve()
   }
 
   /** Every choice at once, such as none but the shape's. */
-  const replace = (choices: Partial<Choices>) => keep(() => choices as Choices)
+  function replace(choices: Partial<Choices>): Promise<void> {
+    want({ whole: choices as Choices })
+    return flush()
+  }
 
-  const step = (from: typeof past, to: typeof past) =>
-    keep((now) => {
-      const choices = from.value.pop()
-      if (choices) to.value.push(now)
-      return choices
-    }, false)
+  async function step(from: typeof past, to: typeof past): Promise<void> {
+    await flush()
+    const now = kept.value.value?.parcel.choices
+    const choices = from.value.pop()
+    if (!now || !choices) return
+    to.value.push(now)
+    want({ whole: choices })
+    await flush(false)
+  }
 
+  onScopeDispose(() => void flush())
   return {
-    view, bitrate, refused, trouble: kept.trouble, again: kept.again, tryRate, change, replace,
+    view, bitrate, refused, unkept, trouble: kept.trouble, again: kept.again, tryRate, change, replace,
     undo: () => step(past, future), redo: () => step(future, past), past, future,
   }
 }

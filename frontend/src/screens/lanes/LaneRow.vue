@@ -14,6 +14,7 @@ import StampMark from '../../parts/StampMark.vue'
 
 /** `roomy` lanes, when there are few, show a larger picture and what a friend would say; a `second` one is the same destination, as it is. */
 const props = defineProps<{ master: Master; view: ParcelView; roomy: boolean; second: boolean }>()
+const emit = defineEmits<{ sendAsItIs: [] }>()
 const viewer = useViewer()
 const events = useEvents()
 const parcel = computed(() => props.view.parcel)
@@ -40,13 +41,6 @@ async function rehearse(): Promise<void> {
     await api.rehearse(props.master.id, parcel.value.destination.id)
   } catch (error) {
     refused.value = error instanceof Trouble ? error.message : 'The rehearsal could not be started.'
-  }
-}
-async function takeAsItIs(): Promise<void> {
-  try {
-    await api.choose(props.master.id, parcel.value.destination.id, { ...parcel.value.choices })
-  } catch (error) {
-    refused.value = error instanceof Trouble ? error.message : 'This could not be chosen.'
   }
 }
 </script>
@@ -99,7 +93,7 @@ async function takeAsItIs(): Promise<void> {
         <p class="figure">{{ seen.at.condition.toFixed(0) }}</p>
         <EvidenceMark :evidence="seen.at.evidence" :band="seen.at.band" :assumed="seen.at.assumed" />
       </template>
-      <ElButton v-else-if="second" size="small" @click="takeAsItIs">Send this way</ElButton>
+      <ElButton v-else-if="second" size="small" @click="emit('sendAsItIs')">Send this way</ElButton>
       <RouterLink v-else-if="!video" :to="bench">its slip</RouterLink>
       <ElButton v-else-if="!rehearsing" size="small" :disabled="parcel.plan.stamps.some((s) => s.outcome === 'held')" @click="rehearse">Rehearse</ElButton>
       <ElButton v-else size="small" @click="api.cancel(rehearsing.id)">Stop</ElButton>

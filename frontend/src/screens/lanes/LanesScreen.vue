@@ -3,7 +3,7 @@ import { ElButton } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, Trouble, type Choices, type ParcelsState, type ParcelView } from '../../data/api'
+import { api, Trouble, type Choices, type Parcel, type ParcelsState, type ParcelView } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
@@ -58,10 +58,10 @@ const sentence = computed(() => {
 
 const packable = computed(() => encoded.value.filter((view) => !view.packing && !view.parcel.plan.stamps.some((s) => s.outcome === 'held')))
 const problem = ref('')
-async function each(these: ParcelView[], act: (destination: string) => Promise<unknown>): Promise<boolean> {
+async function each(these: ParcelView[], act: (parcel: Parcel) => Promise<unknown>): Promise<boolean> {
   problem.value = ''
   try {
-    for (const view of these) await act(view.parcel.destination.id)
+    for (const view of these) await act(view.parcel)
     return true
   } catch (error) {
     problem.value = error instanceof Trouble ? error.message : 'This could not be started.'
@@ -71,11 +71,11 @@ async function each(these: ParcelView[], act: (destination: string) => Promise<u
 const unrehearsed = computed(() =>
   encoded.value.filter((view) => view.parcel.plan.video && !view.rehearsing && !viewer.seen(view.parcel).at && !view.parcel.plan.stamps.some((s) => s.outcome === 'held')),
 )
-const rehearseAll = () => each(unrehearsed.value, (destination) => api.rehearse(props.masterId, destination))
+const rehearseAll = () => each(unrehearsed.value, (parcel) => api.rehearse(props.masterId, parcel.destination.id))
 const asking = ref(false)
 const careful = computed(() => packable.value.some((view) => view.parcel.plan.stamps.some((stamp) => stamp.outcome === 'handle with care')))
 async function packAll(): Promise<void> {
-  if (await each(packable.value, (destination) => api.pack(props.masterId, destination, null))) await router.push({ name: 'dispatch' })
+  if (await each(packable.value, (parcel) => api.pack(props.masterId, parcel.destination.id, parcel.plan_key, null))) await router.push({ name: 'dispatch' })
 }
 const choosing = ref(false)
 const cooking = ref(false)
@@ -87,12 +87,13 @@ function applied(was: ParcelsState, name: string): void {
   done.value = `“${name}” is applied.`
   void parcels.again()
 }
-async function changeTogether(part: Partial<Choices>, times: number | null): Promise<void> {
+async function changeTogether(part: Partial<Choices>, times: number | null, only?: Parcel): Promise<void> {
   problem.value = done.value = ''
   try {
-    const answer = await api.together(props.masterId, part, times)
+    const answer = await api.together(props.masterId, part, times, only ? [only.destination.id] : null)
     before.value.push(answer.before)
-    done.value = answer.refused?.length ? `Not ${answer.refused.map((one) => `${one.name}: ${one.missing}`).join(' ')}` : 'All lanes are changed.'
+    const good = only ? `${only.destination.sheet_name} gets the master as it is.` : 'All lanes are changed.'
+    done.value = answer.refused?.length ? `Not ${answer.refused.map((one) => `${one.name}: ${one.missing}`).join(' ')}` : good
     await parcels.again()
   } catch (error) {
     problem.value = error instanceof Trouble ? error.message : 'This could not be changed.'
@@ -144,7 +145,7 @@ async function undo(): Promise<void> {
           <span role="columnheader">Condition lost on the way</span>
           <span role="columnheader" class="last">Arrived</span>
         </div>
-        <LaneRow v-for="view in views" :key="`${view.parcel.destination.id} ${isSecond(view)}`" :master="master" :view="view" :second="isSecond(view)" :roomy="views.length <= 3" />
+        <LaneRow v-for="view in views" :key="`${view.parcel.destination.id} ${isSecond(view)}`" :master="master" :view="view" :second="isSecond(view)" :roomy="views.length <= 3" @send-as-it-is="changeTogether({ method: view.parcel.plan.method.value }, null, view.parcel)" />
       </div>
       <CareDialog v-if="asking" v-model="asking" :views="packable" @pack="packAll" />
       <RecipeDialog v-if="cooking" v-model="cooking" :master-id="masterId" @applied="applied" />

@@ -39,11 +39,20 @@ const same = (a: GuidanceRow, b: GuidanceRow) =>
 function take(instead: boolean): void {
   const rows = pasted.value?.rows ?? []
   const others = instead ? [] : (place.value.guidance ?? []).filter((row) => !rows.some((other) => same(row, other)))
-  place.value.guidance = [...others, ...rows]
+  if (rows.length) place.value.guidance = [...others, ...rows]
+  for (const row of pasted.value?.sound ?? []) takeSound(row)
   text.value = ''
   pasted.value = undefined
   pasting.value = false
 }
+/** What is asked of the sound goes to the sound's own fields; a line that names no channels is taken for stereo. */
+function takeSound(row: Pasted['sound'][number]): void {
+  const low = row.low_bps < row.high_bps ? row.low_bps : null
+  if (row.channels === 1) Object.assign(place.value.audio, { mono_bps: row.high_bps, mono_low_bps: low })
+  else Object.assign(place.value.audio, { stereo_bps: row.high_bps, stereo_low_bps: low })
+  if (row.codec && !place.value.audio.codecs?.includes(row.codec)) place.value.audio.codecs = [...(place.value.audio.codecs ?? []), row.codec]
+}
+const kbps = (row: { low_bps: number; high_bps: number }) => (row.low_bps === row.high_bps ? '' : `${row.low_bps / 1000}–`) + `${row.high_bps / 1000} kbit/s`
 function add(): void {
   const last = place.value.guidance?.at(-1)
   place.value.guidance = [...(place.value.guidance ?? []), last ? { ...last, short_side_px: 720 } : { short_side_px: 1080, frame_rate_class: 'standard', dynamic_range: 'sdr', codec: 'h264', low_bps: 6e6, high_bps: 8e6 }]
@@ -70,17 +79,23 @@ const factor = (codec: string, text: string) => {
     <p v-if="problem" role="alert" class="fault">{{ problem }}</p>
     <div v-if="pasted" class="found" aria-live="polite">
       <p>
-        <b>{{ pasted.rows.length === 1 ? 'One row' : `${pasted.rows.length} rows` }} understood.</b>
+        <b>{{ pasted.rows.length === 0 ? 'No row' : pasted.rows.length === 1 ? 'One row' : `${pasted.rows.length} rows` }} understood.</b>
         <span v-for="row in pasted.rows" :key="`${row.short_side_px}${row.frame_rate_class}${row.codec}${row.dynamic_range}`" class="mono bit">
           {{ row.short_side_px }} {{ row.frame_rate_class }}{{ row.codec === 'h264' ? '' : ` ${CODECS[row.codec!]}` }}{{ row.dynamic_range === 'hdr' ? ' HDR' : '' }}: {{ ends(row) }}
+        </span>
+      </p>
+      <p v-if="pasted.sound.length">
+        <b>Sound:</b>
+        <span v-for="row in pasted.sound" :key="`${row.channels}${row.codec}`" class="mono bit">
+          {{ row.channels === 1 ? 'mono' : row.channels === 2 ? 'stereo' : 'channels not named' }}{{ row.codec ? ` ${row.codec.toUpperCase()}` : '' }}: {{ kbps(row) }}
         </span>
       </p>
       <ul v-if="pasted.not_understood.length" aria-label="Not understood">
         <li v-for="lost in pasted.not_understood" :key="lost.number"><b>line {{ lost.number }}</b>, {{ lost.why }}: <span class="mono">{{ lost.text }}</span></li>
       </ul>
       <div class="row">
-        <ElButton size="small" :disabled="!pasted.rows.length" @click="take(true)">Take these instead</ElButton>
-        <ElButton size="small" :disabled="!pasted.rows.length" @click="take(false)">Add these</ElButton>
+        <ElButton size="small" :disabled="!pasted.rows.length && !pasted.sound.length" @click="take(true)">Take these instead</ElButton>
+        <ElButton size="small" :disabled="!pasted.rows.length && !pasted.sound.length" @click="take(false)">Add these</ElButton>
       </div>
     </div>
   </div>

@@ -109,6 +109,10 @@ async function open(): Promise<void> {
     <template v-if="shelf">
       <p v-if="shelf.masters.length" class="first-sentence">{{ sentence }}</p>
       <ArrivalList />
+      <p v-if="shelf.unusable_names.length" role="status" class="sheet odd">
+        {{ shelf.unusable_names.length === 1 ? 'One file in the inbox has a name' : `${shelf.unusable_names.length} files in the inbox have names` }} that cannot
+        be read as text: <span class="mono">{{ shelf.unusable_names.join(', ') }}</span>. Rename {{ shelf.unusable_names.length === 1 ? 'it' : 'them' }} to take it up.
+      </p>
       <section v-if="!shelf.masters.length" class="sheet empty">
         <h2>Nothing on the shelf yet</h2>
         <p>Drop a finished edit anywhere on this page, or put it into the inbox folder, where it is taken up by itself and not copied:</p>
@@ -174,6 +178,12 @@ select {
 .empty {
   margin: 16px 0 22px;
   padding: 26px;
+}
+
+.odd {
+  margin: 10px 0;
+  padding: 8px 14px;
+  overflow-wrap: anywhere;
 }
 
 .open {

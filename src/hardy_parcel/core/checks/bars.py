@@ -17,6 +17,9 @@ LEAST_SHARE = 0.009
 LEAST_PIXELS = 4
 AGREE = 0.9
 """Share of informative pictures in which a row must be black: single pictures are ignored."""
+TOUCHED, OFTEN = 0.5, 0.3
+"""A bar has a straight edge: the picture must light up half of the line behind it, in three of ten pictures. A round thing on
+black, a planet or a lamp, touches the square around it at four places only."""
 
 
 def active_picture(samples: list[Edges], *, black: int) -> Rect | None:
@@ -30,9 +33,11 @@ def active_picture(samples: list[Edges], *, black: int) -> Rect | None:
         return None
     rows = np.array([sample.row_high for sample in told]), np.array([sample.row_spread for sample in told])
     columns = np.array([sample.column_high for sample in told]), np.array([sample.column_spread for sample in told])
+    height, width = rows[0].shape[1], columns[0].shape[1]
     top, bottom = _inside(*rows, black=black)
     left, right = _inside(*columns, black=black)
-    height, width = rows[0].shape[1], columns[0].shape[1]
+    top, bottom = _touched(np.array([sample.row_lit for sample in told]), top, bottom, share=(right - left) / width)
+    left, right = _touched(np.array([sample.column_lit for sample in told]), left, right, share=(bottom - top) / height)
     if (top, bottom, left, right) == (0, height, 0, width):
         return None
     top, left = top + top % 2, left + left % 2
@@ -54,6 +59,19 @@ def _inside(high: np.ndarray, spread: np.ndarray, *, black: int) -> tuple[int, i
     if count - last < least or not _steps(high, last - 1, -1):
         last = count
     return first, last
+
+
+def _touched(lit: np.ndarray, first: int, last: int, *, share: float) -> tuple[int, int]:
+    """First line of the picture and the line after its last, but only where the picture lights up most of the line behind the edge.
+
+    `lit` is pictures × lines, the lit share of each whole line; `share` how much of a line the picture can have.
+    """
+    count = lit.shape[1]
+
+    def straight(line: int) -> bool:
+        return bool((lit[:, np.clip(line, 0, count - 1)] >= TOUCHED * share).mean() >= OFTEN)
+
+    return (first if first and straight(first + 2) else 0), (last if last < count and straight(last - 3) else count)
 
 
 def _steps(high: np.ndarray, edge: int, inward: int) -> bool:

@@ -33,13 +33,15 @@ class Window(Model):
 
 
 class Edges(Model):
-    """Luma along the four borders of one picture (see `picture.edges`): code values of rows and columns."""
+    """Luma of one picture's rows and columns (see `picture.edges`): code values, and shares of each line that are lit, 0 to 1."""
 
     at_s: float
     row_high: tuple[float, ...]
     row_spread: tuple[float, ...]
     column_high: tuple[float, ...]
     column_spread: tuple[float, ...]
+    row_lit: tuple[float, ...]
+    column_lit: tuple[float, ...]
     high: float
 
 

@@ -38,6 +38,12 @@ WHERE id = (
 )
 RETURNING *;
 
+-- name: kinds_with_work
+SELECT DISTINCT kind FROM jobs WHERE state = 'waiting' OR (state = 'running' AND lease_until < :now);
+
+-- name: any_cancelled
+SELECT 1 FROM jobs WHERE cancel_asked = 1 AND (state = 'waiting' OR (state = 'running' AND lease_until < :now)) LIMIT 1;
+
 -- name: drop_cancelled
 UPDATE jobs SET state = 'cancelled', ended_at = :now, lease_owner = NULL, revision = (SELECT number FROM revision)
 WHERE cancel_asked = 1 AND (state = 'waiting' OR (state = 'running' AND lease_until < :now))

@@ -1,0 +1,96 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { effectScope, nextTick } from 'vue'
+
+import { api, Trouble, type ParcelView } from '../src/data/api'
+import { SETTLE_MS, useBench } from '../src/screens/bench/useBench'
+
+vi.mock('../src/data/events', () => ({ useEvents: () => ({ changes: 0 }) }))
+
+const view = (bps: number | null) =>
+  ({ parcel: { choices: { video_bitrate_bps: bps }, plan_key: `plan at ${bps}`, plan: { video: { target_bps: { value: bps ?? 9e6 } } } } }) as unknown as ParcelView
+
+/** A service that keeps choices and answers when it is told to. */
+function service() {
+  let choices: number | null = null
+  const asked: (number | null)[] = []
+  const held: (() => void)[] = []
+  let hold = false
+  const answer = (bps: number | null) =>
+    new Promise<ParcelView>((resolve) => {
+      asked.push(bps)
+      choices = bps
+      const found = view(bps)
+      if (hold) held.push(() => resolve(found))
+      else resolve(found)
+    })
+  vi.spyOn(api, 'parcel').mockImplementation(async () => view(choices))
+  vi.spyOn(api, 'change').mockImplementation((_, __, part) => answer(part.video_bitrate_bps ?? null))
+  vi.spyOn(api, 'choose').mockImplementation((_, __, whole) => answer(whole.video_bitrate_bps ?? null))
+  return { asked, holdBack: () => (hold = true), letGo: () => { hold = false; held.splice(0).forEach((go) => go()) } }
+}
+
+async function bench() {
+  const scope = effectScope()
+  const made = scope.run(() => useBench(() => 'gale', () => 'orrery-wide', () => null))!
+  await vi.waitFor(() => expect(made.view.value).toBeDefined())
+  return { ...made, leave: () => scope.stop() }
+}
+
+describe('the bench', () => {
+  beforeEach(() => {
+    setActivePinia(createPinia())
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
+    vi.stubGlobal('window', globalThis)
+  })
+  afterEach(() => {
+    vi.useRealTimers()
+    vi.restoreAllMocks()
+  })
+
+  it('keeps only the latest of twenty quick presses, as one step to undo, and holds back what sends until then', async () => {
+    const { asked } = service()
+    const { bitrate, unkept, change, view: shown, past, undo } = await bench()
+    for (let i = 1; i <= 20; i++) void change({ video_bitrate_bps: i * 1e6 }, true)
+    expect([bitrate.value, unkept.value, asked.length]).toEqual([20e6, true, 0])
+    vi.advanceTimersByTime(SETTLE_MS)
+    await vi.waitFor(() => expect(unkept.value).toBe(false))
+    expect(asked).toEqual([20e6])
+    expect(shown.value!.parcel.plan_key).toBe('plan at 20000000')
+    expect(past.value).toHaveLength(1)
+    await undo()
+    expect(bitrate.value).toBe(9e6)
+    expect(asked.at(-1)).toBeNull()
+  })
+
+  it('sends what was wanted meanwhile once the answer is there, and counts it to the same step', async () => {
+    const { asked, holdBack, letGo } = service()
+    const { unkept, change, past, bitrate } = await bench()
+    holdBack()
+    void change({ video_bitrate_bps: 1e6 })
+    void change({ video_bitrate_bps: 2e6 }, true)
+    void change({ video_bitrate_bps: 3e6 }, true)
+    expect([asked, unkept.value]).toEqual([[1e6], true])
+    letGo()
+    await vi.waitFor(() => expect(unkept.value).toBe(false))
+    expect(asked).toEqual([1e6, 3e6])
+    expect([past.value.length, bitrate.value]).toEqual([1, 3e6])
+  })
+
+  it('says what was refused and shows what is kept', async () => {
+    service()
+    const { change, refused, bitrate, unkept, past } = await bench()
+    vi.spyOn(api, 'change').mockRejectedValue(new Trouble('Not so.', 'bad_choice', 422))
+    await change({ video_bitrate_bps: 4e6 })
+    expect([refused.value, bitrate.value, unkept.value, past.value.length]).toEqual(['Not so.', 9e6, false, 0])
+  })
+
+  it('keeps what is still waiting when the page is left', async () => {
+    const { asked } = service()
+    const { change, leave } = await bench()
+    void change({ video_bitrate_bps: 5e6 }, true)
+    leave()
+    await nextTick()
+    expect(asked).toEqual([5e6])
+  })
+})

@@ -1,0 +1,81 @@
+"""Names are given once: whatever way the file system offers, no file is ever replaced."""
+
+from __future__ import annotations
+
+import errno
+import os
+import threading
+from pathlib import Path
+
+import pytest
+
+from hardy_parcel.core.errors import NameTaken
+from hardy_parcel.core.naming import free_name
+from hardy_parcel.store import files
+from hardy_parcel.store.files import give_free_name, give_name
+from hardy_parcel.store.places import Places
+
+
+def cannot(number: int = errno.EPERM):
+    def refuse(*_: object) -> None:
+        raise OSError(number, "not here")
+
+    return refuse
+
+
+@pytest.fixture(params=["links", "kernel", "neither"])
+def system(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> str:
+    """A file system with links, one without, and one whose kernel cannot rename without replacing either."""
+    if request.param != "links":
+        monkeypatch.setattr(os, "link", cannot())
+    if request.param == "neither":
+        monkeypatch.setattr(files, "_by_kernel", cannot(errno.EINVAL))
+    return request.param
+
+
+def test_a_file_gets_its_name(system: str, tmp_path: Path) -> None:
+    partial = tmp_path / "a.partial"
+    partial.write_bytes(b"film")
+    give_name(partial, tmp_path / "a.mp4")
+    assert [(p.name, p.read_bytes()) for p in tmp_path.iterdir()] == [("a.mp4", b"film")]
+
+
+def test_a_file_that_has_appeared_meanwhile_stays(system: str, tmp_path: Path) -> None:
+    partial, other = tmp_path / "a.partial", tmp_path / "a.mp4"
+    partial.write_bytes(b"film")
+    other.write_bytes(b"mine")
+    with pytest.raises(NameTaken):
+        give_name(partial, other)
+    assert other.read_bytes() == b"mine"
+    assert partial.read_bytes() == b"film"
+
+
+def test_many_of_one_name_at_once_all_arrive(system: str, tmp_path: Path) -> None:
+    def bring(number: int) -> None:
+        partial = tmp_path / f"{number}.partial"
+        partial.write_bytes(str(number).encode())
+        start.wait()
+        give_free_name(partial, lambda: tmp_path / free_name("Gale", "mp4", lambda name: (tmp_path / name).exists()))
+
+    start = threading.Barrier(24)
+    threads = [threading.Thread(target=bring, args=(number,)) for number in range(24)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert sorted(int(path.read_bytes()) for path in tmp_path.glob("Gale*.mp4")) == list(range(24))
+
+
+def test_other_trouble_is_told_as_it_is(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(os, "link", cannot(errno.ENOSPC))
+    (tmp_path / "a.partial").write_bytes(b"film")
+    with pytest.raises(OSError, match="not here") as told:
+        give_name(tmp_path / "a.partial", tmp_path / "a.mp4")
+    assert told.value.errno == errno.ENOSPC
+
+
+def test_names_that_are_no_text_are_told_as_far_as_they_can_be_read(places: Places) -> None:
+    (places.inbox / "Gale.mp4").write_bytes(b"")
+    with open(os.fsencode(places.inbox) + b"/Sturm \xfc.mp4", "wb"):
+        pass
+    assert places.unusable_names() == ["Sturm \ufffd.mp4"]
