@@ -69,8 +69,8 @@ def paste(text: str) -> Pasted:
 
 def _read_line(reading: _Reading, number: int, line: str, cells: list[str]) -> None:
     if any(len(cell) > LONGEST_CELL for cell in cells):
-        why = f"only the first {LONGEST_CELL} characters of a cell are read"
-        reading.lost.append(NotUnderstood(number=number, text=line[:LONGEST_CELL], why=why))
+        too_long = f"only the first {LONGEST_CELL} characters of a cell are read"
+        reading.lost.append(NotUnderstood(number=number, text=line[:LONGEST_CELL], why=too_long))
     told = [tell(cell) for cell in cells]
     rates = [one for one in told if one.bit_rates]
     if not rates and not _plain_rates(reading, told):
