@@ -17,12 +17,13 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from hardy_parcel.core import screens, windows
-from hardy_parcel.core.curve import BETWEEN_BAND, REHEARSED_BAND, condition_at, rates_to_rehearse
-from hardy_parcel.core.plan import Choices, Effort
-from hardy_parcel.core.planning import make_plan
-from hardy_parcel.core.rehearsal import Rehearsal, Station, find
-from hardy_parcel.core.screens import Screen, ViewerLine
+from hardy_parcel.core.arrival import screens, windows
+from hardy_parcel.core.arrival.curve import BETWEEN_BAND, REHEARSED_BAND, condition_at, rates_to_rehearse
+from hardy_parcel.core.arrival.rehearsal import Rehearsal, Station, find
+from hardy_parcel.core.arrival.screens import Screen, ViewerLine
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.trade.rate_control import Effort
 from hardy_parcel.docks.catalogue import destination, shipped_destinations
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.work.rehearse import Parcel, perfect_upload, plan_reel, rehearse

@@ -14,12 +14,14 @@ from pathlib import Path
 import av
 import numpy as np
 
-from hardy_parcel.core.carrying import FIRST_PASS_SHARE, PRIOR_PIXELS_PER_S, WRAPPINGS, worst_case
-from hardy_parcel.core.codecs import CODECS
-from hardy_parcel.core.encoder_settings import packing_settings
-from hardy_parcel.core.plan import Choices, Effort, RateControl
-from hardy_parcel.core.planning import make_plan
-from hardy_parcel.core.rehearsal import between
+from hardy_parcel.core.arrival.rehearsal import between
+from hardy_parcel.core.plan.carrying import FIRST_PASS_SHARE, PRIOR_PIXELS_PER_S, worst_case
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.encoder_settings import packing_settings
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.trade.codecs import CODECS
+from hardy_parcel.core.trade.containers import WRAPPINGS
+from hardy_parcel.core.trade.rate_control import Effort, RateControl
 from hardy_parcel.demo import gale, lamp, sounds, tide
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.encode import encoded, encoder

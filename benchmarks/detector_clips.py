@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from hardy_parcel.core.facts import ColourTags
+from hardy_parcel.core.master.facts import ColourTags
 
 from .detector_films import (
     HD,

@@ -17,7 +17,7 @@ from pathlib import Path
 import av
 import numpy as np
 
-from hardy_parcel.core.facts import ColourTags
+from hardy_parcel.core.master.facts import ColourTags
 from hardy_parcel.media.encode import tag_colours
 
 SIZES = ((256, 144), (320, 240), (480, 270), (144, 256), (352, 288), (640, 360))

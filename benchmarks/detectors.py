@@ -14,10 +14,10 @@ from collections import defaultdict
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
-from hardy_parcel.core.checks.stamping import check_stamps
-from hardy_parcel.core.checks.survey import Checked
-from hardy_parcel.core.facts import MasterFacts
-from hardy_parcel.core.plan import Outcome
+from hardy_parcel.core.master.checks.evidence import Checked
+from hardy_parcel.core.master.checks.stamping import check_stamps
+from hardy_parcel.core.master.facts import MasterFacts
+from hardy_parcel.core.stamps import Outcome
 from hardy_parcel.media.inspect import read_file
 from hardy_parcel.media.loudness import measure_sound
 from hardy_parcel.media.survey import survey

@@ -11,8 +11,9 @@ from pathlib import Path
 
 import numpy as np
 
-from hardy_parcel.core.plan import Choices, Effort
-from hardy_parcel.core.planning import make_plan
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.trade.rate_control import Effort
 from hardy_parcel.demo import gale, sounds
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.film import write_film

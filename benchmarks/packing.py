@@ -10,9 +10,10 @@ from pathlib import Path
 
 import av
 
-from hardy_parcel.core.encoder_settings import packing_settings
-from hardy_parcel.core.plan import Choices, Effort, RateControl
-from hardy_parcel.core.planning import make_plan
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.encoder_settings import packing_settings
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.trade.rate_control import Effort, RateControl
 from hardy_parcel.demo import gale
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.film import write_film

@@ -6,10 +6,11 @@ import statistics
 import time
 from fractions import Fraction
 
-from hardy_parcel.core.facts import AudioFacts, ColourTags, MasterFacts, VideoFacts
-from hardy_parcel.core.offers import offers
-from hardy_parcel.core.plan import Choices, Effort
-from hardy_parcel.core.planning import make_plan, whole_excerpt
+from hardy_parcel.core.master.facts import AudioFacts, ColourTags, MasterFacts, VideoFacts
+from hardy_parcel.core.parcel.offers import offers
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.planning import make_plan, whole_excerpt
+from hardy_parcel.core.trade.rate_control import Effort
 from hardy_parcel.docks.catalogue import shipped_destinations
 
 BAR_S = 0.05

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from hardy_parcel.core.facts import AudioFacts, ColourTags, MasterFacts, VideoFacts, display_size
-from hardy_parcel.core.rehearsal import Arrival, PerfectUpload, Rehearsal, Station
-from hardy_parcel.core.screens import Screen, ViewerLine
+from hardy_parcel.core.arrival.rehearsal import Arrival, PerfectUpload, Rehearsal, Station
+from hardy_parcel.core.arrival.screens import Screen, ViewerLine
+from hardy_parcel.core.master.facts import AudioFacts, ColourTags, MasterFacts, VideoFacts, display_size
 from hardy_parcel.docks.catalogue import destination
 
 REC_709 = ColourTags(primaries="bt709", transfer="bt709", matrix="bt709", range="tv")

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
-from hardy_parcel.core.facts import MasterFacts
+from hardy_parcel.core.master.facts import MasterFacts
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.places import Places

@@ -15,7 +15,7 @@ from benchmarks.detector_clips import every_clip
 from click.testing import CliRunner, Result
 
 from hardy_parcel import serve
-from hardy_parcel.core.screens import Screen, ViewerLine
+from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.work.tasks import TASKS
 
 from . import films
@@ -37,8 +37,8 @@ class Here:
 
 @pytest.fixture
 def small_screens(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("hardy_parcel.core.screens.PIXELS_PER_DEGREE", 12)
-    monkeypatch.setattr("hardy_parcel.cli.films.in_child", lambda task, *, hear: TASKS[task["kind"]](task, Here(hear)))
+    monkeypatch.setattr("hardy_parcel.core.arrival.screens.PIXELS_PER_DEGREE", 12)
+    monkeypatch.setattr("hardy_parcel.cli.film_commands.in_child", lambda task, *, hear: TASKS[task["kind"]](task, Here(hear)))
 
 
 @pytest.fixture(scope="module")
@@ -278,7 +278,7 @@ def test_our_own_fault_is_exit_code_one_without_a_stack_trace(gale: Path, monkey
     def broken(*args, **kwargs):
         raise ZeroDivisionError("secret")
 
-    monkeypatch.setattr("hardy_parcel.cli.films.read_facts", broken)
+    monkeypatch.setattr("hardy_parcel.cli.film_commands.read_facts", broken)
     result = call("inspect", gale)
     assert result.exit_code == 1
     assert "went wrong on our side" in result.stderr

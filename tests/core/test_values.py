@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from hardy_parcel.core.facts import Excerpt
+from hardy_parcel.core.master.facts import Excerpt
 from hardy_parcel.core.values import level_text, mbps_text, rate_text, seconds_text, size_text
 
 TIMES = st.fractions(min_value=0, max_value=10_000, max_denominator=10**12)

@@ -7,11 +7,12 @@ from fractions import Fraction
 
 import pytest
 
-from hardy_parcel.core.encoder_settings import packing_settings, rendition_settings, yardstick_settings
 from hardy_parcel.core.errors import EncoderTrouble
-from hardy_parcel.core.ladder import renditions_for
-from hardy_parcel.core.plan import Choices, Effort
-from hardy_parcel.core.planning import make_plan
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.encoder_settings import packing_settings, rendition_settings, yardstick_settings
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.sheets.ladder import renditions_for
+from hardy_parcel.core.trade.rate_control import Effort
 from hardy_parcel.media.encode import encoder
 
 from ..builders import ORRERY, SPRIGG, facts

@@ -11,11 +11,14 @@ import numpy as np
 import pytest
 from benchmarks.detector_clips import every_clip
 
-from hardy_parcel.core.carrying import WRAPPINGS, file_size, worst_case
-from hardy_parcel.core.facts import Excerpt, MasterFacts, Mending, Scan
-from hardy_parcel.core.plan import Choices, Method, Plan, RateControl
-from hardy_parcel.core.planning import make_plan
-from hardy_parcel.core.receipt import Match, compare
+from hardy_parcel.core.master.facts import Excerpt, MasterFacts, Mending, Scan
+from hardy_parcel.core.parcel.receipt import Match, compare
+from hardy_parcel.core.plan.carrying import file_size, worst_case
+from hardy_parcel.core.plan.choices import Choices, Method
+from hardy_parcel.core.plan.plan import Plan
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.trade.containers import WRAPPINGS
+from hardy_parcel.core.trade.rate_control import RateControl
 from hardy_parcel.demo import sounds
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.inspect import inspect

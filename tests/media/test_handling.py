@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 
 from hardy_parcel.core.errors import Cancelled
-from hardy_parcel.core.facts import MasterFacts
-from hardy_parcel.core.ladder import renditions_for
+from hardy_parcel.core.master.facts import MasterFacts
+from hardy_parcel.core.sheets.ladder import renditions_for
 from hardy_parcel.media.handling import handle, rendition_path, upload_pictures
 from hardy_parcel.media.inspect import inspect
 

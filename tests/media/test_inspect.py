@@ -9,7 +9,7 @@ import av
 import pytest
 
 from hardy_parcel.core.errors import NotFound, UnreadableMaster
-from hardy_parcel.core.facts import Scan
+from hardy_parcel.core.master.facts import Scan
 from hardy_parcel.media.inspect import content_id, inspect
 
 from .. import films

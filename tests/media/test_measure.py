@@ -9,7 +9,7 @@ import av
 import numpy as np
 import pytest
 
-from hardy_parcel.core.screens import Raster, Screen
+from hardy_parcel.core.arrival.screens import Raster, Screen
 from hardy_parcel.media.measure import Series, compare
 
 from .. import films

@@ -9,11 +9,11 @@ import av
 import numpy as np
 import pytest
 
-from hardy_parcel.core.checks.levels import heard_in
-from hardy_parcel.core.facts import Excerpt, MasterFacts
-from hardy_parcel.core.plan import Choices
-from hardy_parcel.core.planning import make_plan
-from hardy_parcel.core.receipt import Match
+from hardy_parcel.core.master.checks.sound_levels import heard_in
+from hardy_parcel.core.master.facts import Excerpt, MasterFacts
+from hardy_parcel.core.parcel.receipt import Match
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.loudness import measure_loudness, measure_sound
 from hardy_parcel.work import packing

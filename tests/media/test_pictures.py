@@ -10,12 +10,12 @@ import av
 import numpy as np
 import pytest
 
+from hardy_parcel.core.arrival.windows import Reel, ReelSegment
 from hardy_parcel.core.errors import UnreadableMaster
-from hardy_parcel.core.facts import Excerpt
-from hardy_parcel.core.framing import Focus, FramingMode
-from hardy_parcel.core.plan import Choices
-from hardy_parcel.core.planning import make_plan
-from hardy_parcel.core.windows import Reel, ReelSegment
+from hardy_parcel.core.master.facts import Excerpt, Focus
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.framing import FramingMode
+from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.media.film import Planes, Traits, write_film
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.pack import pack

@@ -13,14 +13,14 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from hardy_parcel.core.planning import make_plan
-from hardy_parcel.core.screens import Raster
-from hardy_parcel.core.strip import STRIP_PICTURES
+from hardy_parcel.core.arrival.screens import Raster
+from hardy_parcel.core.master.strip import STRIP_PICTURES
+from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.media.difficulty import stretches
 from hardy_parcel.media.film import Planes
 from hardy_parcel.media.inspect import inspect
+from hardy_parcel.media.stepper import Stepper
 from hardy_parcel.media.stills import STRIP_HEIGHT, encoded, poster_strip, still
-from hardy_parcel.media.viewer import Viewer
 
 from .. import films
 from ..builders import ORRERY
@@ -112,7 +112,7 @@ def test_the_strip_and_the_viewer_show_the_film_s_colour(tmp_path: Path) -> None
     facts = inspect(source)
     plan = make_plan(facts, ORRERY).video
     list(poster_strip(source, facts, plan, tmp_path / "strip"))
-    viewer = Viewer(source, facts, ORRERY)
+    viewer = Stepper(source, facts, ORRERY)
     stills = [(tmp_path / "strip" / "3.jpg").read_bytes()]
     stills += [base64.b64decode(told["jpeg"]) for told in (viewer.show(2, exact=True), viewer.packed_picture(2, plan))]
     still(source, index=1, frame_rate=Fraction(25), raster=Raster.whole(160, 90), target=tmp_path / "look.png")

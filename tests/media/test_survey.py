@@ -11,16 +11,16 @@ import pytest
 from benchmarks.detector_clips import every_clip
 from benchmarks.detectors import judge
 
-from hardy_parcel.core.checks.combing import measured_scan
 from hardy_parcel.core.errors import Cancelled
-from hardy_parcel.core.facts import MasterFacts, Scan
-from hardy_parcel.core.plan import FieldOrder
+from hardy_parcel.core.master.checks.combing import measured_scan
+from hardy_parcel.core.master.facts import MasterFacts, Scan
+from hardy_parcel.core.plan.plan import FieldOrder
 from hardy_parcel.media.inspect import inspect, read_file
 from hardy_parcel.media.loudness import measure_sound
 from hardy_parcel.media.luma import small_luma, whole_luma
 from hardy_parcel.media.pictures import pictures_at
+from hardy_parcel.media.stepper import Stepper
 from hardy_parcel.media.survey import sampling, scan_windows, survey
-from hardy_parcel.media.viewer import Viewer
 
 from .. import films
 from ..builders import ORRERY, video
@@ -173,7 +173,7 @@ def test_deinterlacing_takes_the_combs_out(tmp_path: Path) -> None:
 def test_a_viewer_shows_the_keyframe_at_once_and_every_exact_picture(tmp_path: Path) -> None:
     source = films.film(tmp_path / "a.mp4", rate=25, seconds=4, sound=None)
     facts = inspect(source)
-    viewer = Viewer(source, facts, ORRERY)
+    viewer = Stepper(source, facts, ORRERY)
     near = viewer.show(63, exact=False)
     assert 38 <= near["number"] < 63
     assert not near["exact"]
@@ -188,7 +188,7 @@ def test_a_viewer_counts_uneven_pictures(tmp_path: Path) -> None:
     source = films.odd_film(tmp_path / "a.mp4", stamps_ms=stamps)
     facts = inspect(source)
     assert facts.video.variable_rate
-    viewer = Viewer(source, facts, ORRERY)
+    viewer = Stepper(source, facts, ORRERY)
     assert [round(viewer.show(i, exact=True)["at_s"] * 1000) for i in range(len(stamps))] == pytest.approx(stamps, abs=2)
 
 

@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from hardy_parcel.core.errors import StoreTrouble
-from hardy_parcel.core.facts import Excerpt
+from hardy_parcel.core.master.facts import Excerpt
 from hardy_parcel.store import database as database_module
 from hardy_parcel.store import jobs, masters
 from hardy_parcel.store.database import Database, migrate, queries, statements

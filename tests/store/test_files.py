@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from hardy_parcel.core.errors import NameTaken
-from hardy_parcel.core.naming import free_name
+from hardy_parcel.core.plan.naming import free_name
 from hardy_parcel.store import files
 from hardy_parcel.store.files import give_free_name, give_name
 from hardy_parcel.store.places import Places

@@ -7,18 +7,19 @@ from pathlib import Path
 
 import pytest
 
-from hardy_parcel.core.carrying import Line
-from hardy_parcel.core.checks.levels import MixLevels, SoundLevels, packed
-from hardy_parcel.core.checks.survey import SoundSurvey, Survey
+from hardy_parcel.core.arrival.windows import whole_reel
 from hardy_parcel.core.errors import NameTaken, NotFound
-from hardy_parcel.core.facts import Excerpt, Mending
-from hardy_parcel.core.plan import Choices, Outcome
-from hardy_parcel.core.planning import make_plan
-from hardy_parcel.core.receipt import Receipt
-from hardy_parcel.core.recipes import Recipe, part_of
-from hardy_parcel.core.sheet_documents import blank_sheet
-from hardy_parcel.core.windows import whole_reel
-from hardy_parcel.store import masters, recipes, results, settings, sheets
+from hardy_parcel.core.master.checks.evidence import SoundSurvey, Survey
+from hardy_parcel.core.master.checks.sound_levels import MixLevels, SoundLevels, packed
+from hardy_parcel.core.master.facts import Excerpt, Mending
+from hardy_parcel.core.parcel.receipt import Receipt
+from hardy_parcel.core.parcel.recipes import Recipe, part_of
+from hardy_parcel.core.plan.carrying import Line
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.sheets.sheet_documents import blank_sheet
+from hardy_parcel.core.stamps import Outcome
+from hardy_parcel.store import kept_recipes, kept_sheets, masters, results, settings
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.masters import MasterState, Problem
 from hardy_parcel.store.settings import Settings
@@ -162,23 +163,23 @@ def test_settings(database) -> None:
 
 def test_sheets_keep_every_version_and_removed_ones_come_back(database) -> None:
     first = blank_sheet(sheet_id="tern", name="Tern", today=date(2026, 11, 1))
-    sheets.keep(database, first)
-    second = sheets.keep(database, first.model_copy(update={"version": 2, "name": "Tern two"}))
+    kept_sheets.keep(database, first)
+    second = kept_sheets.keep(database, first.model_copy(update={"version": 2, "name": "Tern two"}))
     with pytest.raises(NameTaken, match="already has a version 2"):
-        sheets.keep(database, second)
-    assert [one.name for one in sheets.versions(database, "tern")] == ["Tern", "Tern two"]
-    assert sheets.newest(database) == [second]
-    sheets.remove(database, "tern")
-    assert (sheets.newest(database), sheets.removed(database)) == ([], {"tern"})
-    third = sheets.keep(database, second.model_copy(update={"version": 3}))
-    assert (sheets.newest(database), sheets.removed(database)) == ([third], set())
+        kept_sheets.keep(database, second)
+    assert [one.name for one in kept_sheets.versions(database, "tern")] == ["Tern", "Tern two"]
+    assert kept_sheets.newest(database) == [second]
+    kept_sheets.remove(database, "tern")
+    assert (kept_sheets.newest(database), kept_sheets.removed(database)) == ([], {"tern"})
+    third = kept_sheets.keep(database, second.model_copy(update={"version": 3}))
+    assert (kept_sheets.newest(database), kept_sheets.removed(database)) == ([third], set())
 
 
 def test_lanes_are_kept_by_master(database, master) -> None:
-    assert sheets.lanes(database, master) is None
-    sheets.set_lanes(database, master, ["orrery-wide"])
-    sheets.set_lanes(database, master, ["sprigg-upright", "orrery-wide"])
-    assert sheets.lanes(database, master) == ["sprigg-upright", "orrery-wide"]
+    assert kept_sheets.lanes(database, master) is None
+    kept_sheets.set_lanes(database, master, ["orrery-wide"])
+    kept_sheets.set_lanes(database, master, ["sprigg-upright", "orrery-wide"])
+    assert kept_sheets.lanes(database, master) == ["sprigg-upright", "orrery-wide"]
 
 
 def test_speeds_are_told_apart_by_codec(database) -> None:
@@ -195,44 +196,44 @@ def recipe(name: str = "Weekly lamp", **changes) -> Recipe:
 
 
 def test_a_recipe_is_kept_renamed_and_starred_first(database: Database) -> None:
-    recipes.keep(database, recipe(), "gone")
-    recipes.keep(database, recipe("Another", id="another"), "gone")
-    recipes.keep(database, recipe("Weekly lamp, new", starred=True), "renamed back")
-    assert [kept.recipe.name for kept in recipes.every(database)] == ["Weekly lamp, new", "Another"]
-    assert recipes.named(database, "weekly LAMP, new").id == recipes.named(database, "weekly-lamp").id == "weekly-lamp"
+    kept_recipes.keep(database, recipe(), "gone")
+    kept_recipes.keep(database, recipe("Another", id="another"), "gone")
+    kept_recipes.keep(database, recipe("Weekly lamp, new", starred=True), "renamed back")
+    assert [kept.recipe.name for kept in kept_recipes.every(database)] == ["Weekly lamp, new", "Another"]
+    assert kept_recipes.named(database, "weekly LAMP, new").id == kept_recipes.named(database, "weekly-lamp").id == "weekly-lamp"
     with pytest.raises(NotFound, match="Another"):
-        recipes.named(database, "nothing like it")
+        kept_recipes.named(database, "nothing like it")
     with pytest.raises(NameTaken):
-        recipes.keep(database, recipe("ANOTHER"), "x")
-    assert recipes.get(database, "weekly-lamp").recipe.name == "Weekly lamp, new", "a refused change changes nothing"
+        kept_recipes.keep(database, recipe("ANOTHER"), "x")
+    assert kept_recipes.get(database, "weekly-lamp").recipe.name == "Weekly lamp, new", "a refused change changes nothing"
 
 
 def test_every_change_of_recipes_can_be_undone_one_after_the_other(database: Database) -> None:
     first, second = recipe(), recipe("Weekly lamp, new")
-    recipes.keep(database, first, "the recipe is gone again")
-    recipes.keep(database, second, "it has its old name")
-    recipes.remove(database, "weekly-lamp")
-    assert recipes.every(database) == []
-    assert recipes.last_change(database) == "“Weekly lamp, new” is back"
-    assert [recipes.undo(database).said for _ in range(2)] == ["“Weekly lamp, new” is back", "it has its old name"]
-    assert recipes.get(database, "weekly-lamp").recipe == first
-    recipes.undo(database)
-    assert recipes.every(database) == []
-    assert recipes.last_change(database) is None
+    kept_recipes.keep(database, first, "the recipe is gone again")
+    kept_recipes.keep(database, second, "it has its old name")
+    kept_recipes.remove(database, "weekly-lamp")
+    assert kept_recipes.every(database) == []
+    assert kept_recipes.last_change(database) == "“Weekly lamp, new” is back"
+    assert [kept_recipes.undo(database).said for _ in range(2)] == ["“Weekly lamp, new” is back", "it has its old name"]
+    assert kept_recipes.get(database, "weekly-lamp").recipe == first
+    kept_recipes.undo(database)
+    assert kept_recipes.every(database) == []
+    assert kept_recipes.last_change(database) is None
     with pytest.raises(NotFound):
-        recipes.undo(database)
+        kept_recipes.undo(database)
 
 
 def test_undoing_does_not_take_a_name_that_is_used_by_now(database: Database) -> None:
-    recipes.keep(database, recipe(), "gone")
-    recipes.keep(database, recipe("Renamed"), "old name")
-    recipes.keep(database, recipe("Weekly lamp", id="other"), "gone")
-    recipes.undo(database)
-    recipes.keep(database, recipe("Weekly lamp", id="other"), "gone")
+    kept_recipes.keep(database, recipe(), "gone")
+    kept_recipes.keep(database, recipe("Renamed"), "old name")
+    kept_recipes.keep(database, recipe("Weekly lamp", id="other"), "gone")
+    kept_recipes.undo(database)
+    kept_recipes.keep(database, recipe("Weekly lamp", id="other"), "gone")
     with database.writing() as connection:
         connection.execute("DELETE FROM recipe_changes WHERE recipe_id = 'other'")
     with pytest.raises(NameTaken):
-        recipes.undo(database)
+        kept_recipes.undo(database)
 
 
 def test_levels_of_an_excerpt_come_with_its_master(database: Database, tmp_path: Path) -> None:

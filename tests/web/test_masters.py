@@ -141,8 +141,8 @@ def test_a_viewer_that_was_killed_is_opened_again(served: Served, tmp_path: Path
     master = served.master("Killed.mp4")
     path = f"/masters/{master['id']}/picture"
     assert served.http.get(path).status_code == 200
-    from hardy_parcel.web import frames
+    from hardy_parcel.web import frame_routes
 
-    frames._viewers[master["id"]].child.kill()
+    frame_routes._viewers[master["id"]].child.kill()
     answers = [served.http.get(path, params={"number": 3}) for _ in range(3)]
     assert answers[-1].json()["number"] == 3

@@ -12,7 +12,7 @@ import httpx
 import pytest
 
 from hardy_parcel.store.places import Places
-from hardy_parcel.web.uploads import forget, unfinished
+from hardy_parcel.web.upload_routes import forget, unfinished
 
 from ..service import Served
 from .test_api import problem

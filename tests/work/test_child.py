@@ -9,16 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from hardy_parcel.core.errors import (
-    BadChoice,
-    Cancelled,
-    DiskFull,
-    HardyParcelError,
-    NotFound,
-    OverCap,
-    Problem,
-    UnreadableMaster,
-)
+from hardy_parcel.core.errors import BadChoice, Cancelled, DiskFull, HardyParcelError, NotFound, OverCap, Problem, UnreadableMaster
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.store.jobs import JobProgress
 from hardy_parcel.work.child import Voice, run
@@ -162,7 +153,7 @@ def test_the_end_of_its_input_ends_the_child(long_task: dict) -> None:
 
 @pytest.fixture
 def long_task(tmp_path: Path, gale: Path, gale_facts) -> dict:
-    from hardy_parcel.core.planning import make_plan
+    from hardy_parcel.core.plan.planning import make_plan
 
     from ..builders import ORRERY
 

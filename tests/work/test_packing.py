@@ -7,11 +7,12 @@ from pathlib import Path
 
 import pytest
 
-from hardy_parcel.core.capping import MOST_TRIES
 from hardy_parcel.core.errors import Cancelled, DiskFull, FolderUnusable, NameTaken, OverCap, PackedFileWrong
-from hardy_parcel.core.facts import MasterFacts
-from hardy_parcel.core.plan import Choices, Source, chosen
-from hardy_parcel.core.planning import make_plan
+from hardy_parcel.core.master.facts import MasterFacts
+from hardy_parcel.core.plan.caps import MOST_TRIES
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.stamps import Source, chosen
 from hardy_parcel.media import pack as media_pack
 from hardy_parcel.work import packing
 from hardy_parcel.work.packing import choose_name, pack_parcel, partial_path

@@ -7,14 +7,14 @@ from pathlib import Path
 
 import pytest
 
+from hardy_parcel.core.arrival.rehearsal import Station, find
+from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.errors import Cancelled
-from hardy_parcel.core.facts import MasterFacts
-from hardy_parcel.core.framing import FramingMode
-from hardy_parcel.core.plan import Choices
-from hardy_parcel.core.planning import make_plan
-from hardy_parcel.core.rehearsal import Station, find
-from hardy_parcel.core.screens import Screen, ViewerLine
-from hardy_parcel.core.sheets import HandlingTier, RenditionRule
+from hardy_parcel.core.master.facts import MasterFacts
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.framing import FramingMode
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.sheets.sheet import HandlingTier, RenditionRule
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.work import rehearse as module
 from hardy_parcel.work.rehearse import Parcel, perfect_upload, plan_reel, rehearse
@@ -35,7 +35,7 @@ def parcel(path: Path, facts: MasterFacts, destination=ORRERY, kbps: int = 300, 
 def small_screens() -> Iterator[None]:
     """Screens of a fifth of the pixels: the same rules in a fraction of the time."""
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("hardy_parcel.core.screens.PIXELS_PER_DEGREE", 12)
+        patch.setattr("hardy_parcel.core.arrival.screens.PIXELS_PER_DEGREE", 12)
         yield
 
 
@@ -105,7 +105,7 @@ def test_files_stay_where_they_can_be_looked_at(rehearsed) -> None:
 
 def test_windows_speak_for_the_film(shelf: Path, tmp_path: Path, monkeypatch) -> None:
     """On a film whose parts differ, the reel's answer lies near that of every frame. `make accuracy` measures how near."""
-    monkeypatch.setattr("hardy_parcel.core.windows.REEL_PIXELS", 160 * 90 * 25 * 8)
+    monkeypatch.setattr("hardy_parcel.core.arrival.windows.REEL_PIXELS", 160 * 90 * 25 * 8)
 
     def pictures():
         for part, grain in enumerate((2.0, 10.0, 5.0)):
@@ -163,7 +163,7 @@ def test_progress_only_rises(small: Path, tmp_path: Path) -> None:
 
 def test_bars_cost_nothing(gale: Path, gale_facts: MasterFacts, monkeypatch) -> None:
     """The whole picture between bars, not encoded at all, meets its reference on every screen."""
-    monkeypatch.setattr("hardy_parcel.core.screens.PIXELS_PER_DEGREE", 30)
+    monkeypatch.setattr("hardy_parcel.core.arrival.screens.PIXELS_PER_DEGREE", 30)
     here = parcel(gale, gale_facts, SPRIGG, framing=FramingMode.FIT)
     series = module._measure(here, plan_reel(here, whole=False), upload=None, renditions=[], folder=gale, progress=lambda share: None)
     for screen in Screen:

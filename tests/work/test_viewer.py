@@ -11,8 +11,8 @@ from pathlib import Path
 import pytest
 
 from hardy_parcel.core.errors import UnreadableMaster
-from hardy_parcel.core.facts import MasterFacts
-from hardy_parcel.core.plan import Outcome
+from hardy_parcel.core.master.facts import MasterFacts
+from hardy_parcel.core.stamps import Outcome
 from hardy_parcel.work.reading import read_checked, read_facts
 
 from .. import films
@@ -22,7 +22,7 @@ from ..builders import ORRERY
 @pytest.fixture
 def viewer(gale: Path, gale_facts: MasterFacts):
     process = subprocess.Popen(
-        [sys.executable, "-m", "hardy_parcel.work.viewer"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        [sys.executable, "-m", "hardy_parcel.work.stepping"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
     )
     task = {"path": str(gale), "facts": gale_facts.model_dump(mode="json"), "destination": ORRERY.model_dump(mode="json")}
 

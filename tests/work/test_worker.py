@@ -14,9 +14,10 @@ from pathlib import Path
 
 import pytest
 
-from hardy_parcel.core.facts import MasterFacts
-from hardy_parcel.core.plan import Choices, Outcome
-from hardy_parcel.core.planning import make_plan
+from hardy_parcel.core.master.facts import MasterFacts
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.stamps import Outcome
 from hardy_parcel.store import jobs, masters, results
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.jobs import Job, JobKind, JobState

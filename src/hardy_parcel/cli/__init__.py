@@ -1,6 +1,6 @@
 """The command line: the same work as on the screens, for scripts and terminals."""
 
-from . import films, planning, recipes, sheets
+from . import film_commands, plan_command, recipe_commands, sheet_commands
 from .base import main
 
-__all__ = ["films", "main", "planning", "recipes", "sheets"]
+__all__ = ["film_commands", "main", "plan_command", "recipe_commands", "sheet_commands"]

@@ -15,17 +15,18 @@ import click
 from pydantic import ValidationError
 
 from .. import __version__
-from ..core.checks.levels import heard_in
 from ..core.errors import BadInput, HardyParcelError, NotFound, UnreadableMaster
-from ..core.facts import Excerpt, FileFacts, MasterFacts
-from ..core.framing import MOST_ZOOM, Focus, FramingMode
-from ..core.plan import Choices, Effort, Method, RateControl
-from ..core.planning import make_plan, whole_excerpt
-from ..core.recipes import Recipe, choices_for
-from ..core.sheet_documents import read_sheet
-from ..core.sheets import Destination, Sheet, destinations
+from ..core.master.checks.sound_levels import heard_in
+from ..core.master.facts import Excerpt, FileFacts, Focus, MasterFacts
+from ..core.parcel.recipes import Recipe, choices_for
+from ..core.plan.choices import Choices, Method
+from ..core.plan.framing import MOST_ZOOM, FramingMode
+from ..core.plan.planning import make_plan, whole_excerpt
+from ..core.sheets.sheet import Destination, Sheet, destinations
+from ..core.sheets.sheet_documents import read_sheet
+from ..core.trade.rate_control import Effort, RateControl
 from ..docks.catalogue import destination
-from ..store import recipes
+from ..store import kept_recipes
 from ..store.database import Database
 from ..store.places import Places
 from ..work.reading import read_heard
@@ -215,7 +216,7 @@ def _recipe(name: str, data: Path) -> Recipe:
     database = kept(data)
     if database is None:
         raise NotFound(f"There is no recipe '{name}'.", f"Nothing is kept in {data}; give its folder with --data.")
-    return recipes.named(database, name)
+    return kept_recipes.named(database, name)
 
 
 def _by_recipe(recipe: Recipe, facts: MasterFacts, place: Destination, excerpt: Excerpt, typed: Choices) -> Choices:

@@ -56,6 +56,17 @@ Ratio = Annotated[
 """An exact rational: a frame rate in 1/s, a time in s or a shape. JSON form: '24000/1001'."""
 
 
+def even(value: float | Fraction) -> int:
+    """The nearest even number, at least 2: 4:2:0 chroma needs pairs of pixels."""
+    return max(2, 2 * round(value / 2))
+
+
+def frame_of_shape(shape: Fraction, short_side: int | Fraction) -> tuple[Fraction, Fraction]:
+    """Exact width and height in px of a frame with this shape and short side."""
+    side = Fraction(short_side)
+    return (side * shape, side) if shape >= 1 else (side, side / shape)
+
+
 def seconds_text(seconds: Fraction | float) -> str:
     """Minutes, seconds and hundredths, such as '1:02.40'; hours only when there are any."""
     hundredths = round(float(seconds) * 100)

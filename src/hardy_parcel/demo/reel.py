@@ -9,7 +9,7 @@ from fractions import Fraction
 import numpy as np
 from PIL import Image, ImageDraw
 
-from ..core.facts import ColourTags
+from ..core.master.facts import ColourTags
 from ..media.film import Traits
 from . import paint, sounds
 

@@ -1,4 +1,4 @@
-"""Rule sheets: those that ship, and over them what the creator keeps."""
+"""Rule kept_sheets: those that ship, and over them what the creator keeps."""
 
 from __future__ import annotations
 
@@ -6,9 +6,9 @@ from functools import cache
 from importlib import resources
 
 from ..core.errors import BadInput, NotFound
-from ..core.sheet_documents import read_sheet
-from ..core.sheets import Destination, Sheet, destinations
-from ..store import sheets
+from ..core.sheets.sheet import Destination, Sheet, destinations
+from ..core.sheets.sheet_documents import read_sheet
+from ..store import kept_sheets
 from ..store.database import Database
 
 ORDER = ("orrery", "sprigg", "kitewall", "fernpost", "handover", "earshelf")
@@ -27,14 +27,14 @@ def shipped_sheets() -> tuple[Sheet, ...]:
 
 @cache
 def shipped_destinations() -> dict[str, Destination]:
-    """Every destination of the shipped sheets by its id, in the order they are offered."""
+    """Every destination of the shipped kept_sheets by its id, in the order they are offered."""
     return destinations(list(shipped_sheets()))
 
 
 def sheets_now(database: Database | None) -> list[Sheet]:
     """The newest version of every sheet in use: the shipped ones first, then one's own. Without a database, as shipped."""
-    kept = {sheet.id: sheet for sheet in sheets.newest(database)} if database else {}
-    gone = sheets.removed(database) if database else set()
+    kept = {sheet.id: sheet for sheet in kept_sheets.newest(database)} if database else {}
+    gone = kept_sheets.removed(database) if database else set()
     shipped = [kept.pop(sheet.id, sheet) for sheet in shipped_sheets() if sheet.id not in gone]
     return [*shipped, *kept.values()]
 
@@ -42,7 +42,7 @@ def sheets_now(database: Database | None) -> list[Sheet]:
 def versions_of(database: Database, sheet_id: str) -> list[Sheet]:
     """Every version of one sheet, oldest first, the shipped one included; raises NotFound for none."""
     found = {sheet.version: sheet for sheet in shipped_sheets() if sheet.id == sheet_id}
-    found |= {sheet.version: sheet for sheet in sheets.versions(database, sheet_id)}
+    found |= {sheet.version: sheet for sheet in kept_sheets.versions(database, sheet_id)}
     if not found:
         raise NotFound(f"There is no rule sheet '{sheet_id}'.", "Choose another one.")
     return [found[version] for version in sorted(found)]

@@ -7,12 +7,12 @@ from pathlib import Path
 
 from av.video.frame import PictureType
 
-from ..core.checks.survey import Difficulty
-from ..core.encoder_settings import EncoderSettings
-from ..core.facts import VideoFacts
-from ..core.framing import even
-from ..core.plan import Plan
-from ..core.windows import Stretch, sample_by_difficulty
+from ..core.arrival.windows import Stretch, sample_by_difficulty
+from ..core.master.checks.evidence import Difficulty
+from ..core.master.facts import VideoFacts
+from ..core.plan.encoder_settings import EncoderSettings
+from ..core.plan.plan import Plan
+from ..core.values import even
 from .encode import encoder
 from .pictures import Tick, ticks, treated
 

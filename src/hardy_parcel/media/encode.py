@@ -7,9 +7,9 @@ from collections.abc import Iterator
 
 import av
 
-from ..core.encoder_settings import EncoderSettings
 from ..core.errors import EncoderTrouble
-from ..core.facts import ColourTags
+from ..core.master.facts import ColourTags
+from ..core.plan.encoder_settings import EncoderSettings
 from .inspect import MATRICES, PRIMARIES, RANGES, TRANSFERS
 
 os.environ.setdefault("SVT_LOG", "1")  # the AV1 library tells its settings on the error stream otherwise

@@ -10,8 +10,8 @@ from pathlib import Path
 import av
 import numpy as np
 
-from ..core.encoder_settings import EncoderSettings
-from ..core.facts import ColourTags
+from ..core.master.facts import ColourTags
+from ..core.plan.encoder_settings import EncoderSettings
 from .encode import add_video, tag_colours
 from .trouble import writing
 

@@ -8,9 +8,9 @@ from pathlib import Path
 
 import av
 
-from ..core.encoder_settings import rendition_settings
-from ..core.ladder import Rendition
-from ..core.rehearsal import MadeRendition
+from ..core.arrival.rehearsal import MadeRendition
+from ..core.plan.encoder_settings import rendition_settings
+from ..core.sheets.ladder import Rendition
 from .encode import add_video
 from .trouble import reading, writing
 

@@ -11,7 +11,7 @@ import av
 import numpy as np
 
 from ..core.errors import UnreadableMaster
-from ..core.facts import (
+from ..core.master.facts import (
     AudioFacts,
     ColourTags,
     FileFacts,

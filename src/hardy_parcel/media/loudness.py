@@ -12,10 +12,10 @@ import av
 import numpy as np
 from av.stream import Discard
 
-from ..core.checks.levels import PEAK_S, MixLevels, SoundLevels, packed
-from ..core.checks.peak import PeakMeter
-from ..core.checks.sound import flat_tops, over_full_scale
-from ..core.checks.survey import SoundSurvey
+from ..core.master.checks.evidence import SoundSurvey
+from ..core.master.checks.peak import PeakMeter
+from ..core.master.checks.silence import flat_tops, over_full_scale
+from ..core.master.checks.sound_levels import PEAK_S, MixLevels, SoundLevels, packed
 from .trouble import open_film, reading
 
 SILENT_LUFS = -69.0

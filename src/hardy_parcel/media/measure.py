@@ -10,8 +10,8 @@ from fractions import Fraction
 
 import av
 
-from ..core.condition import PERFECT_DB, mean_xpsnr_db
-from ..core.screens import Raster, Screen
+from ..core.arrival.condition import PERFECT_DB, mean_xpsnr_db
+from ..core.arrival.screens import Raster, Screen
 from .pictures import add_source
 
 SCALER = "flags=bicubic+accurate_rnd"

@@ -12,11 +12,13 @@ from pathlib import Path
 
 import av
 
-from ..core.encoder_settings import packing_settings
+from ..core.arrival.windows import Reel
 from ..core.errors import PlanHeld
-from ..core.facts import MasterFacts
-from ..core.plan import Method, Plan, RateControl, duration_s
-from ..core.windows import Reel
+from ..core.master.facts import MasterFacts
+from ..core.plan.choices import Method
+from ..core.plan.encoder_settings import packing_settings
+from ..core.plan.plan import Plan, duration_s
+from ..core.trade.rate_control import RateControl
 from .encode import add_video, encoded, encoder
 from .pictures import every_tick, ticks, treated
 from .sound import add_sound, sound_blocks

@@ -10,12 +10,13 @@ from pathlib import Path
 
 import av
 
-from ..core.cadence import source_time_s
+from ..core.arrival.windows import Reel, spread, whole_reel
 from ..core.errors import UnreadableMaster
-from ..core.facts import VideoFacts
-from ..core.framing import BLUR_SHARE, Framing, even
-from ..core.plan import FieldOrder, Plan, VideoPlan
-from ..core.windows import Reel, spread, whole_reel
+from ..core.master.facts import VideoFacts
+from ..core.plan.cadence import source_time_s
+from ..core.plan.framing import BLUR_SHARE, Framing
+from ..core.plan.plan import FieldOrder, Plan, VideoPlan
+from ..core.values import even
 from .inspect import picture_stream
 from .trouble import open_film, reading
 

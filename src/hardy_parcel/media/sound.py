@@ -11,9 +11,9 @@ import av
 import numpy as np
 
 from ..core.errors import EncoderTrouble
-from ..core.facts import MasterFacts
-from ..core.plan import AudioPlan, Plan, duration_s
-from ..core.sheets import SoundCodec
+from ..core.master.facts import MasterFacts
+from ..core.plan.plan import AudioPlan, Plan, duration_s
+from ..core.trade.names import SoundCodec
 from .trouble import open_film, reading
 
 PACKET_SAMPLES = 1024

@@ -17,10 +17,10 @@ import numpy as np
 from av.video.reformatter import ColorRange, Interpolation
 from PIL import Image
 
-from ..core.facts import MasterFacts
-from ..core.plan import VideoPlan
-from ..core.screens import Raster
-from ..core.strip import STRIP_PICTURES, strip_order
+from ..core.arrival.screens import Raster
+from ..core.master.facts import MasterFacts
+from ..core.master.strip import STRIP_PICTURES, strip_order
+from ..core.plan.plan import VideoPlan
 from .inspect import picture_stream
 from .pictures import Treatment, pictures_at
 from .trouble import open_film, reading, writing

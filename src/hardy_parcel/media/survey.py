@@ -13,9 +13,9 @@ import numpy as np
 from av.sidedata.sidedata import Type as SideDataType
 from av.video.frame import PictureType
 
-from ..core.checks import bars, motion, picture
-from ..core.checks.survey import Difficulty, Edges, FieldEvidence, Levels, Survey, Window
-from ..core.facts import VideoFacts
+from ..core.master.checks import bars, motion, picture
+from ..core.master.checks.evidence import Difficulty, Edges, FieldEvidence, Levels, Survey, Window
+from ..core.master.facts import VideoFacts
 from .inspect import picture_stream
 from .luma import small_luma, whole_luma
 from .trouble import open_film, reading

@@ -9,7 +9,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from ..core.errors import PackedFileWrong, UnreadableMaster
-from ..core.receipt import PackedFacts
+from ..core.parcel.receipt import PackedFacts
 from .inspect import read_file
 from .loudness import measure_sound
 from .trouble import open_film, reading

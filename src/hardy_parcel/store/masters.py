@@ -10,14 +10,14 @@ from functools import lru_cache
 from pathlib import Path
 from sqlite3 import Connection, Row
 
-from ..core.checks.combing import measured_scan
-from ..core.checks.levels import SoundLevels, heard_in
-from ..core.checks.stamping import CheckStamp, check_stamps
-from ..core.checks.survey import Checked, SoundSurvey, Survey
 from ..core.errors import NotFound, Problem
-from ..core.facts import Excerpt, MasterFacts, Mending, Scan
-from ..core.plan import Choices
-from ..core.strip import strip_order
+from ..core.master.checks.combing import measured_scan
+from ..core.master.checks.evidence import Checked, SoundSurvey, Survey
+from ..core.master.checks.sound_levels import SoundLevels, heard_in
+from ..core.master.checks.stamping import CheckStamp, check_stamps
+from ..core.master.facts import Excerpt, MasterFacts, Mending, Scan
+from ..core.master.strip import strip_order
+from ..core.plan.choices import Choices
 from ..core.values import Model
 from .database import Database, queries
 

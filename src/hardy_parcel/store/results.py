@@ -6,11 +6,11 @@ import statistics
 import time
 from pathlib import Path
 
-from ..core.plan import Plan
-from ..core.receipt import Receipt
-from ..core.rehearsal import PerfectUpload, Rehearsal
+from ..core.arrival.rehearsal import PerfectUpload, Rehearsal
+from ..core.arrival.windows import Reel
+from ..core.parcel.receipt import Receipt
+from ..core.plan.plan import Plan
 from ..core.values import Model
-from ..core.windows import Reel
 from .database import Database, queries
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..core.carrying import Line
+from ..core.plan.carrying import Line
 from ..core.values import Model
 from .database import Database, queries
 

@@ -15,7 +15,19 @@ from starlette.staticfiles import StaticFiles
 from .. import __version__
 from ..store.database import Database
 from ..store.places import Places
-from . import dispatch, frames, look, machine, masters, parcels, problems, recipes, shapes, sheets, uploads
+from . import (
+    dispatch_routes,
+    frame_routes,
+    framing_routes,
+    look_routes,
+    machine_routes,
+    master_routes,
+    parcel_routes,
+    problems,
+    recipe_routes,
+    sheet_routes,
+    upload_routes,
+)
 from .context import Context
 from .security import Guard
 
@@ -28,7 +40,7 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC) -> F
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        keepers = [asyncio.create_task(frames.tidy_viewers())]
+        keepers = [asyncio.create_task(frame_routes.tidy_viewers())]
         if worker:
             keepers.append(asyncio.create_task(_keep_worker(places)))
         yield
@@ -36,7 +48,7 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC) -> F
             keeper.cancel()
             with suppress(asyncio.CancelledError):
                 await keeper
-        await frames.close_viewers()
+        await frame_routes.close_viewers()
 
     app = FastAPI(
         title="Hardy Parcel", version=__version__, lifespan=lifespan, responses=problems.PROBLEMS,
@@ -44,9 +56,12 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC) -> F
     )
     app.state.context = Context(database=Database(places.database), places=places)
     problems.install(app)
-    for room in (masters, frames, look, shapes, recipes, parcels, sheets, dispatch, machine, uploads):
+    for room in (
+        master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, sheet_routes, dispatch_routes,
+        machine_routes, upload_routes,
+    ):
         app.include_router(room.router)
-    app.include_router(uploads.tus_router(places))
+    app.include_router(upload_routes.tus_router(places))
     _serve_front_end(app, static)
     app.add_middleware(Guard)
     return app

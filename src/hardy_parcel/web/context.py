@@ -9,7 +9,7 @@ from typing import Annotated
 from fastapi import Depends, Request
 
 from ..core.errors import BadInput
-from ..core.facts import MasterFacts
+from ..core.master.facts import MasterFacts
 from ..store import masters
 from ..store.database import Database
 from ..store.masters import Master, MasterState

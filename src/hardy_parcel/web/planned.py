@@ -5,14 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..core.errors import BadInput
-from ..core.facts import Excerpt, MasterFacts
-from ..core.packing_slip import packing_slip
-from ..core.plan import Choices, Plan
-from ..core.planning import make_plan, plan_anyway, whole_excerpt
-from ..core.sheets import Destination
+from ..core.master.facts import Excerpt, MasterFacts
+from ..core.plan.choices import Choices
+from ..core.plan.packing_slip import packing_slip
+from ..core.plan.plan import Plan
+from ..core.plan.planning import make_plan, plan_anyway, whole_excerpt
+from ..core.sheets.sheet import Destination
 from ..core.values import Model
 from ..docks.catalogue import USUAL_LANES, destination, destination_of, destinations_now
-from ..store import masters, sheets
+from ..store import kept_sheets, masters
 from ..store.masters import Master
 from .context import Context
 
@@ -72,7 +73,7 @@ def planned(
 def lanes_of(ctx: Context, master_id: str) -> list[str]:
     """Destinations of a master's lanes that still exist; the usual ones when none were chosen."""
     known = destinations_now(ctx.database)
-    wanted = sheets.lanes(ctx.database, master_id)
+    wanted = kept_sheets.lanes(ctx.database, master_id)
     return [one for one in (USUAL_LANES if wanted is None else wanted) if one in known]
 
 

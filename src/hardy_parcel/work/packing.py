@@ -7,15 +7,16 @@ import shutil
 from dataclasses import replace
 from pathlib import Path
 
-from ..core.capping import MOST_TRIES, packed_again, too_large
-from ..core.carrying import file_size
-from ..core.checks.survey import SoundSurvey
 from ..core.errors import DiskFull, NameTaken, PackedFileWrong
-from ..core.facts import MasterFacts
-from ..core.naming import free_name
-from ..core.plan import Method, Plan
-from ..core.plan_sound import below_the_limit
-from ..core.receipt import PackedFacts, Receipt, compare, sound_story
+from ..core.master.checks.evidence import SoundSurvey
+from ..core.master.facts import MasterFacts
+from ..core.parcel.receipt import PackedFacts, Receipt, compare, sound_story
+from ..core.plan.caps import MOST_TRIES, packed_again, too_large
+from ..core.plan.carrying import file_size
+from ..core.plan.choices import Method
+from ..core.plan.naming import free_name
+from ..core.plan.plan import Plan
+from ..core.plan.sound_plan import below_the_limit
 from ..core.values import size_text
 from ..media.loudness import measure_loudness
 from ..media.pack import Report, make_sound_again, pack

@@ -8,10 +8,10 @@ from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
-from ..core.checks.levels import SoundLevels, heard_in
-from ..core.checks.stamping import CheckStamp, check_stamps
-from ..core.checks.survey import Checked, SoundSurvey, Survey
-from ..core.facts import FileFacts
+from ..core.master.checks.evidence import Checked, SoundSurvey, Survey
+from ..core.master.checks.sound_levels import SoundLevels, heard_in
+from ..core.master.checks.stamping import CheckStamp, check_stamps
+from ..core.master.facts import FileFacts
 from .run import Child
 from .tasks import FILE_FACTS
 

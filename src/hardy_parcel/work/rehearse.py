@@ -9,16 +9,16 @@ from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
-from ..core.checks.survey import Difficulty
-from ..core.condition import YARDSTICK_QUALITIES, YardstickMark, condition_by_yardstick
-from ..core.encoder_settings import yardstick_settings
-from ..core.facts import MasterFacts
-from ..core.ladder import Rendition, renditions_for
-from ..core.plan import Plan
-from ..core.rehearsal import Arrival, Moment, PerfectUpload, Rehearsal, Station, Yardstick, between
-from ..core.screens import Raster, Screen, ViewerLine, picture_raster, rendition_for
-from ..core.sheets import Destination
-from ..core.windows import YARDSTICK_PICTURES_WHOLE, Reel, choose_reel, segment_count, spread, whole_reel
+from ..core.arrival.condition import YARDSTICK_QUALITIES, YardstickMark, condition_by_yardstick
+from ..core.arrival.rehearsal import Arrival, Moment, PerfectUpload, Rehearsal, Station, Yardstick, between
+from ..core.arrival.screens import Raster, Screen, ViewerLine, picture_raster, rendition_for
+from ..core.arrival.windows import YARDSTICK_PICTURES_WHOLE, Reel, choose_reel, segment_count, spread, whole_reel
+from ..core.master.checks.evidence import Difficulty
+from ..core.master.facts import MasterFacts
+from ..core.plan.encoder_settings import yardstick_settings
+from ..core.plan.plan import Plan
+from ..core.sheets.ladder import Rendition, renditions_for
+from ..core.sheets.sheet import Destination
 from ..media.difficulty import stretches
 from ..media.encode import encoder
 from ..media.handling import handle, rendition_path, upload_pictures

@@ -9,16 +9,17 @@ from typing import Any, Protocol
 
 from pydantic import TypeAdapter
 
-from ..core.checks.combing import measured_scan
-from ..core.checks.survey import Difficulty, SoundSurvey
+from ..core.arrival.rehearsal import PerfectUpload
+from ..core.arrival.screens import Raster, Screen, ViewerLine, picture_raster, rendition_for
+from ..core.arrival.windows import Reel
 from ..core.errors import UnreadableMaster
-from ..core.facts import FileFacts, MasterFacts
-from ..core.plan import Choices, Plan
-from ..core.planning import make_plan
-from ..core.rehearsal import PerfectUpload
-from ..core.screens import Raster, Screen, ViewerLine, picture_raster, rendition_for
-from ..core.sheets import Destination
-from ..core.windows import Reel
+from ..core.master.checks.combing import measured_scan
+from ..core.master.checks.evidence import Difficulty, SoundSurvey
+from ..core.master.facts import FileFacts, MasterFacts
+from ..core.plan.choices import Choices
+from ..core.plan.plan import Plan
+from ..core.plan.planning import make_plan
+from ..core.sheets.sheet import Destination
 from ..media.handling import rendition_path
 from ..media.inspect import read_file
 from ..media.loudness import measure_sound

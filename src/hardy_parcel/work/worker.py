@@ -23,14 +23,14 @@ from pathlib import Path
 from sqlite3 import Row
 from typing import Any
 
-from ..core.checks.levels import SoundLevels
-from ..core.checks.survey import SoundSurvey, Survey
+from ..core.arrival.rehearsal import PerfectUpload, Rehearsal
+from ..core.arrival.windows import Reel
 from ..core.errors import HardyParcelError, Problem, UnreadableMaster
-from ..core.facts import MasterFacts
-from ..core.plan import Plan
-from ..core.receipt import Receipt
-from ..core.rehearsal import PerfectUpload, Rehearsal
-from ..core.windows import Reel
+from ..core.master.checks.evidence import SoundSurvey, Survey
+from ..core.master.checks.sound_levels import SoundLevels
+from ..core.master.facts import MasterFacts
+from ..core.parcel.receipt import Receipt
+from ..core.plan.plan import Plan
 from ..docks.catalogue import shipped_destinations
 from ..store import jobs, masters, results
 from ..store.database import Database, Watch

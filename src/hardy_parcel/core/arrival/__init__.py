@@ -1,0 +1,1 @@
+"""What arrives: condition on viewers’ screens, rehearsals, the survival curve."""

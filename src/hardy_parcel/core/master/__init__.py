@@ -1,0 +1,1 @@
+"""A master: its facts, its strip, what the checks find."""

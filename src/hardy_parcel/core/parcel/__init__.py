@@ -1,0 +1,1 @@
+"""A parcel: what may be chosen, what it comes to, recipes, receipts."""

@@ -1,0 +1,103 @@
+"""Other ways under a cap that would ruin the picture: a smaller frame, another codec, a shorter excerpt."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+
+from ..errors import BadChoice
+from ..master.facts import Excerpt, MasterFacts
+from ..plan.caps import is_ruined
+from ..plan.carrying import Size, file_size
+from ..plan.choices import Choices, Method
+from ..plan.plan import Plan
+from ..plan.planning import make_plan
+from ..sheets.sheet import Destination
+from ..trade.codecs import CODECS, name_of
+from ..trade.rate_control import RateControl
+from ..values import Model, seconds_text
+
+
+class Alternative(Model):
+    """Another way under the cap: what it is, the choices or the excerpt that bring it about, and its figures.
+
+    `share` is the bit rate as a share of the least that the guidance asks for; `size` is that of the file.
+    """
+
+    kind: str
+    words: str
+    choices: Choices | None = None
+    excerpt: Excerpt | None = None
+    video_bitrate_bps: int
+    share: float
+    size: Size
+    seconds: float
+
+
+def alternatives(
+    facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt
+) -> tuple[Alternative, ...]:
+    """What would leave the picture more than this plan does, best first in each kind; none where the cap does no harm."""
+    over = any(stamp.code == "over_cap" for stamp in plan.stamps)
+    if plan.video is None or plan.guidance is None or plan.copied or not (over or is_ruined(plan)):
+        return ()
+    now = 0.0 if over else plan.video.target_bps.value / plan.guidance.low_bps
+    found: list[Alternative] = []
+    for kind, words, changed in _ways(destination, choices, plan):
+        try:
+            other = make_plan(facts, destination, changed, excerpt)
+        except BadChoice:
+            continue
+        one = _alternative(kind, words, other, choices=changed)
+        if one and one.share > now * 1.1:
+            found.append(one)
+    if shorter := _shorter(facts, destination, choices, plan, excerpt):
+        found.append(shorter)
+    return tuple(found)
+
+
+def _ways(destination: Destination, choices: Choices, plan: Plan) -> Iterator[tuple[str, str, Choices]]:
+    place, framing = destination.placement, plan.picture.framing.value
+    free: dict[str, object] = {"video_bitrate_bps": None, "ceiling_bps": None}
+    guided = sorted({row.short_side_px for row in place.guidance}, reverse=True)
+    for side in [side for side in guided if side < min(framing.width, framing.height)][:3]:
+        yield "size", str(side), choices.model_copy(update={**free, "short_side_px": side})
+    for codec in place.codecs:
+        if codec != plan.picture.codec.value and RateControl.FIXED not in CODECS[codec].controls:
+            other = {**free, "codec": codec, "container": None, "sound_codec": None, "rate_control": None, "quality": None}
+            yield "codec", name_of(codec), choices.model_copy(update=other)
+
+
+def _alternative(
+    kind: str, words: str, plan: Plan, *, choices: Choices | None = None, excerpt: Excerpt | None = None
+) -> Alternative | None:
+    if plan.held or plan.video is None or plan.guidance is None:
+        return None
+    framing, bps = plan.video.framing.value, plan.video.target_bps.value
+    named = f"{framing.width}×{framing.height}" if kind == "size" else words
+    return Alternative(
+        kind=kind, words=named, choices=choices, excerpt=excerpt, video_bitrate_bps=bps, share=round(bps / plan.guidance.low_bps, 2),
+        size=file_size(plan), seconds=float(plan.excerpt.duration_s),
+    )
+
+
+def _shorter(
+    facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt
+) -> Alternative | None:
+    """The longest excerpt from the in point on for which the guidance's lower end fits; None where that is under a second."""
+    if plan.guidance is None or plan.method.value is not Method.ENCODE:
+        return None
+    asked = choices.model_copy(update={"video_bitrate_bps": plan.guidance.low_bps, "max_bytes": None, "ceiling_bps": None})
+    low, high = Fraction(0), excerpt.duration_s
+    for _ in range(14):
+        middle = (low + high) / 2
+        if middle * plan.picture.frame_rate.value < 1:
+            return None
+        size = file_size(make_plan(facts, destination, asked, Excerpt(in_s=excerpt.in_s, out_s=excerpt.in_s + middle)))
+        low, high = (middle, high) if size.worst_bytes <= plan.size_cap.value else (low, middle)
+    length = Fraction(int(low * 10), 10)
+    if length < 1:
+        return None
+    shorter = Excerpt(in_s=excerpt.in_s, out_s=excerpt.in_s + length)
+    free = choices.model_copy(update={"video_bitrate_bps": None, "ceiling_bps": None})
+    return _alternative("excerpt", f"the first {seconds_text(length)}", make_plan(facts, destination, free, shorter), excerpt=shorter)

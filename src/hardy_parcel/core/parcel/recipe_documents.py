@@ -1,0 +1,56 @@
+"""Recipes as documents: JSON with a published schema."""
+
+from __future__ import annotations
+
+import json
+import re
+import unicodedata
+from typing import Any
+
+from pydantic import ValidationError
+
+from ..errors import BadInput
+from ..sheets.sheet_documents import LARGEST, why
+from .recipes import Recipe
+
+VERSION = 1
+
+
+def read_recipe(text: str, *, name: str) -> Recipe:
+    """A recipe from its JSON text; raises BadInput naming the path and the reason of every error."""
+    def refuse(said: str, todo: str = "Correct it and try again.") -> BadInput:
+        return BadInput(said, todo, code="bad_recipe")
+
+    if len(text) > LARGEST:
+        raise refuse(f"{name} is too large for a recipe.", "Choose another file.")
+    try:
+        document = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise refuse(f"{name} is not JSON.") from error
+    if not isinstance(document, dict):
+        raise refuse(f"{name} is not a recipe: it has no name and no parts.", "Choose another file.")
+    version = document.get("schema_version", VERSION)
+    if isinstance(version, int) and version > VERSION:
+        raise refuse(f"{name} is a recipe of version {version}, and this program reads up to {VERSION}.", "Use a newer program.")
+    try:
+        return Recipe.model_validate_json(json.dumps(document))
+    except ValidationError as error:
+        faults = "; ".join(f"{'.'.join(map(str, fault['loc'])) or 'document'} {why(fault)}" for fault in error.errors()[:6])
+        raise refuse(f"{name} cannot be used: {faults}.") from error
+
+
+def write_recipe(recipe: Recipe) -> str:
+    """A recipe as JSON text; what is left to the plan is left out."""
+    return json.dumps(recipe.model_dump(mode="json", exclude_defaults=True) | {"schema_version": VERSION}, indent=1, ensure_ascii=False)
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of a recipe."""
+    return Recipe.model_json_schema()
+
+
+def id_from(name: str, taken: set[str]) -> str:
+    """An id in plain letters made of a name, numbered when it is taken."""
+    plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
+    stem = re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:32] or "recipe"
+    return next(one for number in range(1, 10_000) if (one := stem if number == 1 else f"{stem}-{number}") not in taken)

@@ -1,0 +1,279 @@
+"""Recipes: choices kept as intents, which hold for any master, and what becomes of them on another one.
+
+A recipe holds how a parcel is meant: shape and framing, codec, size against the master, bit rate as a multiple of the guidance,
+what is left out, a size limit. It leaves to each master what is the master's own: its excerpt, its focus, what is mended, the
+gain of its sound, and every number that follows, such as bits per second.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, StringConstraints
+
+from ..errors import BadChoice
+from ..master.facts import Excerpt, MasterFacts
+from ..plan.choices import Choices, Method
+from ..plan.framing import MOST_ZOOM, FramingMode
+from ..plan.packing_slip import packing_slip
+from ..plan.plan import Plan
+from ..plan.planning import make_plan
+from ..sheets.sheet import Destination, Shape
+from ..trade.codecs import name_of
+from ..trade.containers import CONTAINER_NAMES
+from ..trade.names import Codec, Container, SoundCodec
+from ..trade.rate_control import Effort, RateControl
+from ..values import Model, Ratio, rate_text, shape_text, size_text
+
+FREE_RATE = Fraction(30)
+"""Halving a frame rate is meant to bring it to this or below; a rate that is there already is left alone."""
+
+
+class Intent(Model):
+    """How one destination's parcel is meant; None leaves a value to the plan.
+
+    `times_guidance` is of the middle of the guidance, `ceiling_times` of the bit rate. `short_side_px` is an upper limit
+    of the size, or with `enlarges` a size to go up to. `halves_rate` asks for every second picture.
+    """
+
+    framing: FramingMode = FramingMode.FIT
+    shape: Shape | None = None
+    zoom: Annotated[float, Field(ge=1, le=MOST_ZOOM)] = 1.0
+    sharpen: bool = False
+    method: Method | None = None
+    codec: Codec | None = None
+    container: Container | None = None
+    short_side_px: Annotated[int, Field(ge=64, le=4_320)] | None = None
+    enlarges: bool = False
+    halves_rate: bool = False
+    frame_rate: Annotated[Ratio, Field(ge=1, le=240)] | None = None
+    rate_control: RateControl | None = None
+    times_guidance: Annotated[float, Field(gt=0, le=100)] | None = None
+    ceiling_times: Annotated[float, Field(ge=1, le=20)] | None = None
+    buffer_s: Annotated[float, Field(ge=0.1, le=10)] | None = None
+    quality: Annotated[int, Field(ge=1, le=63)] | None = None
+    keyframe_interval_s: Annotated[float, Field(ge=0.1, le=20)] | None = None
+    effort: Effort | None = None
+    fast_start: bool | None = None
+    picture: bool = True
+    sound: bool = True
+    sound_codec: SoundCodec | None = None
+    sound_bitrate_bps: Annotated[int, Field(ge=16_000, le=512_000)] | None = None
+    sample_rate_hz: Annotated[int, Field(ge=8_000, le=192_000)] | None = None
+    channels: Annotated[int, Field(ge=1, le=2)] | None = None
+    max_bytes: Annotated[int, Field(ge=1_000, le=1_000_000_000_000)] | None = None
+
+
+SAME_IN_BOTH = (
+    "framing", "shape", "zoom", "sharpen", "method", "codec", "container", "rate_control", "buffer_s", "quality", "keyframe_interval_s",
+    "effort", "fast_start", "picture", "sound", "sound_codec", "sound_bitrate_bps", "sample_rate_hz", "channels", "max_bytes",
+)
+"""Choices that mean the same on every master."""
+TRIED = (
+    "picture", "sound", "framing", "shape", "zoom", "method", "codec", "container", "sound_codec", "rate_control", "quality", "effort",
+    "fast_start", "sharpen", "buffer_s", "keyframe_interval_s", "sound_bitrate_bps", "sample_rate_hz", "channels", "max_bytes",
+)
+"""In which order intents are taken over, each on top of those that could be."""
+
+
+class MadeRow(Model):
+    """One line of the slip of the parcel that a recipe was made on."""
+
+    setting: str
+    value: str
+
+
+class RecipePart(Model):
+    """What a recipe means for one destination, and what that came to where it was made."""
+
+    destination_id: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9]*(-[a-z0-9]+)*$", max_length=130)]
+    intent: Intent
+    made: Annotated[tuple[MadeRow, ...], Field(max_length=40)] = ()
+
+
+class Recipe(Model):
+    """Choices for a set of destinations, kept for other masters; `made_on` is the name of the master they were made on."""
+
+    schema_version: Literal[1] = 1
+    id: Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{1,40}$")]
+    name: Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
+    note: Annotated[str, Field(max_length=2_000)] = ""
+    starred: bool = False
+    made_on: Annotated[str, Field(max_length=255)] = ""
+    parts: Annotated[tuple[RecipePart, ...], Field(min_length=1, max_length=30)]
+
+
+def intent_of(choices: Choices, plan: Plan) -> Intent:
+    """What the choices mean, freed of this master's own numbers."""
+    kept: dict[str, Any] = {name: getattr(choices, name) for name in SAME_IN_BOTH}
+    video = plan.video
+    if video and not plan.copied:
+        if choices.video_bitrate_bps and plan.guidance:
+            kept["times_guidance"] = round(choices.video_bitrate_bps / plan.guidance.middle_bps, 3)
+        if choices.ceiling_bps:
+            kept["ceiling_times"] = round(max(1.0, choices.ceiling_bps / video.target_bps.value), 3)
+        if choices.short_side_px:
+            kept |= {"short_side_px": choices.short_side_px, "enlarges": video.framing.value.enlargement() > 1.001}
+        if choices.frame_rate:
+            halves = video.keep_every == 2
+            kept |= {"halves_rate": halves, "frame_rate": None if halves else choices.frame_rate}
+    return Intent(**kept)
+
+
+class IntentChange(Model):
+    """One thing that is otherwise here than in the recipe: what it was there, what it is here, and why."""
+
+    setting: str
+    before: str
+    after: str
+    because: str
+
+
+def choices_for(
+    intent: Intent, facts: MasterFacts, destination: Destination, excerpt: Excerpt | None = None
+) -> tuple[Choices, tuple[IntentChange, ...]]:
+    """The choices that bring the intent about on this master, and what of it could not be had, with the reason."""
+    choices, left = Choices(), list[IntentChange]()
+
+    def take(words: str, **changes: Any) -> Plan | None:
+        nonlocal choices
+        wanted = choices.model_copy(update=changes)
+        try:
+            plan = make_plan(facts, destination, wanted, excerpt)
+        except BadChoice as error:
+            left.append(IntentChange(setting=words, before=_said(next(iter(changes)), intent), after="left to the plan", because=error.what))
+            return None
+        choices = wanted
+        return plan
+
+    for name in TRIED:
+        if getattr(intent, name) != getattr(Choices(), name):
+            take(SETTING[name], **{name: getattr(intent, name)})
+    plan = make_plan(facts, destination, choices, excerpt)
+    if plan.video is None or plan.copied:
+        return choices, tuple(left)
+    for size in _size(intent, plan, left):
+        plan = take("Frame size", short_side_px=size) or plan
+    for rate in _rate(intent, plan, left):
+        plan = take("Frame rate", frame_rate=rate) or plan
+    if intent.times_guidance and plan.guidance:
+        plan = take("Bit rate", video_bitrate_bps=plan.guidance.times(intent.times_guidance)) or plan
+    if intent.ceiling_times and plan.video and plan.video.ceiling_bps.value is not None:
+        take("Ceiling", ceiling_bps=min(800_000_000, round(plan.video.target_bps.value * intent.ceiling_times)))
+    return choices, tuple(left)
+
+
+def _size(intent: Intent, plan: Plan, left: list[IntentChange]) -> Iterator[int]:
+    """The short side to ask for, unless this master's own is already on the wanted side of it."""
+    if intent.short_side_px is None:
+        return
+    framing = plan.picture.framing.value
+    side = min(framing.width, framing.height)
+    if side < intent.short_side_px if not intent.enlarges else side > intent.short_side_px:
+        why = "is smaller already and is not enlarged" if not intent.enlarges else "is larger already"
+        left.append(IntentChange(
+            setting="Frame size", before=_said("short_side_px", intent), after=f"{framing.width}×{framing.height}",
+            because=f"this master {why}",
+        ))
+        return
+    if side != intent.short_side_px:
+        yield intent.short_side_px
+
+
+def _rate(intent: Intent, plan: Plan, left: list[IntentChange]) -> Iterator[Fraction]:
+    rate = plan.picture.frame_rate.value
+    if intent.halves_rate:
+        if rate > FREE_RATE:
+            yield rate / 2
+        else:
+            left.append(IntentChange(
+                setting="Frame rate", before="every second picture", after=rate_text(rate),
+                because="this master has no more pictures a second than halving was to leave",
+            ))
+    elif intent.frame_rate and intent.frame_rate != rate:
+        if (rate / intent.frame_rate).denominator == 1:
+            yield intent.frame_rate
+        else:
+            left.append(IntentChange(
+                setting="Frame rate", before=rate_text(intent.frame_rate), after=rate_text(rate),
+                because="the master's rate does not divide evenly, so its own is kept exactly",
+            ))
+
+
+def changes_here(part: RecipePart, plan: Plan, left: tuple[IntentChange, ...]) -> tuple[IntentChange, ...]:
+    """Everything that is otherwise here than where the recipe was made: what was left, then every differing line of the slip."""
+    here = {row.setting: row for row in packing_slip(plan)}
+    there = {row.setting: row.value for row in part.made}
+    rows = []
+    for setting in dict.fromkeys([*there, *here]) if part.made else ():
+        before, now = there.get(setting, "none"), here[setting].value if setting in here else "none"
+        if before != now and setting not in {change.setting for change in left}:
+            because = here[setting].because if setting in here else "there is nothing of it here"
+            rows.append(IntentChange(setting=setting, before=before, after=now, because=because))
+    return (*left, *rows)
+
+
+def part_of(destination_id: str, choices: Choices, plan: Plan) -> RecipePart:
+    """One destination's part of a recipe, as it stands on this master."""
+    made = tuple(MadeRow(setting=row.setting, value=row.value) for row in packing_slip(plan))
+    return RecipePart(destination_id=destination_id, intent=intent_of(choices, plan), made=made)
+
+
+class IntentRow(Model):
+    """One intent in words."""
+
+    setting: str
+    says: str
+
+
+SETTING: dict[str, str] = {
+    "framing": "Framing", "shape": "Shape", "zoom": "Zoom", "sharpen": "Sharpening", "method": "Sent", "codec": "Codec",
+    "container": "Container", "short_side_px": "Frame size", "halves_rate": "Frame rate", "frame_rate": "Frame rate",
+    "rate_control": "Rate control", "times_guidance": "Bit rate", "ceiling_times": "Ceiling", "buffer_s": "Buffer",
+    "quality": "Quality value", "keyframe_interval_s": "Keyframes", "effort": "Effort", "fast_start": "Index", "picture": "Picture",
+    "sound": "Sound", "sound_codec": "Sound codec", "sound_bitrate_bps": "Sound rate", "sample_rate_hz": "Sample rate",
+    "channels": "Channels", "max_bytes": "Size limit",
+}
+
+
+def _said(name: str, intent: Intent) -> str:
+    """An intent's value in words."""
+    if name == "frame_rate" and intent.halves_rate:
+        name = "halves_rate"
+    value = getattr(intent, "times_guidance" if name == "video_bitrate_bps" else "ceiling_times" if name == "ceiling_bps" else name)
+    words = {
+        "framing": lambda: {"fit": "fit, with bars", "fill": "fill, cropped", "blur": "over a blurred copy"}[value],
+        "shape": lambda: shape_text(value), "zoom": lambda: f"{value:g} ×", "sharpen": lambda: "light, where it is scaled down",
+        "method": lambda: str(value), "codec": lambda: name_of(value), "container": lambda: CONTAINER_NAMES[value],
+        "short_side_px": lambda: f"{'up to' if intent.enlarges else 'at most'} {value} on the short side",
+        "halves_rate": lambda: "every second picture where there are more than 30 a second",
+        "frame_rate": lambda: f"{rate_text(value)} where it divides evenly", "times_guidance": lambda: f"{round(value, 2):g} × guidance",
+        "video_bitrate_bps": lambda: f"{round(value, 2):g} × guidance", "ceiling_bps": lambda: f"{round(value, 2):g} × the bit rate",
+        "ceiling_times": lambda: f"{round(value, 2):g} × the bit rate", "buffer_s": lambda: f"{value:g} s",
+        "keyframe_interval_s": lambda: f"every {value:g} s", "fast_start": lambda: "first" if value else "last",
+        "picture": lambda: "left out", "sound": lambda: "left out", "sound_codec": lambda: name_of(value),
+        "sound_bitrate_bps": lambda: f"{value // 1000} kbit/s", "sample_rate_hz": lambda: f"{value / 1000:g} kHz",
+        "channels": lambda: "mono" if value == 1 else "stereo", "max_bytes": lambda: size_text(value),
+    }
+    return words[name]() if name in words and value is not None else str(value)
+
+
+def intent_rows(intent: Intent) -> tuple[IntentRow, ...]:
+    """What an intent asks for, line by line; empty where all is left to the plan."""
+    usual = Intent()
+    return tuple(
+        IntentRow(setting=SETTING[name], says=_said(name, intent))
+        for name in Intent.model_fields
+        if name != "enlarges" and getattr(intent, name) != getattr(usual, name)
+    )
+
+
+def differences(recipe: Intent, now: Intent) -> tuple[IntentChange, ...]:
+    """What differs between a recipe's intent and the current one, in words."""
+    there, here = ({row.setting: row.says for row in intent_rows(one)} for one in (recipe, now))
+    return tuple(
+        IntentChange(setting=name, before=there.get(name, "left to the plan"), after=here.get(name, "left to the plan"), because="")
+        for name in dict.fromkeys([*there, *here]) if there.get(name) != here.get(name)
+    )

@@ -1,0 +1,1 @@
+"""The plan of a parcel: every value with its because."""

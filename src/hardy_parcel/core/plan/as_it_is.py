@@ -1,0 +1,176 @@
+"""Send as it is: when a master is taken untouched, or re-wrapped without being encoded again (rules §3)."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from ..master.facts import Excerpt, MasterFacts, Scan
+from ..sheets.sheet import Destination
+from ..stamps import Because, Chosen, Source, chosen
+from ..trade.codec_levels import TABLES, above
+from ..trade.codecs import CODECS, SOUND_CODECS, name_of
+from ..trade.containers import CONTAINER_NAMES
+from ..trade.names import Codec, Container, SoundCodec
+from ..trade.rate_control import RateControl
+from ..values import Rect, mbps_text, rate_text, size_text
+from .choices import Choices, Method
+from .framing import Framing
+from .plan import AudioPlan, FieldOrder, VideoPlan
+
+END_SPARE_S = Fraction(1, 50)
+"""An out point this near to the end cuts nothing."""
+
+
+def sound_codec_of(name: str) -> SoundCodec | None:
+    """Our name of a sound codec as the facts have it; None for one that no sheet can name."""
+    if name.startswith("pcm_"):
+        return "pcm"
+    return name if name in SOUND_CODECS else None
+
+
+def container_of(facts: MasterFacts) -> Container | None:
+    """Our name of the master's container, by its format and its file name where the format serves several."""
+    ending = facts.name.rsplit(".", 1)[-1].lower()
+    family = facts.container.lower()
+    if "mp4" in family or "mov" in family:
+        return "mov" if ending in ("mov", "qt") else "mp4"
+    if "mkv" in family or "webm" in family:
+        return "webm" if ending == "webm" else "mkv"
+    return None
+
+
+def against(facts: MasterFacts, destination: Destination, excerpt: Excerpt) -> list[str]:
+    """Why the master cannot go as it is; empty when it can, untouched or re-wrapped."""
+    return [*_treated(facts, excerpt), *_not_taken(facts, destination), *_over_limits(facts, destination)]
+
+
+def _treated(facts: MasterFacts, excerpt: Excerpt) -> list[str]:
+    """What the creator wants that only encoding again can give."""
+    mending, found = facts.mending, []
+    if excerpt.in_s > 0 or excerpt.out_s < facts.duration_s - END_SPARE_S:
+        found.append("only an excerpt is sent, and cutting means encoding again")
+    wanted = (
+        (mending.remove_bars, "baked-in bars are to be removed"), (mending.deinterlace, "it is to be deinterlaced"),
+        (mending.constant_rate, "its rate is to be made constant"), (mending.turn_down, "its sound is to be turned down"),
+    )
+    return found + [words for asked, words in wanted if asked]
+
+
+def _not_taken(facts: MasterFacts, destination: Destination) -> list[str]:
+    video, place, name, found = facts.video, destination.placement, destination.sheet_name, []
+    if not place.picture:
+        return [f"{name} takes sound only"]
+    if video.codec not in place.codecs:
+        found.append(f"{name} does not take {name_of(video.codec)}")
+    if facts.audio:
+        sound = sound_codec_of(facts.audio.codec)
+        if sound not in place.audio.codecs:
+            found.append(f"{name} does not take {name_of(facts.audio.codec)} sound")
+    if not found and _wrapping(facts, destination) is None:
+        found.append(f"{name} takes no container that holds these streams")
+    if not place.accepts_shape(Fraction(video.display_width, video.display_height)):
+        found.append(f"its shape is not one that {name} takes")
+    if max(video.display_width, video.display_height) > place.max_long_side_px or (
+        min(video.display_width, video.display_height) > place.max_short_side_px
+    ):
+        found.append(f"it is larger than {name} takes")
+    if video.frame_rate > place.max_frame_rate:
+        found.append(f"{rate_text(video.frame_rate)} frames/s is more than {name} takes")
+    if video.variable_rate:
+        found.append("its frame rate varies")
+    if facts.scan in (Scan.TOP_FIRST, Scan.BOTTOM_FIRST):
+        found.append("it is interlaced")
+    if video.sample_aspect_ratio != 1:
+        found.append("its pixels are not square")
+    if video.colour.hdr:
+        found.append("it is HDR")
+    if video.codec != "vc3" and (video.bit_depth > 8 or video.chroma != "4:2:0"):
+        found.append(f"its {video.bit_depth} bit {video.chroma} is not what viewers' players take")
+    return found
+
+
+def _over_limits(facts: MasterFacts, destination: Destination) -> list[str]:
+    place, name, found = destination.placement, destination.sheet_name, []
+    if facts.size_bytes > place.max_bytes:
+        found.append(f"its {size_text(facts.size_bytes)} is more than the {size_text(place.max_bytes)} that {name} takes")
+    if facts.duration_s > place.max_duration_s:
+        found.append(f"it is longer than the {place.max_duration_s} s that {name} takes")
+    codec: Codec | None = facts.video.codec if facts.video.codec in TABLES else None
+    most = place.max_level.get(codec) if codec else None
+    if codec and most and facts.video.level and above(codec, facts.video.level, most):
+        found.append(f"its level {facts.video.level} is above the {most} that {name}'s machines play")
+    rate = facts.video.bitrate_bps
+    if place.peak_bps and rate and rate > place.peak_bps and codec:
+        found.append(f"its {mbps_text(rate)} is above the peak rate that {name}'s machines play")
+    return found
+
+
+def _wrapping(facts: MasterFacts, destination: Destination) -> tuple[Method, Container] | None:
+    """Untouched where the container is taken, else the first that is and that holds the streams."""
+    own, place = container_of(facts), destination.placement
+    if own in place.containers:
+        return Method.UNTOUCHED, own
+    codec = facts.video.codec
+    sound = sound_codec_of(facts.audio.codec) if facts.audio else None
+    if codec not in CODECS or facts.video.rotation_deg % 360:  # a turn lives in the container and is easily lost
+        return None
+    for container in CODECS[codec].containers:
+        if container in place.containers and (sound is None or container in SOUND_CODECS[sound].beside):
+            return Method.REWRAP, container
+    return None
+
+
+def best_method(facts: MasterFacts, destination: Destination, choices: Choices) -> tuple[Method, Container]:
+    """How the master goes as it is; a creator may re-wrap what could go untouched."""
+    found = _wrapping(facts, destination) or (Method.UNTOUCHED, container_of(facts) or "mp4")
+    if choices.method is Method.REWRAP and found[0] is Method.UNTOUCHED:
+        return Method.REWRAP, found[1]
+    return found
+
+
+def recorded_picture(facts: MasterFacts, frames: int) -> VideoPlan:
+    """The picture's plan when nothing of it is changed: every value is the master's."""
+    video = facts.video
+    because = Because(code="as_it_is", sentence="as it is in the master", source=Source.MASTER)
+    size = video.display_width, video.display_height
+    whole = Rect(x=0, y=0, width=size[0], height=size[1])
+
+    def own(value: object) -> Chosen:
+        return Chosen(value=value, because=because)
+
+    return VideoPlan(
+        codec=own(video.codec if video.codec in CODECS else "h264"), profile=own(video.profile or "not stated"), level=own(video.level),
+        framing=own(Framing(mode=None, width=size[0], height=size[1], crop=whole, picture=whole)),
+        deinterlace=own(FieldOrder.NONE), pixel_format=own(video.pixel_format), frame_rate=own(video.frame_rate),
+        keep_every=Fraction(1), frames=video.pictures or frames, rate_control=own(RateControl.RECORDED),
+        target_bps=own(video.bitrate_bps or facts.bitrate_bps), ceiling_bps=own(None), buffer_bits=own(None), quality=own(None),
+        keyframe_interval_frames=own(None), effort=own(None), colour=own(video.colour),
+        source_matrix=video.colour.matrix or "bt709", source_range=video.colour.range or "tv", scaler=own(None), sharpen=own(0.0),
+    )
+
+
+def recorded_sound(facts: MasterFacts) -> AudioPlan | None:
+    """The sound's plan when nothing of it is changed."""
+    sound = facts.audio
+    if sound is None:
+        return None
+    because = Because(code="as_it_is", sentence="as it is in the master", source=Source.MASTER)
+
+    def own(value: object) -> Chosen:
+        return Chosen(value=value, because=because)
+
+    return AudioPlan(
+        codec=own(sound_codec_of(sound.codec) or "aac"), bitrate_bps=own(sound.bitrate_bps), sample_rate_hz=own(sound.sample_rate_hz),
+        channels=own(sound.channels), gain_db=own(0.0), copied=True,
+        expected_lufs=sound.integrated_lufs, expected_peak_dbtp=sound.true_peak_dbtp,
+        master_lufs=sound.integrated_lufs, master_peak_dbtp=sound.true_peak_dbtp,
+    )
+
+
+def method_because(method: Method, container: Container, destination: Destination) -> Chosen[Method]:
+    """The method with its reason."""
+    name = destination.sheet_name
+    if method is Method.UNTOUCHED:
+        return chosen(method, "taken_untouched", f"{name} takes the master untouched, so no generation is lost on our side", Source.SHEET)
+    sentence = f"{name} takes these streams in {CONTAINER_NAMES[container]}; they are moved there without encoding"
+    return chosen(method, "taken_rewrapped", sentence, Source.SHEET)

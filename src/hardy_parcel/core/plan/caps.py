@@ -1,0 +1,143 @@
+"""Fitting a file under a size cap: the highest bit rate whose worst case still fits, and what to do where that ruins the picture.
+
+    video rate = (cap × (1 − margin) × 8 − sound − container) ÷ duration                                    (rules §3)
+
+The margin is that of the rate control, see `carrying.worst_case`; it depends a little on the rate itself, so the equation is
+solved by stepping towards it from above.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from ..errors import OverCap
+from ..sheets.sheet import Placement
+from ..stamps import Chosen, Source, chosen
+from ..trade.codecs import SOUND_CODECS
+from ..trade.rate_control import RateControl
+from ..values import mbps_text, size_text
+from .carrying import file_size
+from .choices import Choices
+from .plan import Plan
+
+LOWEST_BPS, LOWEST_SOUND_BPS = 50_000, 32_000
+"""Below these no picture and no sound is worth its bits."""
+MOST_STEPS, CLOSE_ENOUGH, NEARLY = 12, 0.995, 0.9995
+"""How the rate under a cap is looked for: at most so many steps, until so much of the cap is used, a little short of the line."""
+RUINED = 0.6
+"""Share of the guidance's lower end under which a capped picture is said to be ruined."""
+LEARNED_MARGINS = (0.985, 0.95, 0.88)
+"""How near to the cap the next tries aim: what was learned of one holds within a per cent or so, in short films less."""
+MOST_TRIES = 1 + len(LEARNED_MARGINS)
+
+
+def size_cap(choices: Choices, place: Placement, name: str) -> Chosen[int]:
+    """The size in bytes that the file must not pass: the lowest of the creator's, the sheet's and the sheet's quota."""
+    caps = [chosen(place.max_bytes, "sheet_cap", f"the most that {name} takes", Source.SHEET)]
+    if place.quota_bytes:
+        caps.append(chosen(place.quota_bytes, "sheet_quota", f"what {name} takes in {place.quota_days or 1} days", Source.SHEET))
+    if choices.max_bytes:
+        caps.append(chosen(choices.max_bytes, "creator_cap", "your choice", Source.CREATOR))
+    return min(reversed(caps), key=lambda cap: cap.value)
+
+
+def _tidy(bps: float, lowest: int) -> int:
+    """The next lower rate that reads well."""
+    step = 10_000 if bps >= 2_000_000 else 1_000
+    return max(lowest, int(bps // step) * step)
+
+
+def rate_under_cap(cap_bytes: int, start_bps: int, worst: Callable[[int], int], *, lowest_bps: int = LOWEST_BPS) -> int:
+    """The highest tidy rate in bit/s, at most `start_bps`, whose worst case in bytes fits; the lowest one where none does."""
+    high, over = start_bps, worst(start_bps)
+    if over <= cap_bytes:
+        return start_bps
+    low, under = lowest_bps, worst(lowest_bps)
+    if under > cap_bytes:
+        return lowest_bps
+    for _ in range(MOST_STEPS):  # the worst case is nearly straight in the rate, so a line between both ends hits close by
+        if high - low <= 1_000 or under >= cap_bytes * CLOSE_ENOUGH:
+            break
+        share = (cap_bytes - under) / (over - under)
+        middle = min(high - 1, max(low + 1, int(low + (high - low) * share * NEARLY)))
+        found = worst(middle)
+        if found <= cap_bytes:
+            low, under = middle, found
+        else:
+            high, over = middle, found
+    return _tidy(low, lowest_bps)
+
+
+def fitted(plan: Plan, choices: Choices, make: Callable[[int], Plan]) -> Plan:
+    """The plan, or where its worst case passes the cap, `make` of the highest rate that fits.
+
+    A rate that the creator typed stands unless the cap is the creator's own; a plan that cannot be lowered stands and its
+    stamp holds it.
+    """
+    cap = plan.size_cap
+    typed = choices.video_bitrate_bps is not None and choices.max_bytes is None
+    if plan.video is None or typed or file_size(plan).worst_bytes <= cap.value or plan.video.rate_control.value is RateControl.FIXED:
+        return plan
+    wanted = plan.video.target_bps.value
+    bps = rate_under_cap(cap.value, wanted, lambda rate: file_size(make(rate)).worst_bytes)
+    lowered = make(bps)
+    whose = "your limit of" if cap.because.source is Source.CREATOR else "the limit of"
+    sentence = f"as much as surely fits under {whose} {size_text(cap.value)}, instead of {mbps_text(wanted)}"
+    picture = lowered.picture.model_copy(update={"target_bps": chosen(bps, "fits_cap", sentence, cap.because.source)})
+    return lowered.model_copy(update={"video": picture})
+
+
+def fitted_sound(plan: Plan, choices: Choices) -> Plan:
+    """Sound alone under the cap: its rate is lowered, in steps of 8 kbit/s, where its codec has a rate to lower."""
+    audio, cap = plan.audio, plan.size_cap
+    if audio is None or choices.sound_bitrate_bps or SOUND_CODECS[audio.codec.value].lossless or not audio.bitrate_bps.value:
+        return plan
+    if file_size(plan).worst_bytes <= cap.value:
+        return plan
+
+    def at(bps: int) -> Plan:
+        said = chosen(bps, "fits_cap", f"as much as surely fits under {size_text(cap.value)}", cap.because.source)
+        return plan.model_copy(update={"audio": audio.model_copy(update={"bitrate_bps": said})})
+
+    steps = range(audio.bitrate_bps.value // 8_000 * 8_000, LOWEST_SOUND_BPS - 1, -8_000)
+    return next((at(bps) for bps in steps if file_size(at(bps)).worst_bytes <= cap.value), at(LOWEST_SOUND_BPS))
+
+
+def is_ruined(plan: Plan) -> bool:
+    """Whether the cap leaves the picture far less than the least that the guidance asks for."""
+    if plan.video is None or plan.guidance is None or plan.video.target_bps.because.code != "fits_cap":
+        return False
+    return plan.video.target_bps.value < RUINED * plan.guidance.low_bps
+
+
+def packed_again(plan: Plan, *, size_bytes: int, video_bytes: int, tries: int = 1) -> Plan:
+    """The plan for another try after the last of so many tries, of `size_bytes`, passed the cap; lowered by what was learned.
+
+    Raises OverCap where nothing can be lowered.
+    """
+    video, cap = plan.video, plan.size_cap.value
+    beside = size_bytes - video_bytes
+    room = cap * LEARNED_MARGINS[tries - 1] - beside
+    if video is None or plan.copied or video.rate_control.value is RateControl.FIXED or room <= 0 or video_bytes <= 0:
+        raise too_large(plan, size_bytes)
+    factor = room / video_bytes
+    target = int(video.target_bps.value * factor)
+    if target < LOWEST_BPS or factor >= 1:
+        raise too_large(plan, size_bytes)
+    why = f"a try came to {size_text(size_bytes)}, over {size_text(cap)}, so it was packed again with less"
+    changes: dict[str, object] = {"target_bps": chosen(target, "packed_again", why, Source.MEASURED)}
+    if video.ceiling_bps.value is not None and video.buffer_bits.value is not None:
+        changes["ceiling_bps"] = video.ceiling_bps.model_copy(update={"value": max(target, int(video.ceiling_bps.value * factor))})
+        changes["buffer_bits"] = video.buffer_bits.model_copy(update={"value": int(video.buffer_bits.value * factor)})
+    return plan.model_copy(update={"video": video.model_copy(update=changes)})
+
+
+def too_large(plan: Plan, size_bytes: int) -> OverCap:
+    """The error that holds a file back which passed its cap."""
+    cap = plan.size_cap
+    return OverCap(
+        f"It came to {size_text(size_bytes)}, over {size_text(cap.value)}, {cap.because.sentence}.",
+        "It was not kept; choose a smaller frame, another codec or a shorter excerpt.",
+    )
+
+

@@ -1,0 +1,76 @@
+"""What a creator chooses for a parcel."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated
+
+from pydantic import Field
+
+from ..master.facts import Focus
+from ..sheets.sheet import Shape
+from ..trade.names import Codec, Container, SoundCodec
+from ..trade.rate_control import Effort, RateControl
+from ..values import Model, Ratio
+from .framing import CENTRE, MOST_ZOOM, FramingMode, Wish
+
+MOST_CEILING_BPS = 800_000_000
+
+
+class Method(StrEnum):
+    """How the picture gets into the parcel."""
+
+    ENCODE = "encoded"
+    REWRAP = "re-wrapped"
+    UNTOUCHED = "untouched"
+
+
+class Choices(Model):
+    """What the creator decided for a parcel; None leaves it to the plan. Rates in bit/s, times in s, gain in dB, sizes in bytes.
+
+    `focus` is this parcel's own, in place of the master's; `zoom` enlarges the kept part; `max_bytes` is a size that the
+    packed file must not pass.
+    """
+
+    method: Method | None = None
+    container: Container | None = None
+    codec: Codec | None = None
+    framing: FramingMode = FramingMode.FIT
+    shape: Shape | None = None
+    focus: Focus | None = None
+    zoom: Annotated[float, Field(ge=1, le=MOST_ZOOM)] = 1.0
+    sharpen: bool = False
+    short_side_px: Annotated[int, Field(ge=64, le=4_320)] | None = None
+    frame_rate: Annotated[Ratio, Field(ge=1, le=240)] | None = None
+    rate_control: RateControl | None = None
+    video_bitrate_bps: Annotated[int, Field(ge=50_000, le=400_000_000)] | None = None
+    ceiling_bps: Annotated[int, Field(ge=50_000, le=MOST_CEILING_BPS)] | None = None
+    buffer_s: Annotated[float, Field(ge=0.1, le=10)] | None = None
+    quality: Annotated[int, Field(ge=1, le=63)] | None = None
+    keyframe_interval_s: Annotated[float, Field(ge=0.1, le=20)] | None = None
+    effort: Effort | None = None
+    fast_start: bool | None = None
+    picture: bool = True
+    sound: bool = True
+    sound_codec: SoundCodec | None = None
+    sound_bitrate_bps: Annotated[int, Field(ge=16_000, le=512_000)] | None = None
+    sample_rate_hz: Annotated[int, Field(ge=8_000, le=192_000)] | None = None
+    channels: Annotated[int, Field(ge=1, le=2)] | None = None
+    gain_db: Annotated[float, Field(ge=-60, le=40)] | None = None
+    max_bytes: Annotated[int, Field(ge=1_000, le=1_000_000_000_000)] | None = None
+
+    def wish(self, focus: Focus | None) -> Wish:
+        """How the parcel is to be framed, around its own focus, else around the master's."""
+        return Wish(
+            mode=self.framing, shape=self.shape, focus=self.focus or focus or CENTRE, zoom=self.zoom,
+            short_side_px=self.short_side_px,
+        )
+
+    def at_rate(self, bps: int, before_bps: int) -> Choices:
+        """The same choices at another bit rate; a typed ceiling, meant against the rate it was typed for, moves along with it."""
+        ceiling = None if self.ceiling_bps is None else min(MOST_CEILING_BPS, max(bps, round(self.ceiling_bps * bps / before_bps)))
+        return self.model_copy(update={"video_bitrate_bps": bps, "ceiling_bps": ceiling})
+
+    def only_framing(self) -> Choices:
+        """The same shape and nothing else chosen: what is packed of the master, without how."""
+        return Choices(framing=self.framing, shape=self.shape, focus=self.focus, zoom=self.zoom, method=self.method)

@@ -1,0 +1,160 @@
+"""The plan: every value that the encoders and the muxer get, each with its because."""
+
+from __future__ import annotations
+
+import hashlib
+from enum import StrEnum
+from fractions import Fraction
+
+from ..errors import BadChoice
+from ..master.facts import ColourTags, Excerpt
+from ..sheets.guidance import GuidanceUse
+from ..stamps import Because, Chosen, Outcome, Stamp
+from ..trade.names import Codec, Container, SoundCodec
+from ..trade.rate_control import Effort, RateControl
+from ..values import Model, Ratio
+from .choices import Method
+from .framing import Framing
+
+
+class FieldOrder(StrEnum):
+    """How pictures are deinterlaced, by which field was taken first."""
+
+    NONE = "not deinterlaced"
+    TOP_FIRST = "deinterlaced, top field first"
+    BOTTOM_FIRST = "deinterlaced, bottom field first"
+
+
+class VideoPlan(Model):
+    """The picture. None stands where a codec has no such value, or where nothing is encoded.
+
+    `keep_every` is the master's rate over the packed one: 2 keeps every second picture, 5/6 shows every fifth twice.
+    `sharpen` is the share of what the scaler took from fine detail that is put back, 0 for none.
+    """
+
+    codec: Chosen[Codec]
+    profile: Chosen[str]
+    level: Chosen[str | None]
+    tier: str = ""
+    framing: Chosen[Framing]
+    deinterlace: Chosen[FieldOrder]
+    field_rate: bool = False
+    pixel_format: Chosen[str]
+    frame_rate: Chosen[Ratio]
+    keep_every: Ratio
+    frames: int
+    rate_control: Chosen[RateControl]
+    target_bps: Chosen[int]
+    ceiling_bps: Chosen[int | None]
+    buffer_bits: Chosen[int | None]
+    quality: Chosen[int | None]
+    keyframe_interval_frames: Chosen[int | None]
+    effort: Chosen[Effort | None]
+    colour: Chosen[ColourTags]
+    source_matrix: str
+    source_range: str
+    scaler: Chosen[str | None]
+    sharpen: Chosen[float]
+
+
+    def ceiling_shares(self) -> tuple[float | None, float | None]:
+        """Ceiling as a multiple of the target, and buffer in s at the ceiling: what two rates of one curve have in common."""
+        ceiling, buffer = self.ceiling_bps.value, self.buffer_bits.value
+        times = None if ceiling is None else round(ceiling / self.target_bps.value, 2)
+        return times, None if not ceiling or buffer is None else round(buffer / ceiling, 2)
+
+
+class AudioPlan(Model):
+    """The sound; `bitrate_bps` is that of the samples where nothing is lost, and None for FLAC, which decides itself.
+
+    `master_*` are levels of the excerpt as mixed, before the gain; `target_lufs` and `limit_dbtp` what the sheet asks for.
+    """
+
+    codec: Chosen[SoundCodec]
+    bitrate_bps: Chosen[int | None]
+    sample_rate_hz: Chosen[int]
+    channels: Chosen[int]
+    gain_db: Chosen[float]
+    copied: bool = False
+    expected_lufs: float | None = None
+    expected_peak_dbtp: float | None = None
+    master_lufs: float | None = None
+    master_peak_dbtp: float | None = None
+    target_lufs: float | None = None
+    limit_dbtp: float | None = None
+
+
+class Plan(Model):
+    """Complete settings of a parcel; immutable before a frame is touched. `master_bytes` is known of what is not encoded."""
+
+    destination_id: str
+    destination_name: str
+    sheet_version: int
+    master_content_id: str
+    excerpt: Excerpt
+    method: Chosen[Method]
+    container: Chosen[Container]
+    fast_start: Chosen[bool]
+    chapters: Chosen[bool]
+    size_cap: Chosen[int]
+    video: VideoPlan | None
+    no_picture_because: Because | None = None
+    audio: AudioPlan | None
+    no_audio_because: Because | None = None
+    guidance: GuidanceUse | None
+    stamps: tuple[Stamp, ...]
+    master_bytes: int | None = None
+
+    @property
+    def held(self) -> tuple[Stamp, ...]:
+        return tuple(stamp for stamp in self.stamps if stamp.outcome is Outcome.HELD)
+
+    @property
+    def picture(self) -> VideoPlan:
+        """The picture's plan, of a parcel that is known to have one; raises BadChoice for an audio feed."""
+        if self.video is None:
+            raise BadChoice(f"{self.destination_name} takes no picture.", "Choose a destination for films.", code="no_picture")
+        return self.video
+
+    @property
+    def copied(self) -> bool:
+        """Whether the picture goes in without being encoded again."""
+        return self.method.value is not Method.ENCODE
+
+    @property
+    def times_guidance(self) -> float | None:
+        """Target as a multiple of the middle of the guidance (its geometric mean); None without a picture."""
+        return self.video.target_bps.value / self.guidance.middle_bps if self.video and self.guidance else None
+
+    def key(self) -> str:
+        """Identity of the whole plan: what a creator saw, and what a wish to pack it must still find."""
+        return _digest(self.model_dump_json())
+
+    def picture_key(self) -> str:
+        """Identity of everything but the bit rate: plans with one key lie on one survival curve."""
+        video = self.picture
+        return _digest(
+            self.way_key(), self.method.value, video.codec.value, video.rate_control.value, video.quality.value,
+            video.keyframe_interval_frames.value, video.effort.value, *video.ceiling_shares(),
+        )
+
+    def way_key(self) -> str:
+        """Identity of what a perfect upload would carry: the treated picture and where it goes, however it is encoded."""
+        video = self.picture
+        return _digest(
+            self.master_content_id, self.destination_id, self.sheet_version, self.excerpt.in_s, self.excerpt.out_s,
+            video.framing.value.model_dump_json(), video.frame_rate.value, video.keep_every,
+            video.colour.value.model_dump_json(), video.source_matrix, video.source_range, video.deinterlace.value,
+            video.field_rate, video.sharpen.value,
+        )
+
+
+def _digest(*parts: object) -> str:
+    return hashlib.sha256("|".join(map(str, parts)).encode()).hexdigest()[:20]
+
+
+def duration_s(plan: Plan) -> Fraction:
+    """Packed duration in s: whole pictures at the packed rate; of sound alone, the excerpt's."""
+    if plan.video is None:
+        return plan.excerpt.duration_s
+    return Fraction(plan.video.frames) / plan.video.frame_rate.value

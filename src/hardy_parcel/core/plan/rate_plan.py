@@ -1,0 +1,134 @@
+"""How many bits a plan asks for, and how the encoder spends them (rules §3)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ..errors import BadChoice
+from ..sheets.guidance import GuidanceUse
+from ..sheets.sheet import Destination
+from ..stamps import Chosen, Source, chosen
+from ..trade.codecs import CODECS, CodecTraits, name_of, vc3_bps
+from ..trade.names import Codec
+from ..trade.rate_control import Effort, RateControl
+from ..values import mbps_text
+from .choices import Choices
+
+CEILING_FACTOR = 1.5
+"""Ceiling over target: room for a hard second without leaving the class of line a platform reads at."""
+BUFFER_S = 1.0
+WHY = {
+    RateControl.TWO_PASSES: "the first pass finds the hard moments, so the size comes out as planned",
+    RateControl.ONE_PASS: "the encoder knows no second pass here, so the size may miss the plan",
+    RateControl.QUALITY: "as good everywhere, and never above the ceiling",
+    RateControl.FIXED: "every picture of this codec has the same size",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rates:
+    """Rate control with its target and ceiling (bit/s), buffer (bits) and quality value."""
+
+    control: Chosen[RateControl]
+    target_bps: Chosen[int]
+    ceiling_bps: Chosen[int | None]
+    buffer_bits: Chosen[int | None]
+    quality: Chosen[int | None]
+    effort: Chosen[Effort | None]
+
+
+def choose_rates(
+    codec: Codec, choices: Choices, guidance: GuidanceUse, destination: Destination, *,
+    width: int, height: int, frame_rate: Fraction,
+) -> Rates:
+    """Everything about the picture's bits; raises BadChoice for a control the codec has not, or contradicting rates."""
+    traits = CODECS[codec]
+    control = _control(codec, traits, choices)
+    if control.value is RateControl.FIXED:
+        bps = vc3_bps(width, height, frame_rate)
+        none: Chosen = chosen(None, "fixed", WHY[RateControl.FIXED], Source.STANDARD)
+        return Rates(
+            control=control, target_bps=chosen(bps, "fixed", "what VC-3 HQ gives every picture of this size", Source.STANDARD),
+            ceiling_bps=none, buffer_bits=none, quality=none, effort=none,
+        )
+    target = _target(choices, guidance, destination, control.value)
+    ceiling = _ceiling(traits, choices, target.value, control.value, destination)
+    return Rates(
+        control=control, target_bps=target, ceiling_bps=ceiling, buffer_bits=_buffer(choices, ceiling.value),
+        quality=_quality(codec, traits, choices, control.value), effort=_effort(choices),
+    )
+
+
+def _control(codec: Codec, traits: CodecTraits, choices: Choices) -> Chosen[RateControl]:
+    wanted = choices.rate_control
+    if wanted is not None and wanted in traits.controls:
+        return chosen(wanted, "creator_control", "your choice", Source.CREATOR)
+    if wanted is not None:
+        possible = ", ".join(traits.controls)
+        raise BadChoice(f"{name_of(codec)} is not packed with {wanted} here.", f"Choose one of: {possible}.", code="no_such_control")
+    first = traits.controls[0]
+    why = "this encoder misses its rate in one pass, so quality decides under a ceiling" if first is RateControl.QUALITY else WHY[first]
+    return chosen(first, first.replace(" ", "_"), why, Source.PROGRAM if first is RateControl.ONE_PASS else Source.MEASURED)
+
+
+def _target(choices: Choices, guidance: GuidanceUse, destination: Destination, control: RateControl) -> Chosen[int]:
+    at_most = "at most the " if control is RateControl.QUALITY else ""
+    if choices.video_bitrate_bps is None:
+        factor = f", {guidance.factor_for}" if guidance.factor_for else ""
+        return chosen(
+            guidance.high_bps, "guidance_top",
+            f"{at_most}top of {destination.sheet_name}'s {guidance.place}, {guidance.frame_rate_class} rates{factor}",
+            Source.SHEET,
+        )
+    multiple = choices.video_bitrate_bps / guidance.middle_bps
+    return chosen(
+        choices.video_bitrate_bps, "creator_rate",
+        f"your choice, {multiple:.1f} × guidance ({mbps_text(guidance.low_bps)} to {mbps_text(guidance.high_bps)})",
+        Source.CREATOR,
+    )
+
+
+def _ceiling(
+    traits: CodecTraits, choices: Choices, target: int, control: RateControl, destination: Destination
+) -> Chosen[int | None]:
+    if control in (RateControl.CONSTANT, RateControl.QUALITY):
+        why = "the rate itself, filled up where less is needed" if control is RateControl.CONSTANT else "the rate that is never exceeded"
+        return chosen(target, "ceiling_is_target", why, Source.STANDARD)
+    if not traits.ceiling_kept:
+        return chosen(None, "no_ceiling", "the encoder keeps none in one pass; hard moments may go above", Source.MEASURED)
+    if choices.ceiling_bps is not None:
+        if choices.ceiling_bps < target:
+            raise BadChoice("The ceiling lies below the bit rate.", "Raise the ceiling or lower the bit rate.", code="low_ceiling")
+        return chosen(choices.ceiling_bps, "creator_ceiling", f"your choice, {choices.ceiling_bps / target:.2g} × target", Source.CREATOR)
+    usual = round(target * CEILING_FACTOR)
+    peak = destination.placement.peak_bps
+    if peak and target < peak < usual:
+        return chosen(peak, "ceiling_peak", f"the peak rate that {destination.sheet_name}'s machines play", Source.SHEET)
+    return chosen(usual, "ceiling", f"{CEILING_FACTOR:g} × target for hard moments", Source.PROGRAM)
+
+
+def _buffer(choices: Choices, ceiling: int | None) -> Chosen[int | None]:
+    if ceiling is None:
+        return chosen(None, "no_buffer", "without a ceiling there is none", Source.STANDARD)
+    seconds = choices.buffer_s or BUFFER_S
+    why, source = ("your choice, ", Source.CREATOR) if choices.buffer_s else ("", Source.PROGRAM)
+    return chosen(round(ceiling * seconds), "buffer", f"{why}{seconds:g} s at the ceiling", source)
+
+
+def _quality(codec: Codec, traits: CodecTraits, choices: Choices, control: RateControl) -> Chosen[int | None]:
+    if control is not RateControl.QUALITY or traits.qualities is None:
+        return chosen(None, "by_rate", "the bit rate decides", Source.STANDARD)
+    best, worst, usual = traits.qualities
+    if choices.quality is None:
+        return chosen(usual, "quality_usual", f"little is lost to see at this value of {name_of(codec)}'s scale", Source.PROGRAM)
+    if not best <= choices.quality <= worst:
+        what = f"Quality {choices.quality} is outside {best} to {worst} for {name_of(codec)}."
+        raise BadChoice(what, "Choose one inside.", code="no_such_quality")
+    return chosen(choices.quality, "creator_quality", "your choice", Source.CREATOR)
+
+
+def _effort(choices: Choices) -> Chosen[Effort | None]:
+    if choices.effort is not None:
+        return chosen(choices.effort, "creator_effort", "your choice", Source.CREATOR)
+    return chosen(Effort.MEDIUM, "effort_medium", "the usual balance of time and condition", Source.PROGRAM)

@@ -1,0 +1,1 @@
+"""Rule sheets: what a platform takes, asks for and does."""

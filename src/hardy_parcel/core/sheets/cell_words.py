@@ -1,0 +1,331 @@
+"""What a cell of somebody's table says: sizes, frame rates, codecs, ranges, units and bit rates, in many spellings."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, replace
+
+from .sheet import FrameRateClass
+
+NUMBER = r"\d{1,3}(?:[ \u00a0\u202f\u2009'’]\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)*"
+UNIT = (
+    r"(?P<unit{n}>(?:[gmk](?:ega|ilo|iga)?\s*-?)?bits?(?:\s*(?:/|per|pro|p)\s*(?:s|sec|second|sek)\b\.?|ps\b)?|[gmk]b(?:/s(?:ec)?\b|ps\b|it\b)?|bps\b|[mk]b?\b)"
+)
+TO = r"\s*(?:–|—|−|-|~|…|\.{2,3}|\bto\b|\band\b|\bbis\b|\bthrough\b)\s*"
+SIZE_NAMES = (
+    (r"\b8k\b", 4320), (r"\b(?:4k|uhd|ultra\s*hd)\b", 2160), (r"\b(?:2k|qhd|wqhd|quad\s*hd)\b", 1440),
+    (r"\b(?:full\s*hd|fhd)\b", 1080), (r"\bhd(?!r)\b", 720), (r"\bsd(?!r)\b", 480),
+)
+KNOWN_SIDES = {
+    144, 180, 240, 270, 288, 360, 396, 404, 406, 480, 486, 540, 576, 608, 640, 720, 768, 800, 900,
+    960, 1024, 1080, 1200, 1280, 1440, 1600, 1620, 2000, 2160, 2880, 4320,
+}
+CODECS = (
+    (r"\b(?:h\.?\s?265|hevc|x265)\b", "hevc"), (r"\b(?:h\.?\s?264|avc|x264|mpeg-?4 avc)\b", "h264"), (r"\bvp-?9\b", "vp9"),
+    (r"\bav-?1\b", "av1"),
+)
+CHANNELS = (
+    (r"\bmono\b|\b1\s*(?:ch|channels?)\b", 1), (r"\bstereo\b|\b2(?:\.0)?\s*(?:ch|channels?)\b", 2),
+    (r"\bsurround\b|\b[57]\.1\b", 6),
+)
+SOUND_CODECS = (
+    (r"\baac\b", "aac"), (r"\bopus\b", "opus"), (r"\bmp-?3\b", "mp3"), (r"\bflac\b", "flac"), (r"\bpcm\b|\bwav\b", "pcm"),
+)
+SOUND = r"\b(?:audio|sound|stereo|mono|surround|channels?|ch|aac|opus|mp3|flac|pcm)\b"
+LONGEST_CELL = 400
+FRAME_RATES = {23.976, 23.98, 24, 25, 29.97, 30, 48, 50, 59.94, 60}
+SIZE_HEADINGS = r"\b(?:resolution|frame size|size|height|lines|short side(?: px)?|dimensions?|format|quality|definition|type)\b"
+SMALL_WORDS = (
+    r"(?i)\b(?:video|bit\s*-?rates?|bitrates?|recommended|for|at|and|or|the|of|in|a|is|with|use|we|per|second|rate|rates?|uploads?|target"
+    r"|approx|about|around|circa|ca|up|to|px|pixels?|p|i|from|between|codec|dynamic range|range|class|frame|than|bps|upright|portrait"
+    r"|landscape|square|wide)\b"
+)
+"""Words that say nothing of a figure."""
+STANDARD, HIGH = FrameRateClass.STANDARD, FrameRateClass.HIGH
+MULTIPLES = {"g": 1e9, "m": 1e6, "k": 1e3, "": 1.0}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CellWords:
+    """What one cell says. `bit_rates` in bit/s; `plain` a number or range without a unit; `unit` what one would be worth.
+
+    `sound` marks a cell that names sound; `sound_rates` are bit rates of the sound in a cell that has another, the picture's, too.
+    `odd` marks words that none of it explains, `numbers` figures.
+    """
+
+    text: str = ""
+    size: int | None = None
+    classes: tuple[FrameRateClass, ...] = ()
+    too_fast: bool = False
+    codec: str | None = None
+    dynamic_range: str | None = None
+    bit_rates: tuple[int, int] | None = None
+    plain: tuple[float, float] | None = None
+    unit: float | None = None
+    end: str | None = None
+    is_size: bool = False
+    is_rate: bool = False
+    sound: bool = False
+    channels: int | None = None
+    sound_codec: str | None = None
+    sound_rates: tuple[int, int] | None = None
+    odd: bool = False
+    numbers: bool = False
+
+    @property
+    def anything(self) -> bool:
+        return bool(self.size or self.classes or self.codec or self.dynamic_range or self.bit_rates or self.too_fast)
+
+    @property
+    def heads(self) -> bool:
+        """Whether it can stand over other cells."""
+        return self.anything or bool(self.unit or self.end or self.is_size or self.is_rate)
+
+    def without_text(self) -> CellWords:
+        return replace(self, text="", odd=False, plain=None)
+
+    def filled_by(self, other: CellWords) -> CellWords:
+        """This, with what it does not say taken from `other`."""
+        return replace(
+            self, size=self.size or other.size, classes=self.classes or other.classes,
+            too_fast=self.too_fast or (not self.classes and other.too_fast),
+            codec=self.codec or other.codec, dynamic_range=self.dynamic_range or other.dynamic_range, unit=self.unit or other.unit,
+            end=self.end or other.end, is_size=self.is_size or other.is_size, is_rate=self.is_rate or other.is_rate,
+            channels=self.channels or other.channels, sound_codec=self.sound_codec or other.sound_codec,
+        )
+
+    def over(self, other: CellWords) -> CellWords:
+        """A new heading over an older one: what it names replaces, and a new range or codec ends the size before."""
+        fresh = self.dynamic_range or self.codec
+        return self.filled_by(replace(other, size=None, classes=()) if fresh and not self.size else other)
+
+
+def _one_blank(text: str) -> str:
+    """Blanks collapsed: what was taken out leaves runs of them, which the expressions below would try in every division."""
+    return " ".join(text.split())
+
+
+def cell_words(text: str) -> CellWords:
+    """Everything a cell says; empty for one that says nothing, such as a dash. Only the first 400 characters are looked at."""
+    text = text[:LONGEST_CELL]
+    text = re.sub(r"(?<!\d)\*+|\*+(?!\d)", " ", text)  # emphasis and footnotes, but not 1080*1920
+    clean = " ".join(text.replace("_", " ").replace("×", "x").replace("\u00a0", " ").split())
+    if not re.search(r"\w", clean) or re.fullmatch(r"(?i)n/?a|none|-+", clean):
+        return CellWords()
+    sound_rates, rest = _sound_rates(clean)
+    rates, rest = _bit_rates(rest)
+    size, bare_size, rest = _size(_one_blank(rest))
+    classes, fast, rest, is_rate = _classes(_one_blank(rest))
+    codec, rest = _first(CODECS, _one_blank(rest))
+    dynamic, rest = _first(((r"\b(?:hdr(?:10\+?)?|hlg|pq)\b", "hdr"), (r"\bsdr\b", "sdr")), rest)
+    unit, rest = _unit(_one_blank(rest))
+    end, rest = _end(_one_blank(rest))
+    is_size, rest = _word(SIZE_HEADINGS, rest)
+    channels, sound_codec = _first(CHANNELS, clean)[0], _first(SOUND_CODECS, clean)[0]
+    sound, rest = _word(SOUND, rest)
+    plain = _plain(rest) if rates is None else None
+    left = re.sub(NUMBER, " ", rest) if plain or rates else rest
+    left = re.sub(SMALL_WORDS, " ", left)
+    return CellWords(
+        text=text.strip(), size=size, classes=classes, too_fast=fast, codec=codec, dynamic_range=dynamic, bit_rates=rates,
+        plain=plain or ((float(bare_size),) * 2 if bare_size and rates is None else None), unit=unit, end=end,
+        is_size=is_size, is_rate=is_rate, sound=sound or bool(sound_rates), channels=channels, sound_codec=sound_codec,
+        sound_rates=sound_rates, odd=bool(re.search(r"[^\W\d_]{2,}", left)),
+        numbers=bool(re.search(r"\d", left)),
+    )
+
+
+def in_column(one: CellWords, column: CellWords) -> CellWords:
+    """A cell whose bare number only its column explains: a size, or a frame rate."""
+    rate = column.is_rate or (one.plain is not None and one.plain[0] in FRAME_RATES and not (column.is_size or column.unit))
+    if one.anything and not (rate and one.plain):
+        return one
+    if rate and one.plain:
+        numbers = [float(n) for n in re.findall(r"\d+(?:\.\d+)?", one.text)]
+        classes = tuple(kind for kind in (STANDARD, HIGH) if any((round(n) <= 30) == (kind is STANDARD) for n in numbers))
+        return replace(one, size=None, classes=classes, too_fast=min(numbers) > 60)
+    if column.is_size and one.plain and one.plain[0] >= 100:
+        return replace(one, size=round(one.plain[0]))
+    return one
+
+
+def _number(text: str, unit: str) -> float:
+    """A number with either decimal mark and any thousands mark; three digits after a single mark are thousands below Mbit."""
+    text = re.sub(r"[ \u00a0\u202f\u2009'’]", "", text)
+    marks = re.findall(r"[.,]", text)
+    if not marks:
+        return float(text)
+    last = re.split(r"[.,]", text)[-1]
+    several, mixed = len(marks) > 1, len(set(marks)) > 1
+    thousands = (several and not mixed) or (not several and len(last) == 3 and unit in ("k", ""))
+    if thousands:
+        return float(re.sub(r"[.,]", "", text))
+    whole, decimal = re.sub(r"[.,]", "", text[: len(text) - len(last) - 1]), last
+    return float(f"{whole or '0'}.{decimal}")
+
+
+def _scale(unit: str) -> str:
+    return next((letter for letter in "gmk" if unit.lower().startswith(letter)), "")
+
+
+BELIEVABLE = 12.0
+"""A range whose ends lie further apart is two figures that happen to stand beside each other."""
+RATE = re.compile(
+    rf"(?<![\w.,])(?P<low>{NUMBER})\s*(?:{UNIT.format(n=1)})?{TO}(?P<high>{NUMBER})\s*{UNIT.format(n=2)}|(?<![\w.,])(?P<one>{NUMBER})\s*\+?\s*{UNIT.format(n=3)}",
+    re.IGNORECASE,
+)
+
+
+def _bit_rates(text: str) -> tuple[tuple[int, int] | None, str]:
+    """Lowest and highest bit rate in bit/s, and the text without them. Bytes a second are not bit rates."""
+    found: list[float] = []
+    rest, at = "", 0
+    for match in RATE.finditer(text):
+        unit = match["unit2"] or match["unit3"]
+        if re.match(r"[GMK]B/s|[GMK]B\b", unit) or (unit.lower() in ("m", "k", "mb", "kb") and re.match(r"\w", text[match.end() :])):
+            continue
+        if unit.lower() == "k" and match["one"] in ("2", "4", "8"):
+            continue
+        if unit.lower() in ("bit", "bits"):  # a depth, such as 10 bit
+            continue
+        scale = _scale(unit)
+        if match["one"]:
+            found.append(_number(match["one"], scale) * MULTIPLES[scale])
+        else:
+            low_scale = _scale(match["unit1"]) if match["unit1"] else scale
+            low, high = _number(match["low"], low_scale) * MULTIPLES[low_scale], _number(match["high"], scale) * MULTIPLES[scale]
+            found.append(high)
+            if not match["unit1"] and not 1 / BELIEVABLE <= low / max(high, 1e-9) <= BELIEVABLE:  # “1080 – 8 Mbit/s”, “59.94 - 7500k”
+                rest, at = f"{rest}{text[at : match.end('low')]} ", match.end()
+                continue
+            found.append(low)
+        rest, at = f"{rest}{text[at : match.start()]} ", match.end()
+    if not found:
+        return None, text
+    return (round(min(found)), round(max(found))), rest + text[at:]
+
+
+def _sound_rates(text: str) -> tuple[tuple[int, int] | None, str]:
+    """The sound's bit rates out of a cell that has the picture's too, such as “8 Mbps, AAC 192 kbps”, and the cell without them."""
+    parts = re.split(r"(?i)\s*(?:[,;+/&]\s|\bplus\b|\bwith\b|\band\b)\s*", text)
+    told = [(part, bool(re.search(SOUND, part, re.IGNORECASE)), _bit_rates(part)[0]) for part in parts]
+    of_sound = [rates for _, sound, rates in told if sound and rates]
+    if len(of_sound) != 1 or not any(rates and not sound for _, sound, rates in told):
+        return None, text
+    return of_sound[0], ", ".join(part for part, sound, rates in told if not (sound and rates))
+
+
+def _size(text: str) -> tuple[int | None, int | None, str]:
+    """Short side in px; a bare number that is a usual height is given apart, since only its column can say what it is."""
+    if match := re.search(r"\b(\d{3,4})\s*(?:px|pixels?)?\s*[xX*]\s*(\d{3,4})\s*(?:px|pixels?)?(?:\s*p\b)?", text):
+        rest = text[: match.start()] + " " + text[match.end() :]
+        return min(int(match[1]), int(match[2])), None, _without_names(re.sub(r"(?i)\b\d{3,4}\s*[pi]\b", " ", rest))
+    if match := re.search(r"(?i)\b(\d{3,4})\s*([pi])(?=\D|\d{2,3}(?!\d)|$)", text):
+        rest = f"{text[: match.start()]} {text[match.end() :]}"
+        fps = re.match(r"(?i)^\s*@?\s*(\d{2,3}(?:\.\d+)?)\s*(?:fps)?(?![\d.]|\s*[,/&–—-]\s*\d)", text[match.end() :])
+        if fps and float(fps[1]) <= 300:
+            rest = f"{text[: match.start()]} {fps[1]} fps {text[match.end() + fps.end() :]}"
+        return int(match[1]), None, _without_names(rest)
+    if match := re.search(r"(?i)\b(\d{3,4})\s*(?:px|pixels?|lines)\b(?:\s*(?:high|tall|wide))?", text):
+        return int(match[1]), None, _without_names(f"{text[: match.start()]} {text[match.end() :]}")
+    for pattern, side in SIZE_NAMES:
+        if match := re.search(pattern, text, re.IGNORECASE):
+            return side, None, f"{text[: match.start()]} {text[match.end() :]}"
+    bare = text.strip(" :=-–—")
+    if re.fullmatch(r"\d{3,4}", bare) and int(bare) in KNOWN_SIDES:
+        return int(bare), int(bare), ""
+    return None, None, text
+
+
+def _without_names(text: str) -> str:
+    for pattern, _ in SIZE_NAMES:
+        text = re.sub(pattern, " ", text, flags=re.IGNORECASE)
+    return text
+
+
+FPS = r"(?:fps|(?:frames?|pictures?|images?)\s*(?:/|\ban?\b|\bper\b|\beach\b|\bevery\b)\s*s(?:ec(?:ond)?)?\b|f/s|hz\b)"
+FRAME_LIST = re.compile(
+    rf"(?P<at>@|\bat\b)?\s*(?P<above>above|over|more than|greater than|>\s*=?|≥|from)?\s*(?P<below>up to|under|below|at most|≤|<\s*=?)?\s*"
+    rf"(?P<list>\d{{2,3}}(?:\.\d+)?p?(?:\s*(?:[,/&–—-]|\band\b|\bor\b|\bto\b|\s)\s*\d{{2,3}}(?:\.\d+)?p?)*)\s*"
+    rf"(?P<plus>\+|and (?:up|above|higher)|or (?:more|higher|above))?\s*"
+    rf"(?P<less>or (?:less|lower|below|fewer)|and (?:below|under|lower))?\s*(?P<unit>{FPS})?",
+    re.IGNORECASE,
+)
+
+
+def _classes(text: str) -> tuple[tuple[FrameRateClass, ...], bool, str, bool]:
+    """Classes of the frame rates named, whether one lies above 60, the text without them, and whether it is a heading."""
+    rest, heading = text, bool(re.search(rf"(?i)\bframe\s*-?\s*rates?\b|\b{FPS}|\bframe rate class\b", text))
+    if match := re.search(r"(?i)\b(standard|normal|low|regular|high(?:er)?)\s*(?:-?\s*frame\s*-?\s*rates?|\s*rates?\b|\s*fps)", text):
+        found = HIGH if match[1].lower().startswith("high") else STANDARD
+        rest = re.sub(rf"(?i){FPS}|\bframe\s*-?\s*rates?\b", " ", rest[: match.start()] + " " + rest[match.end() :])
+        return (found,), False, re.sub(r"[\d.,/()\s–-]+(?:and|or)?", " ", rest), True
+    if re.fullmatch(r"(?i)\s*rate\s*", text):
+        return (), False, "", True
+    if re.fullmatch(r"(?i)\s*(standard|high)\s*", text):
+        return (HIGH if "high" in text.lower() else STANDARD,), False, "", True
+    if re.search(r"(?i)\bhfr\b", text):
+        return (HIGH,), False, re.sub(r"(?i)\bhfr\b", " ", text), True
+    for match in FRAME_LIST.finditer(text):
+        numbers = [float(n) for n in re.findall(r"\d+(?:\.\d+)?", match["list"])]
+        many, p_form = len(numbers) > 1, re.fullmatch(r"\d{2,3}p", match["list"])
+        believable = all(10 <= n <= 300 for n in numbers)
+        bounded = any(match[name] for name in ("at", "above", "below", "plus", "less")) and numbers[0] in FRAME_RATES
+        if not believable or not (bounded or match["unit"] or heading or p_form or (many and set(numbers) <= FRAME_RATES)):
+            continue
+        rest = f"{text[: match.start()]} {text[match.end() :]}"
+        rest = re.sub(rf"(?i){FPS}|\bframe\s*-?\s*rates?\b", " ", rest)
+        return (*_classes_of(numbers, match),), min(numbers) > 60, rest, bool(heading)
+    return (), False, re.sub(rf"(?i){FPS}|\bframe\s*-?\s*rates?\b(?: class)?", " ", rest) if heading else rest, heading
+
+
+def _classes_of(numbers: list[float], match: re.Match) -> list[FrameRateClass]:
+    if match["above"] and match["above"].lower() != "from" and min(numbers) >= 30:
+        return [HIGH]
+    found = [kind for kind, held in ((STANDARD, any(round(n) <= 30 for n in numbers)), (HIGH, any(round(n) > 30 for n in numbers))) if held]
+    if (match["below"] or match["less"]) and max(numbers) > 30:
+        return [STANDARD, HIGH]
+    if match["plus"] and min(numbers) >= 48:
+        return [HIGH]
+    return found
+
+
+def _first(table, text: str):
+    for pattern, value in table:
+        if match := re.search(pattern, text, re.IGNORECASE):
+            return value, f"{text[: match.start()]} {text[match.end() :]}"
+    return None, text
+
+
+def _unit(text: str) -> tuple[float | None, str]:
+    if re.search(r"\b[GMK]B(?:ps|/s)?(?![A-Za-z])", text):  # bytes, which no guidance is in
+        return None, text
+    pattern = (
+        r"(?i)\b(?:([gmk])(?:ega|ilo|iga)?\s*-?bits?(?:\s*(?:/|per|p)\s*s(?:ec(?:ond)?)?\b)?|([gmk])b(?:ps|/s|it/s)\b"
+        r"|(bps|bits?/s|bits? per second)\b)"
+    )
+    if match := re.search(pattern, text):
+        letter = (match[1] or match[2] or "").lower()
+        return MULTIPLES[letter], f"{text[: match.start()]} {text[match.end() :]}"
+    return None, text
+
+
+def _end(text: str) -> tuple[str | None, str]:
+    ends = (("low", r"min(?:imum|\.)?|low(?:er|est)?|at least|from"), ("high", r"max(?:imum|\.)?|high(?:er|est)?|upper|up to|at most"))
+    for name, words in ends:
+        if match := re.search(rf"(?i)\b(?:{words})(?!\w)", text):
+            return name, f"{text[: match.start()]} {text[match.end() :]}"
+    return None, text
+
+
+def _word(pattern: str, text: str) -> tuple[bool, str]:
+    found = re.sub(rf"(?i){pattern}", " ", text)
+    return found != text, found
+
+
+def _plain(text: str) -> tuple[float, float] | None:
+    """A cell of nothing but a number or a range."""
+    if match := re.fullmatch(rf"\s*(?P<low>{NUMBER})(?:{TO}(?P<high>{NUMBER}))?\s*", text, re.IGNORECASE):
+        low = _number(match["low"], "k")
+        return low, _number(match["high"], "k") if match["high"] else low
+    return None

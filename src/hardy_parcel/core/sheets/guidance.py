@@ -1,0 +1,142 @@
+"""Guidance lookup: which row of a sheet serves an output, and what it says in bit/s (rules §2)."""
+
+from __future__ import annotations
+
+import math
+from fractions import Fraction
+from typing import Literal
+
+from ..trade.names import CODEC_NAMES, Codec
+from ..values import Model, mbps_text
+from .sheet import FrameRateClass, GuidanceRow, Placement
+
+How = Literal["row", "between", "extended", "only row"]
+
+
+class GuidanceUse(Model):
+    """The guidance for one output, the rows it came from, and how it was reached.
+
+    `factor` is what the rows were multiplied by, for a codec or a range without rows of its own.
+    """
+
+    low_bps: int
+    high_bps: int
+    frame_rate_class: FrameRateClass
+    short_side_px: int
+    rows: tuple[GuidanceRow, ...]
+    how: How
+    factor: float = 1.0
+    factor_for: str = ""
+    borrowed_class: bool = False
+    sentence: str
+
+    @property
+    def middle_bps(self) -> float:
+        """The geometric mean of both ends, of which a choice is a multiple."""
+        return math.sqrt(self.low_bps * self.high_bps)
+
+    def times(self, multiple: float) -> int:
+        """A bit rate of so many times the guidance, rounded as a creator would type it and within what may be chosen."""
+        bps = multiple * self.middle_bps
+        step = 10_000 if bps >= 2_000_000 else 1_000
+        return max(50_000, min(400_000_000, round(bps / step) * step))
+
+    @property
+    def place(self) -> str:
+        """The row or rows it comes from, in words that follow a platform's name: “1080 row”, “guidance between …”."""
+        if self.how in ("row", "only row"):
+            return f"{self.row_names} row"
+        return f"guidance {'between' if self.how == 'between' else 'extended from'} rows {self.row_names}"
+
+    @property
+    def row_names(self) -> str:
+        return " and ".join(str(row.short_side_px) for row in self.rows)
+
+
+def frame_rate_class(rate: Fraction) -> FrameRateClass:
+    """Class by nominal rate (1/s): up to 30 standard, above it high (domain rules §2)."""
+    return FrameRateClass.STANDARD if round(rate) <= 30 else FrameRateClass.HIGH
+
+
+def look_up(
+    placement: Placement, *, width: int, height: int, frame_rate: Fraction, codec: Codec = "h264", hdr: bool = False
+) -> GuidanceUse:
+    """Guidance for an output of `width` × `height` px at `frame_rate` 1/s.
+
+    The row is picked by the output's short side. Between rows log(bit rate) is interpolated against
+    log(short side); outside them the end slope is extended, and the answer says so. A codec or a dynamic range
+    without rows takes those of H.264 and of standard range times the sheet's factor; a class without rows falls
+    back to the other class. All of it is said. `placement` must have guidance.
+    """
+    side = min(width, height)
+    wanted = frame_rate_class(frame_rate)
+    rows, factor, factor_for = _rows_and_factor(placement, codec, hdr)
+    of_class = [row for row in rows if row.frame_rate_class is wanted]
+    borrowed = not of_class
+    used, how, low, high = _at(sorted(of_class or rows, key=lambda row: row.short_side_px), side)
+    names = " and ".join(str(row.short_side_px) for row in used)
+    found = {"row": f"row {names}", "only row": f"its only row, {names}", "between": f"between rows {names}"}
+    other = FrameRateClass.STANDARD if wanted is FrameRateClass.HIGH else FrameRateClass.HIGH
+    return GuidanceUse(
+        low_bps=round(low * factor),
+        high_bps=round(high * factor),
+        frame_rate_class=wanted,
+        short_side_px=side,
+        rows=used,
+        how=how,
+        factor=factor,
+        factor_for=factor_for,
+        borrowed_class=borrowed,
+        sentence=f"{mbps_text(low * factor)} to {mbps_text(high * factor)}: "
+        f"{found.get(how, f'extended from rows {names}')}, {wanted} rates"
+        + (f", from the {other} rates as the sheet has no {wanted} ones" if borrowed else "")
+        + (f", {factor_for}" if factor_for else ""),
+    )
+
+
+def _rows_and_factor(placement: Placement, codec: Codec, hdr: bool) -> tuple[list[GuidanceRow], float, str]:
+    """The rows that serve a codec and range, and the factor with its words where they are another's."""
+    def rows(name: str, dynamic_range: str) -> list[GuidanceRow]:
+        return [r for r in placement.guidance if r.codec == name and r.dynamic_range == dynamic_range]
+
+    asked = "hdr" if hdr else "sdr"
+    if found := rows(codec, asked):
+        return found, 1.0, ""
+    factor, words = 1.0, []
+    if hdr and not any(r.dynamic_range == "hdr" for r in placement.guidance):
+        asked, factor = "sdr", factor * (placement.hdr_factor or 1.0)
+        words.append(f"× {placement.hdr_factor:g} for HDR" if placement.hdr_factor else "no figure for HDR, so that of standard range")
+    found = rows(codec, asked)
+    if not found:
+        stated = placement.guidance_factors.get(codec)
+        known = sorted({r.codec for r in placement.guidance}, key=lambda name: name != "h264")[0]
+        found = rows(known, asked) or [r for r in placement.guidance if r.codec == known]
+        if stated and known == "h264":
+            factor *= stated
+            words.append(f"× {stated:g} for {CODEC_NAMES[codec]}")
+        else:
+            words.append(f"no figure for {CODEC_NAMES[codec]}, so that of {CODEC_NAMES[known]}")
+    return found, factor, ", ".join(words)
+
+
+def _at(rows: list[GuidanceRow], side: int) -> tuple[tuple[GuidanceRow, ...], How, float, float]:
+    """The row or rows for a short side, how they were used, and low and high in bit/s."""
+    exact = next((row for row in rows if row.short_side_px == side), None)
+    if exact or len(rows) == 1:
+        row = exact or rows[0]
+        return (row,), ("row" if exact else "only row"), float(row.low_bps), float(row.high_bps)
+    if side < rows[0].short_side_px:
+        ends, how = (rows[0], rows[1]), "extended"
+    elif side > rows[-1].short_side_px:
+        ends, how = (rows[-2], rows[-1]), "extended"
+    else:
+        above = next(i for i, row in enumerate(rows) if row.short_side_px > side)
+        ends, how = (rows[above - 1], rows[above]), "between"
+    low = _log_line(side, ends, "low_bps")
+    return ends, how, low, max(low, _log_line(side, ends, "high_bps"))  # type: ignore[return-value]
+
+
+def _log_line(side: int, ends: tuple[GuidanceRow, GuidanceRow], field: str) -> float:
+    x0, x1 = (math.log(row.short_side_px) for row in ends)
+    y0, y1 = (math.log(getattr(row, field)) for row in ends)
+    return math.exp(y0 + (math.log(side) - x0) * (y1 - y0) / (x1 - x0))

@@ -1,0 +1,75 @@
+"""What a platform's handling makes of an upload: its renditions with exact sizes and ceilings."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from ..values import Model, Ratio, even, mbps_text
+from .guidance import frame_rate_class
+from .sheet import Destination, Handling, HandlingTier
+
+
+class Rendition(Model):
+    """One stream the platform will make: size in px, rate in 1/s, quality target under a ceiling in bit/s."""
+
+    name: str
+    width: int
+    height: int
+    short_side_px: int
+    frame_rate: Ratio
+    keep_every: int
+    codec: str
+    quality: int
+    ceiling_bps: int
+    buffer_bits: int
+    keyframe_interval_frames: int
+
+    @property
+    def phrase(self) -> str:
+        return f"{self.short_side_px}p {self.codec.upper()} up to {mbps_text(self.ceiling_bps)}"
+
+
+def tier_for(handling: Handling, short_side_px: int) -> HandlingTier | None:
+    """The tier that an upload of this short side unlocks; None when nothing is re-encoded."""
+    for tier in handling.tiers:
+        if tier.up_to_short_side_px is None or short_side_px <= tier.up_to_short_side_px:
+            return tier
+    return handling.tiers[-1] if handling.tiers else None
+
+
+def renditions_for(destination: Destination, *, width: int, height: int, frame_rate: Fraction) -> list[Rendition]:
+    """The renditions made of an upload of this size (px) and rate (1/s), largest first; none if bit for bit.
+
+    Nothing is enlarged: an upload smaller than the whole ladder is served at its own size under the lowest ceiling.
+    """
+    handling = destination.placement.handling
+    side = min(width, height)
+    tier = tier_for(handling, side)
+    if tier is None:
+        return []
+    keep = 1
+    while handling.frame_rate_cap and frame_rate / keep > handling.frame_rate_cap:
+        keep += 1
+    rate = frame_rate / keep
+    rules = sorted(tier.renditions, key=lambda rule: rule.short_side_px, reverse=True)
+    served = [rule for rule in rules if rule.short_side_px <= side] or rules[-1:]
+    made = []
+    for rule in served:
+        scale = min(Fraction(1), Fraction(rule.short_side_px, side))
+        ceiling = rule.ceiling_bps(frame_rate_class(rate))
+        made.append(
+            Rendition(
+                name=f"{min(rule.short_side_px, side)}p {rule.codec}",
+                width=even(width * scale),
+                height=even(height * scale),
+                short_side_px=min(rule.short_side_px, side),
+                frame_rate=rate,
+                keep_every=keep,
+                codec=rule.codec,
+                quality=rule.quality,
+                ceiling_bps=ceiling,
+                buffer_bits=round(ceiling * handling.buffer_s),
+                keyframe_interval_frames=max(1, round(handling.keyframe_s * rate)),
+            )
+        )
+    return made

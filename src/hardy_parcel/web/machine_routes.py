@@ -1,0 +1,57 @@
+"""Line & machine: the creator's line and folders."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from ..core.errors import FolderUnusable
+from ..core.plan.carrying import Line
+from ..store import settings
+from ..store.settings import Settings
+from .context import Ctx
+
+router = APIRouter(prefix="/api/machine", tags=["machine"])
+
+
+class MachineView(BaseModel):
+    """The settings and the folders they lead to."""
+
+    line: Line
+    output_folder: str
+    default_output_folder: str
+    inbox: str
+
+
+class MachineRequest(BaseModel):
+    """The line, and the output folder; null for the program's own outbox."""
+
+    line: Line
+    output_folder: Annotated[str, Field(max_length=4096)] | None = None
+
+
+@router.get("")
+def machine(ctx: Ctx) -> MachineView:
+    """The line and the folders."""
+    kept = settings.load(ctx.database)
+    return MachineView(
+        line=kept.line,
+        output_folder=kept.output_folder or str(ctx.places.outbox),
+        default_output_folder=str(ctx.places.outbox),
+        inbox=str(ctx.places.inbox),
+    )
+
+
+@router.put("")
+def save(request: MachineRequest, ctx: Ctx) -> MachineView:
+    """Keep them; a folder that cannot be used is refused and nothing changes."""
+    chosen = (request.output_folder or "").strip()
+    if "\0" in chosen:
+        raise FolderUnusable("This is not a folder.", "Choose another output folder.")
+    folder = str(ctx.places.output_folder(chosen)) if chosen else None
+    if folder == str(ctx.places.outbox):
+        folder = None
+    settings.save(ctx.database, Settings(line=request.line, output_folder=folder))
+    return machine(ctx)

@@ -1,0 +1,214 @@
+"""Masters: the shelf, one master, its strip and its excerpt."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+from fastapi import APIRouter
+from fastapi import Path as PathParam
+from fastapi.responses import FileResponse
+from pydantic import BaseModel, Field
+
+from ..core.errors import BadChoice, NotFound
+from ..core.master.checks.check_text import DifficultyBar, FactRow, difficulty_bars, fact_rows, opening_sentence
+from ..core.master.checks.stamping import Remedy, mended
+from ..core.master.facts import Excerpt
+from ..core.master.timecode import timecode
+from ..core.plan.planning import check_excerpt
+from ..core.values import Ratio
+from ..store import jobs, masters
+from ..store.jobs import Job, JobKind
+from ..store.masters import Master
+from ..work.worker import queue_checks, queue_inspect
+from .context import Ctx
+
+MOST_EXCERPTS = 24
+
+router = APIRouter(prefix="/api/masters", tags=["masters"])
+
+
+class Shelf(BaseModel):
+    """Masters, newest first, the folder that is watched, and names in it that no system can show, so that they cannot be taken."""
+
+    masters: list[Master]
+    inbox: str
+    unusable_names: list[str]
+
+
+class OpenRequest(BaseModel):
+    """A file on this machine, by its path."""
+
+    path: Annotated[str, Field(min_length=1, max_length=4096)]
+
+
+class ExcerptRequest(BaseModel):
+    """The chosen excerpt's new points, or null for the whole master."""
+
+    excerpt: Excerpt | None
+
+
+class NewExcerpt(BaseModel):
+    """Another excerpt beside those there are."""
+
+    excerpt: Excerpt
+    title: Annotated[str, Field(max_length=80)] = ""
+
+
+class ChooseRequest(BaseModel):
+    """Number of the excerpt to work on, or null for the whole master."""
+
+    number: int | None
+
+
+class RemedyRequest(BaseModel):
+    """A remedy to take or, with `on` false, to take back; `rate` goes with the constant rate."""
+
+    remedy: Remedy
+    on: bool = True
+    rate: Ratio | None = None
+
+
+class CheckView(BaseModel):
+    """The master as it is told: sentence, facts, loudness along the film, difficulty by the second, work under way."""
+
+    sentence: str
+    facts: tuple[FactRow, ...]
+    last_picture: int
+    timecode_start: str
+    step_s: float
+    envelope_lufs: tuple[float | None, ...]
+    difficulty: tuple[DifficultyBar, ...]
+    pictures_seen: int
+    pictures_in_film: int
+    jobs: list[Job]
+
+
+@router.get("")
+def shelf(ctx: Ctx) -> Shelf:
+    """Every master that is there."""
+    return Shelf(masters=masters.shelf(ctx.database), inbox=str(ctx.places.inbox), unusable_names=ctx.places.unusable_names())
+
+
+@router.post("", status_code=201)
+def open_master(request: OpenRequest, ctx: Ctx) -> Master:
+    """Open a file where it lies; nothing is copied."""
+    if "\0" in request.path:
+        raise NotFound("There is no such file.", "Check the path.")
+    path = ctx.places.within(Path(request.path))
+    if not path.is_file():
+        raise NotFound(f"There is no file {path}.", "Check the path; it must lead to one film.")
+    master_id = masters.add(ctx.database, path)
+    queue_inspect(ctx.database, master_id, path)
+    return masters.get(ctx.database, master_id)
+
+
+@router.get("/{master_id}")
+def one(master_id: str, ctx: Ctx) -> Master:
+    """One master."""
+    return masters.get(ctx.database, master_id)
+
+
+@router.delete("/{master_id}")
+def remove(master_id: str, ctx: Ctx) -> dict[str, bool]:
+    """Take a master off the shelf. Only a copy that was uploaded here is deleted; every other file stays."""
+    master = masters.get(ctx.database, master_id)
+    path = Path(master.path)
+    ours = master.uploaded and path.parent == ctx.places.inbox
+    for job in jobs.recent(ctx.database):
+        if job.master_id == master_id and job.state in ("waiting", "running"):
+            jobs.ask_cancel(ctx.database, job.id)
+    masters.remove(ctx.database, master_id)
+    if ours:
+        path.unlink(missing_ok=True)
+    return {"file_deleted": ours}
+
+
+@router.put("/{master_id}/excerpt")
+def set_excerpt(master_id: str, request: ExcerptRequest, ctx: Ctx) -> Master:
+    """Set the in and the out point of the chosen excerpt; every plan of this master follows."""
+    master, facts = ctx.readable(master_id)
+    excerpt = check_excerpt(request.excerpt, facts) if request.excerpt else None
+    whole = excerpt is not None and excerpt.in_s == 0 and excerpt.out_s == facts.duration_s
+    masters.set_excerpt(ctx.database, master.id, None if whole else excerpt)
+    return masters.get(ctx.database, master_id)
+
+
+@router.post("/{master_id}/excerpts", status_code=201)
+def add_excerpt(master_id: str, request: NewExcerpt, ctx: Ctx) -> Master:
+    """One more excerpt, chosen at once."""
+    master, facts = ctx.readable(master_id)
+    if len(master.excerpts) >= MOST_EXCERPTS:
+        raise BadChoice(f"A master can have {MOST_EXCERPTS} excerpts.", "Drop one first.")
+    masters.keep_excerpt(ctx.database, master_id, check_excerpt(request.excerpt, facts), number=None, title=request.title or None)
+    return masters.get(ctx.database, master_id)
+
+
+@router.put("/{master_id}/chosen-excerpt")
+def choose_excerpt(master_id: str, request: ChooseRequest, ctx: Ctx) -> Master:
+    """Work on another excerpt, or on the whole master."""
+    ctx.readable(master_id)
+    masters.choose_excerpt(ctx.database, master_id, request.number)
+    return masters.get(ctx.database, master_id)
+
+
+@router.delete("/{master_id}/excerpts/{number}")
+def drop_excerpt(master_id: str, number: int, ctx: Ctx) -> Master:
+    """Forget an excerpt."""
+    masters.get(ctx.database, master_id)
+    masters.drop_excerpt(ctx.database, master_id, number)
+    return masters.get(ctx.database, master_id)
+
+
+@router.put("/{master_id}/remedies")
+def remedy(master_id: str, request: RemedyRequest, ctx: Ctx) -> Master:
+    """Take a remedy that a check offers, or take it back."""
+    master, facts = ctx.readable(master_id)
+    offer = next((stamp for stamp in master.stamps if stamp.remedy is request.remedy), None)
+    if offer is None:
+        raise BadChoice("Nothing was found that this would mend.", "Look at the checks again.")
+    if request.remedy is Remedy.TRIM:
+        masters.set_excerpt(ctx.database, master_id, offer.excerpt if request.on else None)
+    else:
+        changed = mended(facts.mending, offer, on=request.on, rate=request.rate)
+        masters.mend(ctx.database, master_id, changed)
+    return masters.get(ctx.database, master_id)
+
+
+@router.get("/{master_id}/checks")
+def checks(master_id: str, ctx: Ctx) -> CheckView:
+    """What was measured so far."""
+    master, facts = ctx.readable(master_id)
+    known = masters.survey(ctx.database, facts.content_id)
+    open_jobs = [jobs.open_like(ctx.database, kind, master_id) for kind in (JobKind.CHECK, JobKind.LISTEN)]
+    return CheckView(
+        sentence=opening_sentence(
+            master.stamps, picture_checked=master.picture_checked, sound_checked=master.sound_checked or facts.audio is None
+        ),
+        facts=fact_rows(facts, known.picture),
+        last_picture=max(0, (facts.video.pictures or round(facts.duration_s * facts.video.frame_rate)) - 1),
+        timecode_start=timecode(0, facts.video.frame_rate, start=facts.timecode),
+        step_s=known.sound.step_s if known.sound else 1.0, envelope_lufs=known.sound.envelope_lufs if known.sound else (),
+        difficulty=difficulty_bars(known.picture.difficulty, float(facts.duration_s)) if known.picture else (),
+        pictures_seen=known.picture.pictures_seen if known.picture else 0,
+        pictures_in_film=known.picture.pictures_in_film if known.picture else 0,
+        jobs=[job for job in open_jobs if job],
+    )
+
+
+@router.post("/{master_id}/checks", status_code=202)
+def check_again(master_id: str, ctx: Ctx) -> CheckView:
+    """Go on with checks that were stopped."""
+    master, facts = ctx.readable(master_id)
+    queue_checks(ctx.database, master_id, Path(master.path), facts)
+    return checks(master_id, ctx)
+
+
+@router.get("/{master_id}/strip/{number}.jpg", response_class=FileResponse)
+def strip(master_id: str, number: Annotated[int, PathParam(ge=0, lt=100)], ctx: Ctx) -> FileResponse:
+    """One picture of the poster strip."""
+    _, facts = ctx.readable(master_id)
+    path = ctx.places.strip(facts.content_id) / f"{number}.jpg"
+    if not path.is_file():
+        raise NotFound("There is no such picture.", "Reload the page.")
+    return FileResponse(path, media_type="image/jpeg", headers={"cache-control": "private, max-age=86400"})

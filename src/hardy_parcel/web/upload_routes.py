@@ -1,0 +1,165 @@
+"""Uploads: films dropped on the page, by the open tus protocol, kept until they are whole and their checksum agrees."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import hashlib
+import json
+import os
+import shutil
+from collections.abc import AsyncIterator
+from pathlib import Path
+from typing import Annotated
+
+from fastapi import APIRouter, HTTPException
+from fastapi import Path as PathParam
+from pydantic import BaseModel, Field
+from tuspyserver import create_tus_router
+from tuspyserver.storage.local import LocalFileStorage
+
+from ..core.errors import BadInput, DiskFull, NotFound
+from ..core.plan.naming import portable_stem
+from ..core.values import size_text
+from ..store import masters
+from ..store.files import give_free_name
+from ..store.masters import Master
+from ..store.places import MASTER_ENDINGS, Places
+from ..work.packing import choose_name
+from ..work.worker import queue_inspect
+from .context import Ctx
+
+LARGEST_BYTES = 1 << 41
+MOST_UNFINISHED = 40
+WRITE_BYTES = 1 << 20
+SPARE_BYTES = 200_000_000
+KEEP_DAYS = 14
+UploadId = Annotated[str, PathParam(pattern="^[0-9a-f]{32}$")]
+
+router = APIRouter(prefix="/api/uploads", tags=["uploads"])
+
+
+class Upload(BaseModel):
+    """An upload that is not finished, or not yet checked."""
+
+    id: str
+    name: str
+    size_bytes: int
+    received_bytes: int
+
+
+class FinishRequest(BaseModel):
+    """The checksum of the file as the browser read it."""
+
+    sha256: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
+
+
+class StreamedStorage(LocalFileStorage):
+    """The package's own storage holds a whole request in memory; this one writes every mebibyte.
+
+    What was written but not recorded when the service died is cut off before the upload goes on.
+    """
+
+    async def append(self, uid: str, chunk: bytes) -> None:
+        await super().append(uid, chunk)
+        if len(self._pending[uid]) >= WRITE_BYTES:
+            data = bytes(self._pending.pop(uid))
+            await asyncio.to_thread(self._write, uid, data)
+
+    def _write(self, uid: str, data: bytes) -> None:
+        with open(self._path(uid), "ab") as file:
+            file.write(data)
+
+    @contextlib.asynccontextmanager
+    async def lock(self, uid: str) -> AsyncIterator[None]:
+        async with super().lock(uid):
+            self._pending.pop(uid, None)
+            info = await self.read_info(uid)
+            if info:
+                await asyncio.to_thread(self._cut, uid, int(info["offset"]))
+            yield
+
+    def _cut(self, uid: str, offset: int) -> None:
+        path = self._path(uid)
+        if os.path.exists(path) and os.path.getsize(path) > offset:
+            os.truncate(path, offset)
+
+
+def tus_router(places: Places) -> APIRouter:
+    """The resumable part: creating, sending on, asking how far it is, giving up."""
+    places.uploads.mkdir(parents=True, exist_ok=True)
+
+    def before(metadata: dict, info: dict) -> None:
+        name = metadata.get("filename", "")
+        if Path(name).suffix.lower() not in MASTER_ENDINGS:
+            raise HTTPException(415, f"{name or 'This file'} is not a film by its name; its ending must be one of "
+                                     f"{', '.join(sorted(MASTER_ENDINGS))}")
+        if len(unfinished(places)) >= MOST_UNFINISHED:
+            raise HTTPException(409, f"There are {MOST_UNFINISHED} unfinished uploads; finish or give up some first")
+        size = info.get("size") or 0
+        free = shutil.disk_usage(places.uploads).free
+        if size + SPARE_BYTES > free:
+            raise HTTPException(507, f"{name} has {size_text(size)} and there is room for {size_text(free)}; free some space first")
+
+    async def hook():
+        return before
+
+    tus = create_tus_router(
+        prefix="api/uploads", files_dir=str(places.uploads), max_size=LARGEST_BYTES, days_to_keep=KEEP_DAYS,
+        storage=StreamedStorage(str(places.uploads)), pre_create_dep=hook, tags=["uploads"],
+    )
+    for route in tus.routes:
+        route.include_in_schema = False  # the protocol is its own document
+    return tus
+
+
+def unfinished(places: Places) -> list[Upload]:
+    """Uploads that were begun and are not on the shelf yet."""
+    found = []
+    for path in sorted(places.uploads.glob("*.info")):
+        with contextlib.suppress(OSError, ValueError, KeyError):
+            info = json.loads(path.read_text())
+            found.append(Upload(
+                id=path.stem, name=info["metadata"]["filename"], size_bytes=info["size"], received_bytes=info["offset"]
+            ))
+    return found
+
+
+@router.get("")
+def waiting(ctx: Ctx) -> list[Upload]:
+    """Unfinished uploads, to be taken up again by dropping the same file."""
+    return unfinished(ctx.places)
+
+
+@router.post("/{upload_id}/finish", status_code=201)
+def finish(upload_id: UploadId, request: FinishRequest, ctx: Ctx) -> Master:
+    """Compare checksums, then put the file into the inbox and on the shelf."""
+    upload = next((one for one in unfinished(ctx.places) if one.id == upload_id), None)
+    path = ctx.places.uploads / upload_id
+    if upload is None or not path.is_file():
+        raise NotFound("There is no such upload.", "Drop the file again.")
+    if path.stat().st_size != upload.size_bytes:
+        raise BadInput(f"{upload.name} has not arrived whole.", "Let the upload go on.", code="unfinished")
+    with open(path, "rb") as file:
+        arrived = hashlib.file_digest(file, "sha256").hexdigest()
+    if arrived != request.sha256:
+        forget(ctx.places, upload_id)
+        raise BadInput(f"{upload.name} arrived different from what was sent.", "Drop it again; the damaged copy is gone.",
+                       code="checksum_differs")
+    name, inbox = Path(upload.name), ctx.places.inbox
+    try:
+        target = give_free_name(path, lambda: inbox / choose_name(inbox, portable_stem(name.stem), name.suffix.lstrip("."), set()))
+    except OSError as error:
+        raise DiskFull(f"{upload.name} could not be put into the inbox.", "Free some space and try again.") from error
+    forget(ctx.places, upload_id)
+    master_id = masters.add(ctx.database, target, uploaded=True)
+    queue_inspect(ctx.database, master_id, target)
+    return masters.get(ctx.database, master_id)
+
+
+def forget(places: Places, upload_id: str) -> None:
+    """Remove what is left of an upload."""
+    for path in (places.uploads / upload_id, places.uploads / f"{upload_id}.info", places.uploads / ".locks" / f"{upload_id}.lock"):
+        path.unlink(missing_ok=True)
+
+

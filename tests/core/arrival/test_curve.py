@@ -1,0 +1,127 @@
+"""The survival curve from rehearsed points."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hardy_parcel.core.arrival.curve import (
+    BETWEEN_BAND,
+    FIXED_MAP_BAND,
+    REHEARSED_BAND,
+    WHOLE_BAND,
+    achieved_share,
+    band_for,
+    condition_at,
+    monotone_line,
+    rates_to_rehearse,
+    survival_curve,
+)
+from hardy_parcel.core.arrival.screens import Screen, ViewerLine
+
+from ...builders import perfect, rehearsal
+
+GUIDANCE = {"guidance_low_bps": 7_000_000, "guidance_high_bps": 9_100_000}
+SEEN = {"screen": Screen.LAPTOP, "line": ViewerLine.GOOD}
+POINTS = [rehearsal(3, 60, packed=80), rehearsal(6, 74, packed=91), rehearsal(12, 79.5, packed=97), rehearsal(20, 80, packed=99)]
+
+RISING = st.lists(st.tuples(st.floats(0.05, 2), st.floats(0, 20)), min_size=2, max_size=9)
+
+
+@given(RISING)
+def test_the_line_passes_through_its_points_and_never_turns_back(steps) -> None:
+    x = np.cumsum([step for step, _ in steps])
+    y = np.cumsum([rise for _, rise in steps])
+    assert monotone_line(x, y, x) == pytest.approx(y)
+    drawn = monotone_line(x, y, np.linspace(x[0], x[-1], 200))
+    assert (np.diff(drawn) >= -1e-9).all()
+    assert drawn.min() >= y[0] - 1e-9
+    assert drawn.max() <= y[-1] + 1e-9
+
+
+def test_one_point_is_a_level_and_the_ends_are_not_extended() -> None:
+    assert list(monotone_line(np.array([1.0]), np.array([5.0]), np.array([0.0, 9.0]))) == [5.0, 5.0]
+    assert list(monotone_line(np.array([1.0, 2.0]), np.array([5.0, 6.0]), np.array([0.0, 9.0]))) == [5.0, 6.0]
+
+
+def test_the_enough_mark_lies_where_one_point_is_left() -> None:
+    curve = survival_curve(POINTS, perfect(80.2), **SEEN, **GUIDANCE)
+    assert [p.bitrate_bps for p in curve.points] == [3_000_000, 6_000_000, 12_000_000, 20_000_000]
+    assert 10_000_000 < curve.enough_bps < 12_000_000
+    assert curve.enough_low_bps < curve.enough_bps < curve.enough_high_bps
+    assert curve.guidance_side == "left"
+    assert curve.perfect == 80.2
+    assert (curve.line[0][0], curve.line[-1][0]) == pytest.approx((3e6, 20e6))
+
+
+def test_where_more_bits_still_arrive_it_says_beyond() -> None:
+    curve = survival_curve(POINTS, perfect(90), **SEEN, **GUIDANCE)
+    assert (curve.enough_bps, curve.enough_beyond, curve.guidance_side) == (None, True, "left")
+
+
+def test_where_the_lowest_rate_is_enough_guidance_lies_right() -> None:
+    flat = [rehearsal(3, 79.8), rehearsal(12, 80)]
+    curve = survival_curve(flat, perfect(80), **SEEN, **GUIDANCE)
+    assert (curve.enough_bps, curve.guidance_side) == (3_000_000, "right")
+
+
+def test_measuring_noise_does_not_bend_the_line_down() -> None:
+    noisy = [rehearsal(3, 60), rehearsal(6, 74), rehearsal(12, 73.7)]
+    curve = survival_curve(noisy, perfect(76), **SEEN, **GUIDANCE)
+    assert np.diff([value for _, value in curve.line]).min() >= -1e-9
+
+
+def test_without_rehearsals_there_is_no_curve() -> None:
+    curve = survival_curve([], None, **SEEN, **GUIDANCE)
+    assert (curve.points, curve.line, curve.enough_bps, curve.perfect, curve.band) == ((), (), None, None, FIXED_MAP_BAND)
+    assert survival_curve([], perfect(80), **SEEN, **GUIDANCE).perfect == 80
+    single = survival_curve(POINTS[:1], perfect(80), **SEEN, **GUIDANCE)
+    assert (len(single.points), single.line, single.enough_bps) == (1, (), None)
+
+
+def test_condition_is_read_off_with_its_losses_in_order() -> None:
+    at = condition_at(6_000_000, POINTS, **SEEN)
+    assert (at.condition, at.lost_scaling, at.lost_packing, at.lost_platform) == (74, 0, 9, 17)
+    assert at.words == "slightly annoying"
+    assert at.evidence == "rehearsed"
+    assert at.rendition == "1080p h264"
+    assert at.lost_scaling + at.lost_packing + at.lost_platform == pytest.approx(100 - at.condition)
+    between = condition_at(8_000_000, POINTS, **SEEN)
+    assert 74 < between.condition < 79.5
+    assert between.band == at.band + BETWEEN_BAND
+
+
+@pytest.mark.parametrize("mbps", [1, 2.9, 20.5, 60])
+def test_nothing_is_claimed_outside_what_was_rehearsed(mbps: float) -> None:
+    assert condition_at(round(mbps * 1e6), POINTS, **SEEN) is None
+    assert condition_at(3_000_000, [], **SEEN) is None
+
+
+def test_bands_follow_the_evidence() -> None:
+    whole = [rehearsal(3, 60, whole=True)]
+    assert band_for(POINTS, between=False) == REHEARSED_BAND
+    assert band_for(whole, between=False) == WHOLE_BAND
+    assert band_for([*POINTS, *whole], between=True) == REHEARSED_BAND + BETWEEN_BAND
+    assert band_for([], between=False) == FIXED_MAP_BAND
+    rough = rehearsal(3, 60)
+    rough = rough.model_copy(update={"arrivals": tuple(a.model_copy(update={"scale": "fixed map"}) for a in rough.arrivals)})
+    assert band_for([rough], between=False) == FIXED_MAP_BAND
+
+
+def test_achieved_share_is_read_off_the_rehearsals() -> None:
+    shy = [rehearsal(3, 60, achieved=1.0), rehearsal(12, 70, achieved=0.5)]
+    assert achieved_share(3_000_000, shy) == 1.0
+    assert achieved_share(40_000_000, shy) == 0.5
+    assert achieved_share(6_000_000, shy) == pytest.approx(0.75)
+    assert achieved_share(6_000_000, []) == 1.0
+
+
+def test_rates_to_rehearse_span_the_guidance_and_start_in_its_middle() -> None:
+    rates = rates_to_rehearse(7_000_000, 9_100_000)
+    assert rates[0] == pytest.approx((7.0 * 9.1) ** 0.5 * 1e6, abs=5000)
+    assert min(rates) < 0.6 * 7_000_000
+    assert max(rates) > 1.5 * 9_100_000
+    assert len(set(rates)) == 5
+    assert min(rates_to_rehearse(50_000, 60_000)) == 50_000

@@ -1,0 +1,158 @@
+"""Fitting under a cap: the worst case keeps below it, as little as possible is given up, and ruin is said and offered ways out of."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hardy_parcel.core.errors import OverCap
+from hardy_parcel.core.parcel.cap_ways import Alternative, alternatives
+from hardy_parcel.core.plan.caps import LOWEST_BPS, packed_again
+from hardy_parcel.core.plan.carrying import file_size
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.plan import Plan
+from hardy_parcel.core.plan.planning import make_plan, whole_excerpt
+from hardy_parcel.core.trade.rate_control import RateControl
+
+from ...builders import EARSHELF, FERNPOST, HANDOVER, ORRERY, SPRIGG, audio, facts
+
+MEGABYTE = 1_000_000
+
+
+def capped(cap: int, *, place=ORRERY, master=None, **choices) -> Plan:
+    return make_plan(master or facts(seconds=60), place, Choices(max_bytes=cap, **choices))
+
+
+CONTROLS = [
+    ("h264", RateControl.TWO_PASSES), ("h264", RateControl.ONE_PASS), ("h264", RateControl.CONSTANT), ("h264", RateControl.QUALITY),
+    ("hevc", RateControl.TWO_PASSES), ("vp9", RateControl.QUALITY), ("vp9", RateControl.ONE_PASS), ("av1", RateControl.ONE_PASS),
+]
+
+
+@given(st.integers(3 * MEGABYTE, 80 * MEGABYTE), st.sampled_from(CONTROLS), st.integers(2, 600))
+def test_under_any_cap_the_worst_case_fits_and_little_is_left_over(cap: int, codec_and_control, seconds: int) -> None:
+    codec, control = codec_and_control
+    plan = capped(cap, master=facts(seconds=seconds), codec=codec, rate_control=control)
+    free = make_plan(facts(seconds=seconds), ORRERY, Choices(codec=codec, rate_control=control))
+    worst, target = file_size(plan).worst_bytes, plan.picture.target_bps
+    if file_size(free).worst_bytes <= cap:
+        assert target == free.picture.target_bps
+    elif target.value > LOWEST_BPS:
+        assert worst <= cap
+        assert target.because.code == "fits_cap"
+        assert worst > cap * 0.97
+    else:
+        assert [stamp.code for stamp in plan.held] == (["over_cap"] if worst > cap else [])
+
+
+def test_a_generous_cap_changes_nothing_and_is_said() -> None:
+    free, plan = make_plan(facts(), ORRERY), capped(10**9, master=facts())
+    assert plan.picture == free.picture
+    assert (plan.size_cap.value, plan.size_cap.because.code) == (10**9, "creator_cap")
+
+
+def test_the_lowest_of_all_limits_counts() -> None:
+    assert capped(10**12, place=SPRIGG).size_cap.because.code == "sheet_cap"
+    assert make_plan(facts(), SPRIGG).size_cap.value == 380 * MEGABYTE
+    assert make_plan(facts(), FERNPOST).size_cap.value == min(FERNPOST.placement.max_bytes, FERNPOST.placement.quota_bytes)
+
+
+def test_the_sheets_own_limit_lowers_the_plan_and_a_typed_rate_is_held_instead() -> None:
+    """What we chose we lower; what the creator typed is theirs, so it is held and says so."""
+    long = facts(1080, 1920, 30, seconds=145)
+    heavy = SPRIGG.model_copy(update={"placement": SPRIGG.placement.model_copy(update={"max_bytes": 40 * MEGABYTE})})
+    ours = make_plan(long, heavy)
+    assert ours.picture.target_bps.because.code == "fits_cap"
+    assert ours.held == ()
+    assert "the limit of 40.0 MB" in ours.picture.target_bps.because.sentence
+    assert file_size(ours).worst_bytes <= 40 * MEGABYTE
+    typed = make_plan(long, heavy, Choices(video_bitrate_bps=6_000_000))
+    assert [stamp.code for stamp in typed.held] == ["over_cap"]
+
+
+def test_a_cap_of_ones_own_lowers_even_a_typed_rate() -> None:
+    plan = capped(20 * MEGABYTE, video_bitrate_bps=8_000_000)
+    assert plan.picture.target_bps.value < 8_000_000
+    assert "8.0 Mbit/s" in plan.picture.target_bps.because.sentence
+    assert not plan.held
+
+
+def test_a_cap_that_ruins_the_picture_says_so_and_offers_ways_out() -> None:
+    master, place = facts(seconds=120), ORRERY
+    choices = Choices(max_bytes=25 * MEGABYTE)
+    plan = make_plan(master, place, choices)
+    assert [stamp.code for stamp in plan.stamps] == ["cap_ruins"]
+    found = alternatives(master, place, choices, plan, whole_excerpt(master))
+    kinds = [one.kind for one in found]
+    assert {"size", "codec", "excerpt"} <= set(kinds)
+    now = plan.picture.target_bps.value / plan.guidance.low_bps
+    for one in found:
+        assert one.size.worst_bytes <= 25 * MEGABYTE
+        assert one.share > now
+    shorter = found[kinds.index("excerpt")]
+    assert shorter.share == pytest.approx(1.0, abs=0.15)
+    assert 10 < shorter.seconds < 40
+
+
+def test_every_way_out_can_be_planned_as_it_is_told() -> None:
+    master, choices = facts(seconds=120), Choices(max_bytes=25 * MEGABYTE)
+    plan = make_plan(master, ORRERY, choices)
+
+    def again(one: Alternative) -> Plan:
+        return make_plan(master, ORRERY, one.choices or choices, one.excerpt)
+
+    for one in alternatives(master, ORRERY, choices, plan, whole_excerpt(master)):
+        assert again(one).picture.target_bps.value == one.video_bitrate_bps
+        assert file_size(again(one)) == one.size
+
+
+def test_where_the_cap_does_no_harm_nothing_is_offered() -> None:
+    master, choices = facts(seconds=20), Choices(max_bytes=20 * MEGABYTE)
+    plan = make_plan(master, ORRERY, choices)
+    assert alternatives(master, ORRERY, choices, plan, whole_excerpt(master)) == ()
+
+
+@pytest.mark.parametrize("cap", [1_000, 20_000, 300_000])
+def test_an_absurd_cap_is_held_in_words(cap: int) -> None:
+    plan = capped(cap)
+    assert [stamp.code for stamp in plan.held] == ["over_cap"]
+    assert "even at the lowest rate" in plan.held[0].sentence
+    assert "Your limit is" in plan.held[0].sentence
+
+
+def test_a_codec_of_fixed_size_cannot_be_lowered() -> None:
+    assert "over_cap" in [stamp.code for stamp in capped(50 * MEGABYTE, place=HANDOVER, codec="vc3").held]
+
+
+def test_sound_alone_is_lowered_too_and_what_loses_nothing_is_held() -> None:
+    """Three minutes of stereo at 160 kbit/s are 3.6 MB."""
+    master = facts(seconds=180, sound=audio())
+    plan = make_plan(master, EARSHELF, Choices(max_bytes=2 * MEGABYTE))
+    assert plan.audio.bitrate_bps.because.code == "fits_cap"
+    assert 32_000 <= plan.audio.bitrate_bps.value <= 88_000
+    assert file_size(plan).worst_bytes <= 2 * MEGABYTE
+    lossless = make_plan(master, EARSHELF, Choices(max_bytes=2 * MEGABYTE, sound_codec="pcm"))
+    assert [stamp.code for stamp in lossless.held] == ["over_cap"]
+
+
+@given(st.floats(1.001, 3.0))
+def test_another_try_aims_just_below_the_cap_with_what_was_learned(over: float) -> None:
+    plan = make_plan(facts(seconds=60), ORRERY, Choices(max_bytes=60 * MEGABYTE))
+    came_to = round(60 * MEGABYTE * over)
+    sound = 2 * MEGABYTE
+    again = packed_again(plan, size_bytes=came_to, video_bytes=came_to - sound)
+    video, before = again.picture, plan.picture
+    factor = video.target_bps.value / before.target_bps.value
+    assert 0.97 * 60 * MEGABYTE < (came_to - sound) * factor + sound < 60 * MEGABYTE
+    assert video.ceiling_bps.value / before.ceiling_bps.value == pytest.approx(factor, rel=1e-3)
+    assert "packed again" in video.target_bps.because.sentence
+
+
+def test_there_is_no_other_try_where_nothing_can_be_lowered() -> None:
+    plan = capped(50 * MEGABYTE, place=HANDOVER, codec="vc3")
+    with pytest.raises(OverCap, match="over 50.0 MB"):
+        packed_again(plan, size_bytes=60 * MEGABYTE, video_bytes=59 * MEGABYTE)
+    tiny = make_plan(facts(), ORRERY, Choices(max_bytes=MEGABYTE))
+    with pytest.raises(OverCap):
+        packed_again(tiny, size_bytes=2 * MEGABYTE, video_bytes=100_000)

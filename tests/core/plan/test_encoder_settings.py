@@ -1,0 +1,55 @@
+"""What encoders are told."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+
+import pytest
+
+from hardy_parcel.core.errors import EncoderTrouble
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.encoder_settings import packing_settings, rendition_settings, yardstick_settings
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.sheets.ladder import renditions_for
+from hardy_parcel.core.trade.rate_control import Effort, RateControl
+
+from ...builders import ORRERY, facts
+
+
+def test_an_unknown_packed_key_is_refused() -> None:
+    settings = packing_settings(make_plan(facts(), ORRERY), encode_pass=1, stats_path="x")
+    with pytest.raises(EncoderTrouble, match="keyimt"):
+        replace(settings, params={**settings.params, "keyimt": "50"}).all_options()
+
+
+def test_two_passes_need_a_plan_of_two_passes_and_a_place() -> None:
+    one = make_plan(facts(), ORRERY, Choices(rate_control=RateControl.ONE_PASS))
+    with pytest.raises(EncoderTrouble):
+        packing_settings(one, encode_pass=1, stats_path="x")
+    with pytest.raises(EncoderTrouble):
+        packing_settings(make_plan(facts(), ORRERY), encode_pass=2)
+    assert "pass" not in packing_settings(one, encode_pass=0).params
+
+
+def test_efforts_differ() -> None:
+    presets = {
+        packing_settings(make_plan(facts(), ORRERY, Choices(effort=e)), encode_pass=1, stats_path="x").options["preset"]
+        for e in Effort
+    }
+    assert len(presets) == len(Effort)
+
+
+def test_the_ladder_is_a_quality_under_a_ceiling() -> None:
+    low = rendition_settings(renditions_for(ORRERY, width=1920, height=1080, frame_rate=Fraction(25))[0])
+    high = rendition_settings(renditions_for(ORRERY, width=2560, height=1440, frame_rate=Fraction(25))[0])
+    assert (low.library, low.options["crf"], low.options["maxrate"], low.options["bufsize"]) == (
+        "libx264", "25", "3200000", "6400000",
+    )
+    assert (high.library, high.options["crf"], high.options["maxrate"]) == ("libvpx-vp9", "34", "6500000")
+
+
+def test_the_yardstick_is_only_made_where_it_was_fitted() -> None:
+    assert yardstick_settings(width=960, height=540, frame_rate=Fraction(25), quality=27).options["preset"] == "veryfast"
+    with pytest.raises(EncoderTrouble, match="quality 25"):
+        yardstick_settings(width=960, height=540, frame_rate=Fraction(25), quality=25)
