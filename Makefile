@@ -8,7 +8,7 @@ PORT ?= 8640
 DATA ?= parcel-data
 PAGE_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts frontend/package-lock.json
 
-.PHONY: setup demo serve test check types bench constants accuracy detectors hostile locks clean
+.PHONY: setup demo serve test check types bench constants accuracy condition detectors hostile locks clean
 .DEFAULT_GOAL := demo
 
 setup: $(STAMPS)/python $(STAMPS)/page
@@ -57,13 +57,13 @@ $(STAMPS)/chromium: scripts/chromium.sh
 
 test: setup $(STAMPS)/dev $(STAMPS)/chromium
 	@cd frontend && npx vitest run --reporter=dot
-	@$(BIN)/pytest $(ARGS)
+	@$(BIN)/pytest -n 2 --dist loadfile $(ARGS)
 
 check: setup $(STAMPS)/dev
 	$(BIN)/ruff check src tests benchmarks
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-cache
-	cd frontend && npx vue-tsc --noEmit
+	cd frontend && npx vue-tsc --noEmit && npx eslint --max-warnings 0 .
 	sh scripts/types.sh check
 	@if [ -d $(CHECKS) ]; then python3 $(CHECKS)/own_names.py . && python3 $(CHECKS)/tree_report.py .; fi
 
@@ -86,6 +86,10 @@ constants: setup
 # Rehearsals on windows against every frame of the film; rewrites the table in docs/accuracy.md.
 accuracy: setup
 	@$(BIN)/python -m benchmarks.accuracy $(ARGS)
+
+# How well the condition scale meets its study, fitted anew with each clip left out.
+condition: setup
+	@$(BIN)/python -m benchmarks.condition
 
 # Misses and false alarms of every check on made films; rewrites the table in docs/accuracy.md (some ten minutes).
 detectors: setup

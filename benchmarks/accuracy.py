@@ -1,15 +1,12 @@
 """Windows against every frame: does a rehearsal's answer hold for the film?  python -m benchmarks.accuracy [FOLDER]
 
-For each film and destination a curve is rehearsed on windows at the usual rates; then, at one of those rates and at
-two between them, the whole film is packed, handled and measured on every frame. Films are 320×180, so screens are
-taken a sixth as large and reels as short as those of a 1080p film: everything stands to each other as it does there.
-The table in
-docs/accuracy.md is rewritten. FOLDER may hold other films of that size.
+For each film and destination a curve is rehearsed on windows at the usual rates; then, at one of those rates and at two between
+them, the whole film is packed, handled and measured on every frame. Films are 320×180 and stand in for 1080p: screens are taken a
+sixth as large and reels as short as there. The table in docs/accuracy.md is rewritten. FOLDER may hold other films of that size.
 """
 
 from __future__ import annotations
 
-import math
 import statistics
 import sys
 import tempfile
@@ -17,16 +14,16 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from hardy_parcel.core.arrival import screens, windows
 from hardy_parcel.core.arrival.curve import BETWEEN_BAND, REHEARSED_BAND, condition_at, rates_to_rehearse
-from hardy_parcel.core.arrival.rehearsal import Rehearsal, Station, find
+from hardy_parcel.core.arrival.journey import Journey
+from hardy_parcel.core.arrival.rehearsal import Rehearsal, Station, find, rehearsal_of
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.trade.rate_control import Effort
 from hardy_parcel.docks.catalogue import destination, shipped_destinations
 from hardy_parcel.media.inspect import inspect
-from hardy_parcel.work.rehearse import Parcel, perfect_upload, plan_reel, rehearse
+from hardy_parcel.work.rehearse import UPLOAD_NAME, PlannedFilm, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
 
 from .films import make
 
@@ -53,21 +50,25 @@ def quiet(doing: str, share: float) -> None:
     """Nobody watches."""
 
 
-def at_rate(parcel: Parcel, bps: int) -> Parcel:
-    choices = Choices(video_bitrate_bps=bps, effort=Effort.QUICK)
-    return Parcel(
-        master=parcel.master, facts=parcel.facts, destination=parcel.destination,
-        plan=make_plan(parcel.facts, parcel.destination, choices),
-    )
+def at_rate(film: PlannedFilm, bps: int) -> PlannedFilm:
+    place = film.journey.destination
+    plan = make_plan(film.facts, place, Choices(video_bitrate_bps=bps, effort=Effort.QUICK))
+    return PlannedFilm(master=film.master, facts=film.facts, journey=Journey(plan, place, SMALLER))
 
 
-def curve(parcel: Parcel, rates: list[int], *, whole: bool) -> list[Rehearsal]:
-    reel = plan_reel(parcel, whole=whole)
-    perfect = perfect_upload(parcel, reel, quiet)
-    found = []
-    for bps in rates:
-        with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
-            found.append(rehearse(at_rate(parcel, bps), reel, perfect, Path(scratch), quiet))
+def curve(film: PlannedFilm, rates: list[int], *, whole: bool) -> list[Rehearsal]:
+    found, chosen = [], plan_reel(film, whole=whole)
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
+        folder = Path(scratch)
+        reel = treated_reel(film, chosen, folder / "treated", quiet)
+        scaled = scaled_picture(film, reel, quiet)
+        for bps in rates:
+            here = at_rate(film, bps)
+            encode = trial_encode(here, reel, folder / UPLOAD_NAME, quiet)
+            handled = None
+            if here.journey.renditions:
+                handled = handled_upload(here, reel, folder / UPLOAD_NAME, folder, here.journey.handled_key, quiet)
+            found.append(rehearsal_of(here.journey, scaled, encode, handled, target_bps=encode.target_bps, whole=chosen.whole))
     return found
 
 
@@ -75,22 +76,21 @@ def errors(path: Path, destination_id: str) -> list[Error]:
     facts = inspect(path, loudness=False)
     place = destination(destination_id)
     plan = make_plan(facts, place, Choices(effort=Effort.QUICK))
-    parcel = Parcel(master=path, facts=facts, plan=plan, destination=place)
-    low, high = plan.guidance.low_bps, plan.guidance.high_bps
-    reels = curve(parcel, rates_to_rehearse(low, high), whole=False)
-    middle = math.sqrt(low * high)
-    asked = [reels[0].target_bps, *(round(middle * m) for m in WHOLE_AT[1:])]
+    film = PlannedFilm(master=path, facts=facts, journey=Journey(plan, place, SMALLER))
+    top = plan.guidance.high_bps
+    reels = curve(film, rates_to_rehearse(top), whole=False)
+    asked = [reels[0].target_bps, *(round(top * share) for share in WHOLE_AT[1:])]
     found = []
-    for film in curve(parcel, asked, whole=True):
-        same = next((r for r in reels if r.target_bps == film.target_bps), None)
+    for every in curve(film, asked, whole=True):
+        same = next((r for r in reels if r.target_bps == every.target_bps), None)
         for screen in Screen:
-            told = condition_at(film.target_bps, reels, screen=screen, line=ViewerLine.GOOD)
-            true = find(film.arrivals, Station.ARRIVED, screen, ViewerLine.GOOD)
+            told = condition_at(every.target_bps, reels, screen=screen, line=ViewerLine.GOOD)
+            true = find(every.arrivals, Station.ARRIVED, screen, ViewerLine.GOOD)
             seen = find(same.arrivals, Station.ARRIVED, screen, ViewerLine.GOOD) if same else None
             found.append(Error(
                 film=path.stem, destination=destination_id, exact=same is not None,
                 points=told.condition - true.condition, db=seen.xpsnr_db - true.xpsnr_db if seen else None,
-                rate=same.achieved_bps / film.achieved_bps - 1 if same else None,
+                rate=same.achieved_bps / every.achieved_bps - 1 if same else None,
             ))
     return found
 
@@ -111,8 +111,6 @@ def row(name: str, found: list[Error]) -> str:
 
 
 def main() -> None:
-    screens.PIXELS_PER_DEGREE = screens.PIXELS_PER_DEGREE // SMALLER
-    windows.REEL_PIXELS = windows.REEL_PIXELS / SMALLER**2
     began, rows, everything = time.monotonic(), [], []
     guided = [one for one, place in shipped_destinations().items() if place.placement.guidance]
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:

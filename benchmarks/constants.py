@@ -1,6 +1,6 @@
-"""The constants that the core takes as measured, measured again: container overhead, overshoot, first pass, yardstick.
+"""The constants that the core takes as measured, measured again: container overhead, overshoot, first pass.
 
-Prints what `core.carrying` and `core.rehearsal.between` assume beside what is found, on films of the program's own.
+Prints what `core.plan.carrying` assumes beside what is found, on films of the program's own.
 """
 
 from __future__ import annotations
@@ -14,7 +14,6 @@ from pathlib import Path
 import av
 import numpy as np
 
-from hardy_parcel.core.arrival.rehearsal import between
 from hardy_parcel.core.plan.carrying import FIRST_PASS_SHARE, PRIOR_PIXELS_PER_S, worst_case
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.encoder_settings import packing_settings
@@ -22,14 +21,13 @@ from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.trade.codecs import CODECS
 from hardy_parcel.core.trade.containers import WRAPPINGS
 from hardy_parcel.core.trade.rate_control import Effort, RateControl
-from hardy_parcel.demo import gale, lamp, sounds, tide
+from hardy_parcel.demo import gale, sounds, tide
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.encode import encoded, encoder
 from hardy_parcel.media.film import write_film
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.pack import pack
 from hardy_parcel.media.pictures import ticks, treated
-from hardy_parcel.work.rehearse import Parcel, _yardstick, plan_reel
 
 from .films import SIZE, grainy, scene, there_and_back
 
@@ -129,20 +127,6 @@ def main() -> None:
                     pass
                 took.append(time.perf_counter() - began)
             print(f"first pass over second in time, {effort}: {took[0] / took[1]:.2f}; assumed {FIRST_PASS_SHARE[effort]}")
-        worst = 0.0
-        for room in (gale, lamp, tide):
-            path = folder / "room.mp4"
-            write_film(path, width=room.WIDTH, height=room.HEIGHT, frame_rate=room.RATE, sound=None, quality=14,
-                       pictures=itertools.islice(room.pictures(), 20))
-            facts = inspect(path)
-            parcel = Parcel(master=path, facts=facts, plan=make_plan(facts, PLACE), destination=PLACE)
-            wanted = [tick for tick in ticks(parcel.plan, plan_reel(parcel, whole=False)) if tick.measured]
-            sizes = sorted({raster.yardstick_size for raster in parcel.rasters().values()})
-            marks = {size: _yardstick(parcel, wanted, size, lambda share: None) for size in sizes}
-            read = between(marks[sizes[0]], marks[sizes[-1]], sizes[1])
-            off = [abs(a.xpsnr_db - b.xpsnr_db) for a, b in zip(read.marks, marks[sizes[1]].marks, strict=True)]
-            worst = max(worst, *off)
-        print(f"yardstick read between two rasters, against encodes at the raster itself: off by {worst:.2f} dB at most")
 
 
 if __name__ == "__main__":

@@ -7,6 +7,8 @@ from fractions import Fraction
 from hardy_parcel.core.arrival.rehearsal import Arrival, PerfectUpload, Rehearsal, Station
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.master.facts import AudioFacts, ColourTags, MasterFacts, VideoFacts, display_size
+from hardy_parcel.core.parcel.parcel import Parcel
+from hardy_parcel.core.sheets.sheet import Destination
 from hardy_parcel.docks.catalogue import destination
 
 REC_709 = ColourTags(primaries="bt709", transfer="bt709", matrix="bt709", range="tv")
@@ -52,7 +54,7 @@ def arrivals(condition: float, packed: float = 97.0, scaled: float = 100.0) -> t
     """The same condition on every screen and line."""
     found = []
     for screen in Screen:
-        common = {"screen": screen, "raster": (960, 540), "xpsnr_db": 36.0, "ssim": 0.97, "scale": "yardstick"}
+        common = {"screen": screen, "raster": (960, 540), "xpsnr_db": 36.0, "detail": 0.9, "information": 0.8, "movement": 2.0}
         found.append(Arrival(station=Station.SCALED, line=None, rendition=None, condition=scaled, **common))
         found.append(Arrival(station=Station.PACKED, line=None, rendition=None, condition=packed, **common))
         found += [
@@ -65,7 +67,7 @@ def arrivals(condition: float, packed: float = 97.0, scaled: float = 100.0) -> t
 def rehearsal(mbps: float, condition: float, *, packed: float = 97.0, achieved: float = 1.0, **changes) -> Rehearsal:
     bps = round(mbps * 1e6)
     values = {
-        "picture_key": "key", "target_bps": bps, "achieved_bps": round(bps * achieved), "whole": False,
+        "encode_key": "key", "target_bps": bps, "achieved_bps": round(bps * achieved), "whole": False,
         "pictures_packed": 300, "pictures_measured": 80, "pack_pictures_per_s": 12.0,
         "arrivals": arrivals(condition, packed), "renditions": (), "moments": (),
     }
@@ -73,4 +75,8 @@ def rehearsal(mbps: float, condition: float, *, packed: float = 97.0, achieved: 
 
 
 def perfect(condition: float) -> PerfectUpload:
-    return PerfectUpload(picture_key="key", whole=False, arrivals=arrivals(condition), yardsticks=())
+    return PerfectUpload(whole=False, arrivals=arrivals(condition))
+
+
+def parcel(destination: Destination = ORRERY, **changes) -> Parcel:
+    return Parcel(**({"id": "one", "master_id": "gale", "destination_id": destination.id} | changes))

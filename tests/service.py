@@ -50,6 +50,25 @@ class Served:
 
         return self.until("/masters", fits, f"{name} to be {state}")
 
+    def lanes(self, master: dict | str) -> list[dict]:
+        """The lanes of a master, without those beside others."""
+        found = self.http.get(f"/masters/{master if isinstance(master, str) else master['id']}/parcels")
+        found.raise_for_status()
+        return [view for view in found.json()["lanes"] if not view["beside"]]
+
+    def parcel_path(self, master: dict | str, destination: str = "orrery-wide") -> str:
+        """The address of the first parcel for a destination."""
+        lane = next(one for one in self.lanes(master) if one["summary"]["destination"]["id"] == destination)
+        return f"/parcels/{lane['summary']['parcel']['id']}"
+
+    def show_only(self, master: dict | str, destinations: list[str], choices: dict[str, dict] | None = None) -> None:
+        """These lanes and no others, each as we would plan it but for `choices` by destination."""
+        path = f"/masters/{master if isinstance(master, str) else master['id']}"
+        self.http.put(f"{path}/parcels-state", json={"parcels": []}).raise_for_status()
+        self.http.put(f"{path}/destinations", json={"destinations": destinations}).raise_for_status()
+        for destination, wanted in (choices or {}).items():
+            self.http.put(f"{self.parcel_path(master, destination)}/choices", json=wanted).raise_for_status()
+
     def ended(self, job: dict) -> dict:
         def fits(jobs) -> dict | None:
             found = next(j for j in jobs if j["id"] == job["id"])

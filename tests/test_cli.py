@@ -16,6 +16,7 @@ from click.testing import CliRunner, Result
 
 from hardy_parcel import serve
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
+from hardy_parcel.processes.messages import ProgressMade
 from hardy_parcel.work.tasks import TASKS
 
 from . import films
@@ -32,13 +33,13 @@ class Here:
         self.say = hear
 
     def progress(self, progress) -> None:
-        self.say("progress", progress.model_dump(mode="json"))
+        self.say(ProgressMade(progress=progress))
 
 
 @pytest.fixture
 def small_screens(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("hardy_parcel.core.arrival.screens.PIXELS_PER_DEGREE", 12)
-    monkeypatch.setattr("hardy_parcel.cli.film_commands.in_child", lambda task, *, hear: TASKS[task["kind"]](task, Here(hear)))
+    monkeypatch.setattr("hardy_parcel.cli.film_commands.in_child", lambda task, *, hear: TASKS[task.kind](task, Here(hear)))
 
 
 @pytest.fixture(scope="module")
@@ -93,7 +94,7 @@ def test_rehearse_tells_every_arrival(short: Path, whole: bool) -> None:
     pairs = {(a["screen"], a["line"]) for a in found["arrivals"] if a["line"]}
     assert pairs == {(s.value, v.value) for s in Screen for v in ViewerLine}
     for arrival in found["arrivals"]:
-        assert {"screen", "rendition", "xpsnr_db", "condition", "evidence"} <= set(arrival)
+        assert {"screen", "rendition", "xpsnr_db", "condition", "detail", "information", "movement", "evidence"} <= set(arrival)
         assert arrival["evidence"] == "rehearsed"
     assert found["pictures_measured"] == 25
     assert found["achieved_kbps"] > 0
@@ -240,7 +241,7 @@ BAD = [
     (["pack", "{gale}", "--to", "orrery-wide", "--out", "{tmp}", "--in", "5"], "excerpt must lie within"),
     (["rehearse", "{gale}", "--to", "orrery-wide"], "--video-kbps"),
     (["rehearse", "{gale}", "--to", "earshelf-audio", "--video-kbps", "900"], "Nothing is encoded here"),
-    (["plan", "{gale}", "--to", "orrery-wide", "--set", "colour=blue"], "Keys are: method, container"),
+    (["plan", "{gale}", "--to", "orrery-wide", "--set", "colour=blue"], "Keys are: picture, sound, framing"),
     (["plan", "{gale}", "--to", "orrery-wide", "--set", "quality=lots"], "quality"),
     (["plan", "{gale}", "--to", "sprigg-upright", "--set", "codec=vp9"], "does not take VP9"),
     (["sheets", "show", "moon"], "no rule sheet 'moon'"),
@@ -343,7 +344,7 @@ def test_leaving_the_picture_or_the_sound_out(gale: Path) -> None:
 def weekly(tmp_path: Path) -> Path:
     """A data folder with a recipe, brought in from a file."""
     intent = {"framing": "fill", "effort": "quick", "times_guidance": 0.5, "codec": "av1"}
-    document = {"id": "x", "name": "Weekly", "parts": [{"destination_id": "sprigg-upright", "intent": intent}]}
+    document = {"schema_version": 2, "id": "x", "name": "Weekly", "parts": [{"destination_id": "sprigg-upright", "intent": intent}]}
     (tmp_path / "weekly.json").write_text(json.dumps(document))
     result = call("recipes", "import", tmp_path / "weekly.json", "--data", tmp_path / "data")
     assert result.exit_code == 0, result.stderr
@@ -394,3 +395,33 @@ def test_a_cap_that_ruins_the_picture_offers_other_ways(tmp_path: Path) -> None:
     text = call(*words).stdout
     assert "instead: the first" in text
     assert "instead: AV1" in text
+
+
+@pytest.mark.usefixtures("small_screens")
+def test_one_file_is_judged_beside_another(tmp_path: Path, short: Path) -> None:
+    words = ("pack", short, "--to", "orrery-wide", "--video-kbps", "60", "--no-sound", "--out", tmp_path, "--name", "packed", "--json")
+    assert told(call(*words))["receipt"]["pictures"] == 50
+    found = told(call("compare", short, tmp_path / "packed.mp4", "--json"))
+    assert [arrival["screen"] for arrival in found["arrivals"]] == ["phone", "laptop", "tv"]
+    for arrival in found["arrivals"]:
+        assert {"raster", "condition", "detail", "information", "movement", "xpsnr_db"} <= set(arrival)
+        assert arrival["condition"] < 97
+    same = told(call("compare", short, short, "--json"))
+    assert [arrival["condition"] for arrival in same["arrivals"]] == [100.0] * 3
+    assert same["pictures_measured"] == 50
+    assert "imperceptible, 70.00 dB" in call("compare", short, short).stdout
+
+
+@pytest.mark.usefixtures("small_screens")
+def test_files_that_do_not_belong_together_get_a_sentence(tmp_path: Path, short: Path) -> None:
+    others = {
+        "is 16:9 and": films.film(tmp_path / "upright.mp4", width=108, height=192, rate=50, seconds=1, sound=None),
+        "has 50 frames/s and": films.film(tmp_path / "slow.mp4", width=192, height=108, rate=25, seconds=1, sound=None),
+        "is 0:01.00 long and": films.film(tmp_path / "long.mp4", width=192, height=108, rate=50, seconds=3, sound=None),
+    }
+    for says, other in others.items():
+        result = call("compare", short, other, "--json")
+        assert result.exit_code == 2
+        assert "do not belong together" in result.stderr
+        assert says in result.stderr
+    assert "no file" in call("compare", short, tmp_path / "lost.mp4").stderr

@@ -18,13 +18,13 @@ export const router = createRouter({
       props: true,
     },
     {
-      path: '/masters/:masterId/:destinationId',
+      path: '/parcels/:parcelId',
       name: 'bench',
       component: () => import('./screens/bench/BenchScreen.vue'),
       props: true,
     },
     {
-      path: '/masters/:masterId/:destinationId/look',
+      path: '/parcels/:parcelId/look',
       name: 'look',
       component: () => import('./screens/look/LookScreen.vue'),
       props: true,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 
-import type { Parcel, Seen } from '../src/data/api'
+import type { ParcelSummary, Seen } from '../src/data/api'
 import { curveOption, floorOf, type CurveColours } from '../src/screens/bench/curveOption'
 
 const colours = new Proxy({}, { get: (_, name) => `colour of ${String(name)}` }) as CurveColours
@@ -20,7 +20,7 @@ function seen(conditions: number[], enough: number | null = 6e6): Seen {
 
 const parcel = {
   lowest_bps: 1e6, highest_bps: 20e6, plan: { guidance: { low_bps: 7e6, high_bps: 9.1e6 } },
-} as unknown as Parcel
+} as unknown as ParcelSummary
 
 type Series = { name: string; data: [number, number][]; markLine?: { data: { xAxis?: number; yAxis?: number }[] } }
 const series = (view: Seen) => curveOption(parcel, view, colours).series as Series[]

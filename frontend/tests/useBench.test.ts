@@ -2,13 +2,13 @@ import { createPinia, setActivePinia } from 'pinia'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { effectScope, nextTick } from 'vue'
 
-import { api, Trouble, type ParcelView } from '../src/data/api'
+import { api, Trouble, type AtRate, type ParcelView } from '../src/data/api'
 import { SETTLE_MS, useBench } from '../src/screens/bench/useBench'
 
-vi.mock('../src/data/events', () => ({ useEvents: () => ({ changes: 0 }) }))
+vi.mock('../src/data/events', () => ({ useEvents: () => ({ news: () => () => 0 }) }))
 
 const view = (bps: number | null) =>
-  ({ parcel: { choices: { video_bitrate_bps: bps }, plan_key: `plan at ${bps}`, plan: { video: { target_bps: { value: bps ?? 9e6 } } } } }) as unknown as ParcelView
+  ({ summary: { parcel: { master_id: 'gale' }, choices: { video_bitrate_bps: bps }, plan_key: `plan at ${bps}`, plan: { video: { target_bps: { value: bps ?? 9e6 } } } } }) as unknown as ParcelView
 
 /** A service that keeps choices and answers when it is told to. */
 function service() {
@@ -25,14 +25,14 @@ function service() {
       else resolve(found)
     })
   vi.spyOn(api, 'parcel').mockImplementation(async () => view(choices))
-  vi.spyOn(api, 'change').mockImplementation((_, __, part) => answer(part.video_bitrate_bps ?? null))
-  vi.spyOn(api, 'choose').mockImplementation((_, __, whole) => answer(whole.video_bitrate_bps ?? null))
+  vi.spyOn(api, 'change').mockImplementation((_, part) => answer(part.video_bitrate_bps ?? null))
+  vi.spyOn(api, 'choose').mockImplementation((_, whole) => answer(whole.video_bitrate_bps ?? null))
   return { asked, holdBack: () => (hold = true), letGo: () => { hold = false; held.splice(0).forEach((go) => go()) } }
 }
 
 async function bench() {
   const scope = effectScope()
-  const made = scope.run(() => useBench(() => 'gale', () => 'orrery-wide', () => null))!
+  const made = scope.run(() => useBench(() => 'one'))!
   await vi.waitFor(() => expect(made.view.value).toBeDefined())
   return { ...made, leave: () => scope.stop() }
 }
@@ -56,7 +56,7 @@ describe('the bench', () => {
     vi.advanceTimersByTime(SETTLE_MS)
     await vi.waitFor(() => expect(unkept.value).toBe(false))
     expect(asked).toEqual([20e6])
-    expect(shown.value!.parcel.plan_key).toBe('plan at 20000000')
+    expect(shown.value!.summary.plan_key).toBe('plan at 20000000')
     expect(past.value).toHaveLength(1)
     await undo()
     expect(bitrate.value).toBe(9e6)
@@ -92,5 +92,23 @@ describe('the bench', () => {
     leave()
     await nextTick()
     expect(asked).toEqual([5e6])
+  })
+
+  it('asks for a small answer while the handle moves, one at a time and at last for the latest, and keeps nothing', async () => {
+    const { asked } = service()
+    const { tryRate, tried, bitrate, unkept, change } = await bench()
+    const answers: (() => void)[] = []
+    const at = vi.spyOn(api, 'at').mockImplementation(
+      (_, bps) => new Promise((resolve) => answers.push(() => resolve({ bitrate_bps: bps } as AtRate))),
+    )
+    for (const bps of [1e6, 2e6, 3e6]) void tryRate(bps)
+    expect([at.mock.calls.length, bitrate.value, unkept.value]).toEqual([1, 3e6, true])
+    answers[0]()
+    await vi.waitFor(() => expect(at).toHaveBeenCalledTimes(2))
+    answers[1]()
+    await vi.waitFor(() => expect(tried.value?.bitrate_bps).toBe(3e6))
+    expect(asked).toEqual([])
+    await change({ video_bitrate_bps: 3e6 })
+    expect([tried.value, unkept.value, asked]).toEqual([undefined, false, [3e6]])
   })
 })

@@ -5,12 +5,12 @@ import type { FramingView, FramingWish } from '../src/data/api'
 
 const told = vi.hoisted(() => ({ framing: vi.fn(), tryFraming: vi.fn(), keepFraming: vi.fn() }))
 vi.mock('../src/data/api', async (original) => ({ ...(await original<typeof import('../src/data/api')>()), api: told }))
-vi.mock('../src/data/events', () => ({ useEvents: () => ({ changes: 0 }) }))
+vi.mock('../src/data/events', () => ({ useEvents: () => ({ news: () => () => 0 }) }))
 const { centreOf, inverse, joined, useFraming, wishOf } = await import('../src/screens/framing/useFraming')
 
 const shape = (id: string, x: number) =>
   ({
-    destination_id: id, mode: 'fill', wished_shape: null, own_focus: null, zoom: 1,
+    parcel_id: id, mode: 'fill', wished_shape: null, own_focus: null, zoom: 1,
     framing: { crop: { x, y: 0, width: 100, height: 200 } },
   }) as unknown as FramingView['shapes'][number]
 const view = (focus: { x: number; y: number } | null = null) =>

@@ -14,13 +14,14 @@ import uvicorn
 
 from .cli import main
 from .core.errors import BadInput
+from .store.logs import log_to_file
 from .store.places import Places
 from .web.app import make_app
 
 HOST = "127.0.0.1"
 
 
-def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = ()) -> None:
+def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = (), verbose: bool = False) -> None:
     """Serve until interrupted. Raises BadInput when the port is taken."""
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -29,7 +30,8 @@ def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = ()) ->
         except OSError as error:
             raise BadInput(f"Port {port} is in use.", "Stop the other program or give another --port.") from error
     places = Places.of(data, also=folders)
-    app = make_app(places)
+    log_to_file(places.data, "service", verbose=verbose)
+    app = make_app(places, verbose=verbose)
     click.echo(f"Hardy Parcel is at http://{HOST}:{port}")
     click.echo(f"Masters are taken from {places.inbox}")
     maker = None
@@ -56,9 +58,10 @@ def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = ()) ->
     help="A folder besides your home that masters may be opened from and parcels written to; may be repeated.",
 )
 @click.option("--demo", is_flag=True, help="Make the Skerry Point masters while serving.")
-def serve(data: Path, port: int, folders: tuple[Path, ...], demo: bool) -> None:
+@click.option("--verbose", is_flag=True, help="Tell on the terminal what goes on; trouble is always in the data folder's logs.")
+def serve(data: Path, port: int, folders: tuple[Path, ...], demo: bool, verbose: bool) -> None:
     """Serve the screens on this machine only."""
-    run(data=data, port=port, demo=demo, folders=folders)
+    run(data=data, port=port, demo=demo, folders=folders, verbose=verbose)
 
 
 if __name__ == "__main__":

@@ -14,10 +14,10 @@ from ..service import Served
 
 def test_what_is_packed_is_what_was_chosen_however_quickly(page: Page, served: Served, gale_master: dict) -> None:
     """Twenty quick presses, then Pack: the packed rate is the one on screen, and one undo takes all of it back."""
-    path = f"/masters/{gale_master['id']}/parcels/fernpost-reel"
+    path = served.parcel_path(gale_master, "fernpost-reel")
     served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": {"in_s": "0", "out_s": "1/5"}})
     served.http.put(f"{path}/choices", json={})
-    page.goto(f"/masters/{gale_master['id']}/fernpost-reel")
+    page.goto(served.parcel_path(gale_master, "fernpost-reel"))
     handle = page.get_by_role("slider", name="Upload bit rate")
     before = handle.get_attribute("aria-valuenow")
     handle.focus()
@@ -29,16 +29,16 @@ def test_what_is_packed_is_what_was_chosen_however_quickly(page: Page, served: S
     page.get_by_role("button", name="Pack this parcel").click()
     dialog = page.get_by_role("dialog", name="Pack this parcel")
     dialog.get_by_role("button", name=re.compile("Pack (it|with care)")).click()
-    expect(page.get_by_role("heading", name="Dispatch")).to_be_visible()
+    expect(page.get_by_role("heading", name="Dispatch", exact=True)).to_be_visible()
     job = next(job for job in served.http.get("/jobs").json() if job["kind"] == "pack")
     served.ended(job)
-    kept = served.http.get(path).json()["parcel"]
+    kept = served.http.get(path).json()["summary"]
     assert kept["plan"]["video"]["target_bps"]["value"] == shown
     receipt = next(one for one in served.http.get("/receipts").json() if one["job_id"] == job["id"])
     planned = next(row["planned"] for row in receipt["receipt"]["rows"] if row["code"] == "bitrate")
     assert planned == next(row["value"] for row in kept["slip"] if row["setting"] == "Bit rate")
 
-    page.goto(f"/masters/{gale_master['id']}/fernpost-reel")
+    page.goto(served.parcel_path(gale_master, "fernpost-reel"))
     handle.focus()
     for _ in range(5):
         page.keyboard.press("ArrowLeft")
@@ -52,7 +52,8 @@ def test_what_is_packed_is_what_was_chosen_however_quickly(page: Page, served: S
 
 MIDDLE = """async (element) => {
   const canvas = document.createElement('canvas')
-  const [width, height] = element.tagName === 'VIDEO' ? [element.videoWidth, element.videoHeight] : [element.naturalWidth, element.naturalHeight]
+  const film = element.tagName === 'VIDEO'
+  const [width, height] = film ? [element.videoWidth, element.videoHeight] : [element.naturalWidth, element.naturalHeight]
   canvas.width = width; canvas.height = height
   const paint = canvas.getContext('2d')
   paint.drawImage(element, 0, 0)
@@ -81,7 +82,7 @@ def test_a_film_has_one_colour_on_every_picture_of_it(page: Page, served: Served
           await picture.decode()
           return await ({MIDDLE})(picture)
         }}""",
-        f"/api/masters/{master['id']}/parcels/orrery-wide/framed.jpg?number=3",
+        f"/api{served.parcel_path(master)}/framed.jpg?number=3",
     )
     stage.get_by_role("button", name="play").click()
     film = stage.locator("video")
@@ -103,9 +104,9 @@ PAINTED = """(token) => {
 }"""
 
 
-def test_the_chart_follows_the_look(page: Page, gale_master: dict) -> None:
+def test_the_chart_follows_the_look(page: Page, served: Served, gale_master: dict) -> None:
     """Its axis is drawn in the second ink of the look that is worn, at once when that changes."""
-    page.goto(f"/masters/{gale_master['id']}/orrery-wide")
+    page.goto(served.parcel_path(gale_master, "orrery-wide"))
     page.wait_for_function(PAINTED, arg="--second-ink")
     page.get_by_role("button", name=re.compile("^night")).click()
     page.wait_for_function(PAINTED, arg="--second-ink")

@@ -57,7 +57,7 @@ def test_from_opening_a_master_to_its_receipt(page: Page, served: Served, gale_m
     dialog = page.get_by_role("dialog", name="Pack this parcel")
     dialog.get_by_label("File name").fill("Gale for the harbour board")
     dialog.get_by_role("button", name=re.compile("Pack (it|with care)")).click()
-    expect(page.get_by_role("heading", name="Dispatch")).to_be_visible()
+    expect(page.get_by_role("heading", name="Dispatch", exact=True)).to_be_visible()
     page.get_by_role("link", name="Receipt", exact=True).first.click()
     receipt = page.get_by_role("region", name="Gale for the harbour board.mp4")
     expect(receipt.get_by_text("Measured on the file")).to_be_visible()
@@ -68,11 +68,11 @@ def test_from_opening_a_master_to_its_receipt(page: Page, served: Served, gale_m
 
 def test_the_pictures_are_compared_on_the_same_raster(page: Page, served: Served, gale_master: dict) -> None:
     served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": {"in_s": "0", "out_s": "1/5"}})
-    path = f"/masters/{gale_master['id']}/parcels/orrery-wide"
+    path = served.parcel_path(gale_master, "orrery-wide")
     served.http.put(f"{path}/choices", json={})
-    job = served.http.post(f"{path}/curve", json={"rates": [300_000]}).json()
+    job = served.http.post(f"{path}/rehearse", json={"rates": [300_000]}).json()
     served.ended(job)
-    page.goto(f"/masters/{gale_master['id']}/orrery-wide/look")
+    page.goto(served.parcel_path(gale_master, "orrery-wide") + "/look")
     left, right = page.get_by_alt_text("the picture as master"), page.get_by_alt_text("the picture as arrived")
     for picture in (left, right):
         expect(picture).to_have_js_property("complete", True)
@@ -89,8 +89,8 @@ def test_the_pictures_are_compared_on_the_same_raster(page: Page, served: Served
     served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": None})
 
 
-def test_fit_and_fill(page: Page, gale_master: dict) -> None:
-    page.goto(f"/masters/{gale_master['id']}/sprigg-upright")
+def test_fit_and_fill(page: Page, served: Served, gale_master: dict) -> None:
+    page.goto(served.parcel_path(gale_master, "sprigg-upright"))
     fill, fit = page.get_by_role("radio", name=re.compile("Fill")), page.get_by_role("radio", name=re.compile("Fit"))
     fill.click()
     expect(fill).to_have_attribute("aria-checked", "true")
@@ -114,7 +114,7 @@ def test_line_and_machine_change_every_figure(page: Page, served: Served, gale_m
     page.get_by_label("Uplink").fill("1")
     page.get_by_role("button", name="Keep").click()
     expect(page.get_by_text("Every figure follows")).to_be_visible()
-    slow = served.http.get(f"/masters/{gale_master['id']}/parcels").json()[0]["parcel"]["figures"]
+    slow = served.lanes(gale_master)[0]["summary"]["figures"]
     page.get_by_label("Uplink").fill("9.6")
     page.get_by_label("Parcels go to").fill("/etc")
     page.get_by_role("button", name="Keep").click()
@@ -122,7 +122,7 @@ def test_line_and_machine_change_every_figure(page: Page, served: Served, gale_m
     page.get_by_label("Parcels go to").fill(str(served.places.outbox))
     page.get_by_role("button", name="Keep").click()
     expect(page.get_by_text("Every figure follows")).to_be_visible()
-    quick = served.http.get(f"/masters/{gale_master['id']}/parcels").json()[0]["parcel"]["figures"]
+    quick = served.lanes(gale_master)[0]["summary"]["figures"]
     assert slow["carriage"]["upload_s"] > 9 * quick["carriage"]["upload_s"]
 
 
@@ -137,9 +137,9 @@ def test_trouble_is_said_with_a_way_on(page: Page) -> None:
     expect(page.get_by_role("link", name="Shelf").first).to_be_visible()
 
 
-def test_no_serious_fault_on_any_screen(page: Page, gale_master: dict) -> None:
+def test_no_serious_fault_on_any_screen(page: Page, served: Served, gale_master: dict) -> None:
     master = gale_master["id"]
-    for path in ("/", f"/masters/{master}", f"/masters/{master}/orrery-wide", f"/masters/{master}/sprigg-upright",
+    for path in ("/", f"/masters/{master}", *(served.parcel_path(master, one) for one in ("orrery-wide", "sprigg-upright")),
                  "/sheets", "/dispatch", "/receipts", "/machine", "/nowhere"):
         page.goto(path)
         page.wait_for_load_state("networkidle") if path == "/nowhere" else page.get_by_role("main").locator("h1, h2").first.wait_for()

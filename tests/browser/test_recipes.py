@@ -27,8 +27,8 @@ def pair(served: Served) -> tuple[dict, dict]:
 @pytest.fixture
 def paths(served: Served, pair) -> Iterator[list[str]]:
     found = [f"/masters/{one['id']}" for one in pair]
-    for path in found:
-        served.http.put(f"{path}/parcels-state", json={"lanes": LANES, "choices": {}}).raise_for_status()
+    for one in pair:
+        served.show_only(one, LANES)
     yield found
     for view in served.http.get("/recipes").json()["recipes"]:
         served.http.delete(f"/recipes/{view['recipe']['id']}").raise_for_status()
@@ -99,8 +99,8 @@ def test_recipes_are_kept_in_order_on_their_own_screen(page: Page, served: Serve
 
 def test_a_cap_lowers_the_plan_says_so_and_offers_ways_out(page: Page, served: Served) -> None:
     films.film(served.places.inbox / "Long pier.mp4", width=640, height=400, rate=15, seconds=8)
-    path = f"/masters/{served.master('Long pier.mp4')['id']}"
-    page.goto(f"{path}/orrery-wide")
+    pier = served.parcel_path(served.master("Long pier.mp4"))
+    page.goto(pier)
     page.get_by_text("every other value").click()
     limit = page.get_by_label("Size limit, MB")
     limit.fill("0.42")
@@ -117,18 +117,18 @@ def test_a_cap_lowers_the_plan_says_so_and_offers_ways_out(page: Page, served: S
     expect(slip.get_by_text(re.compile("^H.264 High"))).to_be_visible()
     ways.get_by_role("row", name=re.compile("a shorter excerpt")).get_by_role("button", name="Take it").click()
     expect(ways).to_be_hidden()
-    served.http.put(f"{path}/excerpt", json={"excerpt": None}).raise_for_status()
+    page.get_by_role("region", name="Choices").get_by_label("Excerpt").select_option("the whole master")
     limit.fill("0.001")
     limit.press("Enter")
     expect(page.get_by_text("held: over the size cap")).to_be_visible()
     expect(page.get_by_role("button", name="Pack this parcel")).to_be_disabled()
-    served.http.put(f"{path}/parcels/orrery-wide/choices", json={}).raise_for_status()
+    served.http.put(f"{pier}/choices", json={}).raise_for_status()
 
 
 def test_sharpening_is_shown_before_it_is_chosen(page: Page, served: Served, gale_master: dict) -> None:
-    path = f"/masters/{gale_master['id']}"
-    served.http.put(f"{path}/parcels/fernpost-reel/choices", json={"short_side_px": 90}).raise_for_status()
-    page.goto(f"{path}/fernpost-reel")
+    path = served.parcel_path(gale_master, "fernpost-reel")
+    served.http.put(f"{path}/choices", json={"short_side_px": 90}).raise_for_status()
+    page.goto(path)
     page.get_by_text("every other value").click()
     page.get_by_role("button", name="see what it does").click()
     dialog = page.get_by_role("dialog", name="Light sharpening")
@@ -137,13 +137,14 @@ def test_sharpening_is_shown_before_it_is_chosen(page: Page, served: Served, gal
     expect(dialog.get_by_text(re.compile("Picture \\d+, "))).to_be_visible()
     dialog.get_by_role("button", name="Sharpen lightly").click()
     expect(page.get_by_role("region", name="Packing slip").get_by_text("light, 0.35")).to_be_visible()
-    served.http.put(f"{path}/parcels/fernpost-reel/choices", json={}).raise_for_status()
+    served.http.put(f"{path}/choices", json={}).raise_for_status()
 
 
-def test_the_receipt_shows_the_sound_before_and_after(page: Page, served: Served, paths: list[str]) -> None:
-    served.http.put(f"{paths[0]}/parcels/earshelf-audio/choices", json={}).raise_for_status()
-    key = served.http.get(f"{paths[0]}/parcels/earshelf-audio").json()["parcel"]["plan_key"]
-    job = served.ended(served.http.post(f"{paths[0]}/parcels/earshelf-audio/pack", json={"plan_key": key}).json())
+def test_the_receipt_shows_the_sound_before_and_after(page: Page, served: Served, pair) -> None:
+    served.show_only(pair[0], ["earshelf-audio"])
+    path = served.parcel_path(pair[0], "earshelf-audio")
+    key = served.http.get(path).json()["summary"]["plan_key"]
+    job = served.ended(served.http.post(f"{path}/pack", json={"plan_key": key}).json())
     assert job["state"] == "done", job["problem"]
     page.goto(f"/receipts#{job['id']}")
     panel = page.locator(f"#{job['id']}") if job["id"][0].isalpha() else page.locator(f"[id='{job['id']}']")

@@ -24,7 +24,7 @@ def buoy(served: Served) -> dict:
 def path(served: Served, buoy: dict) -> str:
     found = f"/masters/{buoy['id']}"
     choices = {"sprigg-upright": {"framing": "fill"}, "kitewall-square": {"framing": "fill"}}
-    served.http.put(f"{found}/parcels-state", json={"lanes": LANES, "choices": choices}).raise_for_status()
+    served.show_only(buoy, LANES, choices)
     served.http.put(f"{found}/framing", json={"focus": None}).raise_for_status()
     return found
 
@@ -164,7 +164,7 @@ def test_no_serious_fault_when_framing(page: Page, path: str, look: str) -> None
 
 
 def test_without_a_picture_to_frame_the_way_on_is_said(page: Page, served: Served, path: str) -> None:
-    served.http.put(f"{path}/lanes", json={"destinations": ["earshelf-audio"]}).raise_for_status()
+    served.http.put(f"{path}/destinations", json={"destinations": ["earshelf-audio"]}).raise_for_status()
     page.goto(f"{path}/framing")
     expect(page.get_by_role("heading", name="Nothing to frame")).to_be_visible()
     page.get_by_role("link", name="Choose a destination").click()

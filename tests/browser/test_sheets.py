@@ -61,11 +61,12 @@ def test_a_sheet_is_made_pasted_into_kept_and_planned_with(page: Page, served: S
 
 def test_a_newer_sheet_says_what_it_would_change(page: Page, served: Served, gale_master: dict) -> None:
     made = served.http.post("/sheets", json={"id": "buoy", "name": "Buoy"}).json()["sheet"]
-    path = f"/masters/{gale_master['id']}/parcels/buoy-main"
+    served.show_only(gale_master, ["orrery-wide", "fernpost-reel", "buoy-main"])
+    path = served.parcel_path(gale_master, "buoy-main")
     served.http.put(f"{path}/choices", json={"effort": "quick"})
     made["placements"][0]["keyframe_interval_s"] = 1
     served.http.put("/sheets/buoy", json={"document": made, "based_on": 1})
-    page.goto(f"/masters/{gale_master['id']}/buoy-main")
+    page.goto(served.parcel_path(gale_master, "buoy-main"))
     expect(page.get_by_text("Keyframes every 100 frames → every 50 frames")).to_be_visible()
     page.get_by_role("button", name="Plan with version 2").click()
     expect(page.get_by_text("every 50 frames")).to_be_visible()
@@ -73,10 +74,10 @@ def test_a_newer_sheet_says_what_it_would_change(page: Page, served: Served, gal
 
 
 def test_codec_and_size_are_picked_with_their_reasons_and_taken_back(page: Page, served: Served, gale_master: dict) -> None:
-    served.http.put(f"/masters/{gale_master['id']}/parcels/fernpost-reel/choices", json={})
-    page.goto(f"/masters/{gale_master['id']}/fernpost-reel")
+    served.http.put(served.parcel_path(gale_master, "fernpost-reel") + "/choices", json={})
+    page.goto(served.parcel_path(gale_master, "fernpost-reel"))
     choices, slip = page.get_by_role("region", name="Choices"), page.get_by_role("region", name="Packing slip")
-    choices.get_by_label("Codec").select_option("av1")
+    choices.get_by_label("Codec", exact=True).select_option("av1")
     expect(slip.get_by_text(re.compile("^AV1 Main, level"))).to_be_visible()
     expect(slip.get_by_text(re.compile("we would have taken H.264 High"))).to_be_visible()
     choices.get_by_label("Effort").select_option("quick")
@@ -100,12 +101,12 @@ def test_codec_and_size_are_picked_with_their_reasons_and_taken_back(page: Page,
     page.get_by_label("Channels").press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("channels")
     page.get_by_role("button", name="Back to our plan").click()
-    expect(choices.get_by_label("Codec")).to_have_value("h264")
+    expect(choices.get_by_label("Codec", exact=True)).to_have_value("h264")
 
 
 def test_as_it_is_is_a_lane_that_can_be_taken(page: Page, served: Served, gale_master: dict) -> None:
     master = gale_master["id"]
-    served.http.put(f"/masters/{master}/lanes", json={"destinations": ["orrery-wide", "earshelf-audio"]})
+    served.http.put(f"/masters/{master}/destinations", json={"destinations": ["orrery-wide", "earshelf-audio"]})
     page.goto(f"/masters/{master}")
     lanes = page.get_by_role("table", name="Lanes")
     lane = lanes.get_by_role("row").filter(has_text="as it is")
@@ -117,17 +118,17 @@ def test_as_it_is_is_a_lane_that_can_be_taken(page: Page, served: Served, gale_m
     expect(page.get_by_text("no generation is lost on our side").first).to_be_visible()
     page.get_by_role("region", name="Choices").get_by_label("Sent").select_option("")
     expect(page.get_by_role("slider", name="Upload bit rate")).to_be_visible()
-    page.goto(f"/masters/{master}/earshelf-audio")
+    page.goto(served.parcel_path(master, "earshelf-audio"))
     expect(page.get_by_text("Earshelf takes sound only")).to_be_visible()
     expect(page.get_by_text(re.compile("^Sound alone, AAC at 160 kbit/s"))).to_be_visible()
     assert serious_faults(page) == []
     usual = ["orrery-wide", "sprigg-upright", "kitewall-square", "fernpost-reel"]
-    served.http.put(f"/masters/{master}/lanes", json={"destinations": usual})
+    served.http.put(f"/masters/{master}/destinations", json={"destinations": usual})
 
 
 def test_packing_all_lanes_asks_once_about_care(page: Page, served: Served, gale_master: dict) -> None:
     master = gale_master["id"]
-    served.http.put(f"/masters/{master}/lanes", json={"destinations": ["sprigg-upright", "kitewall-square"]})
+    served.http.put(f"/masters/{master}/destinations", json={"destinations": ["sprigg-upright", "kitewall-square"]})
     page.goto(f"/masters/{master}")
     page.get_by_role("button", name="Pack 2 parcels").click()
     dialog = page.get_by_role("dialog", name="Pack 2 parcels")
@@ -135,9 +136,10 @@ def test_packing_all_lanes_asks_once_about_care(page: Page, served: Served, gale
     expect(dialog.get_by_text("another shape").first).to_be_visible()
     dialog.get_by_role("button", name="Not yet").click()
     expect(dialog).to_be_hidden()
-    assert not [job for job in served.http.get("/jobs").json() if job["kind"] == "pack" and job["destination_id"] == "kitewall-square"]
+    square = served.parcel_path(master, "kitewall-square").rsplit("/", 1)[1]
+    assert not [job for job in served.http.get("/jobs").json() if job["kind"] == "pack" and job["parcel_id"] == square]
     usual = ["orrery-wide", "sprigg-upright", "kitewall-square", "fernpost-reel"]
-    served.http.put(f"/masters/{master}/lanes", json={"destinations": usual})
+    served.http.put(f"/masters/{master}/destinations", json={"destinations": usual})
 
 
 def test_a_bad_sheet_is_not_imported_and_says_why(page: Page, tmp_path: Path) -> None:

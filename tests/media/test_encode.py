@@ -9,7 +9,7 @@ import pytest
 
 from hardy_parcel.core.errors import EncoderTrouble
 from hardy_parcel.core.plan.choices import Choices
-from hardy_parcel.core.plan.encoder_settings import packing_settings, rendition_settings, yardstick_settings
+from hardy_parcel.core.plan.encoder_settings import packing_settings, rendition_settings
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.ladder import renditions_for
 from hardy_parcel.core.trade.rate_control import Effort
@@ -38,13 +38,12 @@ def test_every_effort_opens(effort: Effort) -> None:
     assert encoder(packing_settings(plan, encode_pass=0)).is_open
 
 
-def test_the_whole_ladder_and_the_yardstick_open() -> None:
+def test_the_whole_ladder_opens() -> None:
     for place, size in ((ORRERY, (640, 360)), (SPRIGG, (180, 320))):
         for rendition in renditions_for(place, width=size[0], height=size[1], frame_rate=Fraction(25)):
             assert encoder(rendition_settings(rendition)).is_open
     for rendition in renditions_for(ORRERY, width=2560, height=1440, frame_rate=Fraction(25)):
         assert encoder(rendition_settings(rendition)).is_open
-    assert encoder(yardstick_settings(width=320, height=180, frame_rate=Fraction(25), quality=37)).is_open
 
 
 def test_exact_time_base_and_tags() -> None:

@@ -104,7 +104,7 @@ def test_fine_colour_is_kept_where_pictures_are_judged() -> None:
     assert abs(image[16, 30, 0] - image[16, 31, 0]) > 120
 
 
-def test_the_strip_and_the_viewer_show_the_film_s_colour(tmp_path: Path) -> None:
+def test_the_strip_and_the_stepper_show_the_film_s_colour(tmp_path: Path) -> None:
     """Whole files: a film of one colour, its strip, its stepped pictures and the framed preview."""
     y, b, r = as_bt709((61, 139, 147))
     planes = np.full((180, 320), y, np.uint8), np.full((90, 160), b, np.uint8), np.full((90, 160), r, np.uint8)
@@ -112,9 +112,9 @@ def test_the_strip_and_the_viewer_show_the_film_s_colour(tmp_path: Path) -> None
     facts = inspect(source)
     plan = make_plan(facts, ORRERY).video
     list(poster_strip(source, facts, plan, tmp_path / "strip"))
-    viewer = Stepper(source, facts, ORRERY)
+    stepper = Stepper(source, facts)
     stills = [(tmp_path / "strip" / "3.jpg").read_bytes()]
-    stills += [base64.b64decode(told["jpeg"]) for told in (viewer.show(2, exact=True), viewer.packed_picture(2, plan))]
+    stills += [base64.b64decode(told["jpeg"]) for told in (stepper.show(2, exact=True), stepper.packed_picture(2, plan))]
     still(source, index=1, frame_rate=Fraction(25), raster=Raster.whole(160, 90), target=tmp_path / "look.png")
     stills.append((tmp_path / "look.png").read_bytes())
     for data in stills:  # one code value more, since the film itself was coded

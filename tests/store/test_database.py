@@ -12,14 +12,16 @@ import pytest
 
 from hardy_parcel.core.errors import StoreTrouble
 from hardy_parcel.core.master.facts import Excerpt
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.docks.catalogue import guidance_span
 from hardy_parcel.store import database as database_module
-from hardy_parcel.store import jobs, masters
+from hardy_parcel.store import jobs, kept_recipes, kept_sheets, masters, parcels, results, settings
 from hardy_parcel.store.database import Database, migrate, queries, statements
 from hardy_parcel.store.places import Places
 
 from ..builders import facts
 
-MIGRATIONS = ["0001_first.sql", "0002_checks.sql", "0003_sheets.sql", "0004_shapes.sql"]
+MIGRATIONS = ["0001_first.sql", "0002_checks.sql", "0003_sheets.sql", "0004_shapes.sql", "0005_parcels.sql"]
 
 
 def test_migrations_run_once(tmp_path: Path) -> None:
@@ -61,6 +63,49 @@ def test_what_the_first_version_kept_is_carried_over(tmp_path: Path, monkeypatch
     assert master.excerpt == Excerpt(in_s="1", out_s="5/2")
     assert [kept.title for kept in master.excerpts] == ["Excerpt 1"]
     assert jobs.get(database, "j").master_id == "m"
+    assert jobs.get(database, "j").state is jobs.JobState.CANCELLED, "what waited was told in another form"
+
+
+def test_nothing_is_missing_of_what_was_kept_before_parcels_had_ids(tmp_path: Path) -> None:
+    """A database as the version before it wrote it: two masters with lanes, choices, excerpts, a recipe, a sheet, jobs, a receipt."""
+    path = tmp_path / "x.sqlite3"
+    with sqlite3.connect(path) as connection:
+        connection.executescript((Path(__file__).parent / "before_parcels.sql").read_text())
+    database = Database(path)
+    gale, lamp = (master.id for master in sorted(masters.shelf(database), key=lambda one: one.name))
+    kept = masters.get(database, gale)
+    wave = Excerpt(in_s=20, out_s=40)
+    assert (kept.excerpt, [one.title for one in kept.excerpts]) == (wave, ["Excerpt 1", "The wave"])
+
+    lanes = parcels.of_master(database, gale)
+    assert [one.destination_id for one in lanes] == ["sprigg-upright", "orrery-wide"]
+    assert {one.excerpt for one in lanes} == {wave}
+    assert (lanes[0].choices, lanes[0].sheet_version) == (Choices(), None)
+    assert (lanes[1].choices, lanes[1].sheet_version) == (Choices(video_bitrate_bps=12_000_000, codec="hevc"), 1)
+    put_away = parcels.of_master(database, gale, put_away=True)[2:]
+    assert [(one.destination_id, one.choices.framing, one.shown) for one in put_away] == [("fernpost-reel", "fill", False)]
+
+    usual = parcels.of_master(database, lamp)
+    assert [one.destination_id for one in usual] == ["orrery-wide", "sprigg-upright", "kitewall-square", "fernpost-reel"]
+    assert [one.choices.framing for one in usual] == ["fit", "fit", "blur", "fit"]
+    assert {one.excerpt for one in usual} == {None}
+
+    done, waiting = sorted(jobs.recent(database), key=lambda job: job.kind)
+    assert (done.kind, done.state, done.file_name, done.parcel_id) == ("pack", "done", "Gale.mp4", lanes[1].id)
+    assert (waiting.kind, waiting.state, waiting.problem.what) == (
+        "rehearse", "cancelled", "This was still waiting when the program was renewed.",
+    )
+    (receipt,) = results.receipts(database)
+    assert (receipt.receipt.file_name, receipt.parcel_id) == ("Gale.mp4", lanes[1].id)
+    assert settings.load(database).line.uplink_mbps == 3
+    assert settings.load(database).output_folder == "/out"
+    assert [sheet.name for sheet in kept_sheets.newest(database)] == ["Tern"]
+
+    assert kept_recipes.renew(database, guidance_span(database)) == 1
+    assert kept_recipes.renew(database, guidance_span(database)) == 0
+    recipe = kept_recipes.get(database, "weekly-gale").recipe
+    assert (recipe.name, recipe.note, recipe.starred) == ("Weekly gale", "for Fridays", True)
+    assert recipe.parts[0].intent.times_guidance == pytest.approx(12 / 9.1, abs=0.01), "12 Mbit/s is still meant"
 
 
 def test_a_store_of_another_version_is_refused(database: Database) -> None:
@@ -116,7 +161,7 @@ def test_statements_are_cut_where_they_end() -> None:
 
 def test_every_named_query_is_valid_sql(database: Database) -> None:
     with sqlite3.connect(database.path) as connection:
-        for name in ("jobs", "masters", "results"):
+        for name in ("jobs", "masters", "parcels", "recipes", "results", "sheets"):
             for statement in queries(name).values():
                 values = dict.fromkeys(database_words(statement))
                 connection.execute(f"EXPLAIN {statement}", values)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import pytest
 
-from hardy_parcel.core.errors import NotFound
+from hardy_parcel.core.errors import NotFound, Problem
+from hardy_parcel.core.progress import JobProgress
+from hardy_parcel.core.values import Model
 from hardy_parcel.store import jobs, masters
 from hardy_parcel.store.database import Database
-from hardy_parcel.store.jobs import JobKind, JobProgress, JobState
-from hardy_parcel.store.masters import Problem
+from hardy_parcel.store.jobs import JobKind, JobState
 
 
 @pytest.fixture
@@ -18,18 +19,26 @@ def master(database: Database, places) -> str:
     return masters.add(database, path)
 
 
+class Target(Model):
+    """What the store looks at in a task: where the file goes."""
+
+    folder: str
+    file_name: str
+
+
 def add(database: Database, master: str, **changes) -> jobs.Job:
-    values = {"title": "Gale", "spec": {"folder": "/out", "file_name": "Gale.mp4"}, "master_id": master, "destination_id": "orrery-wide"}
+    values = {"title": "Gale", "task": Target(folder="/out", file_name="Gale.mp4"), "master_id": master, "parcel_id": "one"}
     return jobs.add(database, JobKind.PACK, **(values | changes))
 
 
 def test_a_job_is_taken_once_and_in_order(database: Database, master: str) -> None:
     first, second = add(database, master), add(database, master)
-    claimed, spec = jobs.claim(database, JobKind.PACK, "a")
-    assert (claimed.id, claimed.state, claimed.attempts, spec["file_name"]) == (first.id, JobState.RUNNING, 1, "Gale.mp4")
+    claimed, task = jobs.claim(database, JobKind.PACK, "a")
+    assert (claimed.id, claimed.state, claimed.attempts) == (first.id, JobState.RUNNING, 1)
+    assert Target.model_validate_json(task).file_name == "Gale.mp4"
     assert jobs.claim(database, JobKind.PACK, "b")[0].id == second.id
     assert jobs.claim(database, JobKind.PACK, "c") is None
-    assert jobs.claim(database, JobKind.CURVE, "c") is None
+    assert jobs.claim(database, JobKind.REHEARSE, "c") is None
     assert jobs.kinds_with_work(database) == set()
 
 
@@ -41,9 +50,9 @@ def test_a_lease_that_ran_out_is_taken_up_and_the_first_owner_is_heard_no_more(d
     monkeypatch.setattr(jobs, "LEASE_S", 60.0)
     again, _ = jobs.claim(database, JobKind.PACK, "alive")
     assert (again.id, again.attempts) == (job.id, 2)
-    assert not jobs.end(database, job.id, "dead", JobState.DONE, result={})
-    assert jobs.end(database, job.id, "alive", JobState.DONE, result={"file_name": "Gale.mp4"})
-    assert jobs.get(database, job.id).result == {"file_name": "Gale.mp4"}
+    assert not jobs.end(database, job, "dead", JobState.DONE)
+    assert jobs.end(database, job, "alive", JobState.DONE, file_name="Gale.mp4")
+    assert jobs.get(database, job.id).file_name == "Gale.mp4"
 
 
 def test_a_renewed_lease_holds(database, master, monkeypatch) -> None:
@@ -60,7 +69,7 @@ def test_put_back_waits_again_without_progress(database, master) -> None:
     jobs.claim(database, JobKind.PACK, "a")
     jobs.set_progress(database, job.id, "a", JobProgress(share=0.5, doing="packing"))
     assert jobs.get(database, job.id).progress.share == 0.5
-    jobs.put_back(database, job.id, "a")
+    jobs.put_back(database, job, "a")
     kept = jobs.get(database, job.id)
     assert (kept.state, kept.progress) == (JobState.WAITING, None)
 
@@ -80,19 +89,21 @@ def test_names_promised_to_waiting_jobs_are_taken(database, master) -> None:
     job = add(database, master)
     assert jobs.promised_targets(database) == {("/out", "Gale.mp4")}
     jobs.claim(database, JobKind.PACK, "a")
-    jobs.end(database, job.id, "a", JobState.FAILED, problem=Problem(code="disk_full", what="Full."))
+    jobs.end(database, job, "a", JobState.FAILED, problem=Problem(kind="disk_full", code="disk_full", what="Full."))
     assert jobs.promised_targets(database) == set()
     assert jobs.get(database, job.id).problem.what == "Full."
 
 
 def test_what_is_open_is_listed_first_and_reading_is_not_listed(database, master) -> None:
     done, open_ = add(database, master), add(database, master)
-    jobs.add(database, JobKind.INSPECT, title="Reading", spec={}, master_id=master)
+    jobs.add(database, JobKind.INSPECT, title="Reading", task=Target(folder="", file_name=""), master_id=master)
     jobs.claim(database, JobKind.PACK, "a")
-    jobs.end(database, done.id, "a", JobState.DONE)
+    jobs.end(database, done, "a", JobState.DONE)
     assert [job.id for job in jobs.recent(database)] == [open_.id, done.id]
-    assert jobs.open_like(database, JobKind.PACK, master, "orrery-wide").id == open_.id
-    assert jobs.open_like(database, JobKind.CURVE, master, "orrery-wide") is None
+    assert jobs.open_like(database, JobKind.PACK, master, parcel_id="one").id == open_.id
+    assert jobs.open_like(database, JobKind.REHEARSE, master, parcel_id="one") is None
+    assert jobs.open_like(database, JobKind.PACK, master, parcel_id="two") is None
+    assert [job.id for job in jobs.open_of(database, master)][-1] != done.id
 
 
 def test_changes_are_told_since_a_revision(database, master) -> None:
@@ -101,6 +112,12 @@ def test_changes_are_told_since_a_revision(database, master) -> None:
     job = add(database, master)
     assert [changed.id for changed in jobs.changed_since(database, seen)] == [job.id]
     assert jobs.changed_since(database, database.revision()) == []
+
+
+def test_a_job_of_the_same_key_is_found(database, master) -> None:
+    job = add(database, master, key="this curve")
+    assert jobs.open_like(database, JobKind.PACK, master, key="this curve").id == job.id
+    assert jobs.open_like(database, JobKind.PACK, master, key="another") is None
 
 
 def test_an_unknown_job(database) -> None:

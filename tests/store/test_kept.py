@@ -7,8 +7,11 @@ from pathlib import Path
 
 import pytest
 
+from hardy_parcel.core.arrival.condition import Likeness
+from hardy_parcel.core.arrival.journey import Journey
+from hardy_parcel.core.arrival.rehearsal import HandledUpload, MadeRendition, MeasuredRendition, ScaledPicture, TrialEncode
 from hardy_parcel.core.arrival.windows import whole_reel
-from hardy_parcel.core.errors import NameTaken, NotFound
+from hardy_parcel.core.errors import NameTaken, NotFound, Problem
 from hardy_parcel.core.master.checks.evidence import SoundSurvey, Survey
 from hardy_parcel.core.master.checks.sound_levels import MixLevels, SoundLevels, packed
 from hardy_parcel.core.master.facts import Excerpt, Mending
@@ -19,12 +22,13 @@ from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.sheet_documents import blank_sheet
 from hardy_parcel.core.stamps import Outcome
-from hardy_parcel.store import kept_recipes, kept_sheets, masters, results, settings
-from hardy_parcel.store.database import Database
-from hardy_parcel.store.masters import MasterState, Problem
+from hardy_parcel.store import kept_recipes, kept_sheets, masters, parcels, results, settings
+from hardy_parcel.store.database import Changed, Database, changed_since
+from hardy_parcel.store.masters import MasterState
+from hardy_parcel.store.results import CurvePlace
 from hardy_parcel.store.settings import Settings
 
-from ..builders import ORRERY, SPRIGG, facts, perfect, rehearsal
+from ..builders import ORRERY, SPRIGG, facts
 
 
 @pytest.fixture
@@ -46,7 +50,7 @@ def test_a_master_is_read_kept_and_read_again(database: Database, master: str, p
 
 
 def test_a_master_that_cannot_be_read_says_why(database, master) -> None:
-    masters.set_unreadable(database, master, Problem(code="truncated", what="Cut short.", todo="Copy it again."))
+    masters.set_unreadable(database, master, Problem(kind="unreadable", code="truncated", what="Cut short.", todo="Copy it again."))
     assert masters.get(database, master).problem.todo == "Copy it again."
 
 
@@ -109,27 +113,54 @@ def test_mending_goes_with_the_facts(database, master) -> None:
     assert masters.get(database, master).facts.mending.turn_down
 
 
-def test_excerpt_and_choices(database, master) -> None:
+def test_an_excerpt_is_kept_exactly(database, master) -> None:
     masters.set_excerpt(database, master, Excerpt(in_s="1/3", out_s=5))
     assert masters.get(database, master).excerpt == Excerpt(in_s="1/3", out_s=5)
     masters.set_excerpt(database, master, None)
     assert masters.get(database, master).excerpt is None
-    masters.choose(database, master, "orrery-wide", Choices(video_bitrate_bps=5_000_000), 3)
-    masters.choose(database, master, "orrery-wide", Choices(video_bitrate_bps=6_000_000), 4)
-    kept = masters.KeptChoices(choices=Choices(video_bitrate_bps=6_000_000), sheet_version=4)
-    assert masters.choices(database, master) == {"orrery-wide": kept}
 
 
-def test_rehearsals_and_the_perfect_upload(database, tmp_path: Path) -> None:
-    for found in (rehearsal(8, 70), rehearsal(4, 60), rehearsal(8, 71)):
-        results.keep_rehearsal(database, found, tmp_path)
-    assert [r.target_bps for r in results.rehearsals(database, "key")] == [4_000_000, 8_000_000]
-    assert results.rehearsal(database, "key", 8_000_000) == (tmp_path, rehearsal(8, 71))
-    assert results.rehearsal(database, "key", 9_000_000) is None
-    assert results.perfect(database, "key") is None
-    reel = whole_reel(0, 4)
-    results.keep_perfect(database, reel, perfect(80))
-    assert results.perfect(database, "key") == (reel, perfect(80))
+def measured(journey: Journey) -> tuple[ScaledPicture, TrialEncode, HandledUpload]:
+    """Made-up measurements of one way, on every raster that it has."""
+    def likenesses(detail: float) -> tuple[Likeness, ...]:
+        sizes = {raster.size for raster in journey.rasters().values()}
+        return tuple(Likeness(raster=size, detail=detail, information=detail, movement=2, xpsnr_db=40) for size in sizes)
+
+    made = MadeRendition(name="", width=16, height=9, achieved_bps=1, ceiling_bps=1)
+    return (
+        ScaledPicture(key=journey.treated_key, likenesses=likenesses(1.0)),
+        TrialEncode(
+            key=journey.encode_key, target_bps=8_000_000, achieved_bps=7_900_000, pictures_packed=50, pictures_measured=40,
+            pictures_per_s=12, alone=True, likenesses=likenesses(0.9), moments=(),
+        ),
+        HandledUpload(key=journey.handled_key, renditions=tuple(
+            MeasuredRendition(made=made.model_copy(update={"name": one.name}), likenesses=likenesses(0.8))
+            for one in journey.renditions_served
+        )),
+    )
+
+
+def test_a_rehearsal_is_put_together_from_its_measurements(database, tmp_path: Path) -> None:
+    journey = Journey(make_plan(facts(), ORRERY), ORRERY)
+    scaled, encode, handled = measured(journey)
+    assert (results.rehearsals(database, journey), results.perfect(database, journey)) == ([], None)
+    results.keep_measurement(database, journey.reel_key, whole_reel(0, 4))
+    results.keep_measurement(database, scaled.key, scaled)
+    results.keep_measurement(database, encode.key, encode, tmp_path)
+    results.keep_measurement(database, handled.key, handled, tmp_path / "gone")
+    place = CurvePlace(target_bps=8_000_000, encode_key=encode.key, handled_key=handled.key)
+    results.keep_point(database, journey.curve_key, place)
+    (found,) = results.rehearsals(database, journey)
+    assert (found.target_bps, found.achieved_bps, found.whole) == (8_000_000, 7_900_000, True)
+    by_station = {arrival.station: arrival.condition for arrival in found.arrivals}
+    assert by_station["scaled"] == 100 > by_station["packed"] > by_station["arrived"]
+    assert results.folder_of(database, TrialEncode, encode.key) == tmp_path
+    assert results.folder_of(database, HandledUpload, handled.key) is None, "files may be cleared away; what was measured stays"
+    results.keep_measurement(database, journey.perfect_key, handled.model_copy(update={"key": journey.perfect_key}))
+    assert results.perfect(database, journey).whole
+    other = Journey(make_plan(facts(), ORRERY, Choices(codec="hevc")), ORRERY)
+    assert results.rehearsals(database, other) == []
+    assert results.perfect(database, other) is not None, "what arrives of a perfect upload does not depend on our codec"
 
 
 def test_speed_of_this_machine_is_the_median_of_the_last_jobs(database) -> None:
@@ -138,8 +169,9 @@ def test_speed_of_this_machine_is_the_median_of_the_last_jobs(database) -> None:
     for fps in (10, 12, 50):
         results.keep_speed(database, plan, fps)
     assert results.packing_speed(database, plan) == pytest.approx(12)
-    small = make_plan(facts(960, 540), ORRERY)
-    assert results.packing_speed(database, small) == pytest.approx(48)
+    assert results.packing_speed(database, make_plan(facts(1600, 900), ORRERY)) == pytest.approx(12 * 1.44)
+    assert results.packing_speed(database, make_plan(facts(480, 270), ORRERY)) is None, "a size far from what was learned"
+    assert results.packing_speed(database, make_plan(facts(), ORRERY, Choices(effort="careful"))) is None
 
 
 def test_receipts_are_listed_latest_first(database) -> None:
@@ -148,7 +180,9 @@ def test_receipts_are_listed_latest_first(database) -> None:
         receipt = Receipt(
             file_name=f"{number}.mp4", folder="/out", size_bytes=1, sha256="0", encode_s=1, pictures=1, rows=()
         )
-        results.keep_receipt(database, job_id=str(number), master_id="m", master_name="Gale.mp4", plan=plan, receipt=receipt)
+        results.keep_receipt(
+            database, job_id=str(number), master_id="m", master_name="Gale.mp4", parcel_id=None, plan=plan, receipt=receipt
+        )
     assert [kept.receipt.file_name for kept in results.receipts(database)] == ["2.mp4", "1.mp4"]
 
 
@@ -175,11 +209,43 @@ def test_sheets_keep_every_version_and_removed_ones_come_back(database) -> None:
     assert (kept_sheets.newest(database), kept_sheets.removed(database)) == ([third], set())
 
 
-def test_lanes_are_kept_by_master(database, master) -> None:
-    assert kept_sheets.lanes(database, master) is None
-    kept_sheets.set_lanes(database, master, ["orrery-wide"])
-    kept_sheets.set_lanes(database, master, ["sprigg-upright", "orrery-wide"])
-    assert kept_sheets.lanes(database, master) == ["sprigg-upright", "orrery-wide"]
+def test_parcels_are_kept_in_the_order_of_their_lanes(database, master) -> None:
+    parcels.make_first_lanes(database, master, ["orrery-wide", "sprigg-upright"], None)
+    parcels.make_first_lanes(database, master, ["kitewall-square"], None)
+    first, second = parcels.of_master(database, master)
+    assert [first.destination_id, second.destination_id] == ["orrery-wide", "sprigg-upright"]
+    wave = Excerpt(in_s="1/3", out_s=5)
+    sibling = first.model_copy(update={
+        "id": parcels.new_id(), "sibling_of": first.id, "choices": Choices(codec="hevc"), "excerpt": wave, "name": "The wave", "place": 1,
+    })
+    parcels.keep_all(database, master, [first, sibling, second.model_copy(update={"place": 2})])
+    assert [one.id for one in parcels.of_master(Database(database.path), master)] == [first.id, sibling.id, second.id]
+    assert parcels.get(database, sibling.id) == sibling
+    parcels.keep(database, first.model_copy(update={"shown": False}))
+    assert [one.id for one in parcels.of_master(database, master)] == [sibling.id, second.id]
+    assert len(parcels.of_master(database, master, put_away=True)) == 3
+    parcels.keep_all(database, master, [], removed=[sibling.id])
+    with pytest.raises(NotFound):
+        parcels.get(database, sibling.id)
+    parcels.keep_all(database, master, [], removed=[first.id, second.id])
+    parcels.make_first_lanes(database, master, ["orrery-wide"], None)
+    assert parcels.of_master(database, master) == [], "a creator's own lanes stay as they were left, none included"
+
+
+def test_parcels_follow_the_excerpt_that_they_were_planned_with(database, master) -> None:
+    parcels.make_first_lanes(database, master, ["orrery-wide", "sprigg-upright"], None)
+    own = Excerpt(in_s=1, out_s=2)
+    parcels.keep(database, parcels.of_master(database, master)[1].model_copy(update={"excerpt": own}))
+    masters.set_excerpt(database, master, Excerpt(in_s=3, out_s=9))
+    assert [one.excerpt for one in parcels.of_master(database, master)] == [Excerpt(in_s=3, out_s=9), own]
+
+
+def test_what_changes_is_told_by_its_kind(database, master) -> None:
+    seen = database.revision()
+    parcels.make_first_lanes(database, master, ["orrery-wide"], None)
+    settings.save(database, Settings())
+    assert changed_since(database, seen) == {Changed("lanes", master), Changed("settings", "")}
+    assert changed_since(database, database.revision()) == set()
 
 
 def test_speeds_are_told_apart_by_codec(database) -> None:

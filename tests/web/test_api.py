@@ -13,10 +13,6 @@ from ..service import Served
 JSON = {"content-type": "application/json"}
 
 
-def parcel_path(master: dict, destination: str = "orrery-wide") -> str:
-    return f"/masters/{master['id']}/parcels/{destination}"
-
-
 def problem(answer, status: int, code: str) -> str:
     assert answer.status_code == status, answer.text
     assert answer.headers["content-type"] == "application/problem+json"
@@ -29,6 +25,7 @@ def problem(answer, status: int, code: str) -> str:
 
 def test_the_shelf_and_its_strip(served: Served, gale_master: dict) -> None:
     assert gale_master["facts"]["video"]["frame_rate"] == "50"
+    served.until(f"/masters/{gale_master['id']}", lambda master: master["strip"], "the first picture of the strip")
     picture = served.http.get(f"/masters/{gale_master['id']}/strip/0.jpg")
     assert picture.headers["content-type"] == "image/jpeg"
     assert len(picture.content) > 500
@@ -48,7 +45,9 @@ def test_a_film_is_opened_where_it_lies(served: Served, tmp_path_factory) -> Non
 @pytest.mark.parametrize(
     ("path", "code", "status"),
     [("/etc/passwd", "folder_unusable", 422), ("{data}/lost.mp4", "not_found", 404), ("{data}", "not_found", 404),
-     ("{data}/inbox/../../../../../../etc/hosts", "folder_unusable", 422), ("a\0b", "not_found", 404), ("", "bad_input", 422)],
+     ("{data}/inbox/../../../../../../etc/hosts", "folder_unusable", 422),
+     ("a\0b", "not_found", 404), ("~nobody at all/x.mp4", "folder_unusable", 422),
+     ("", "bad_input", 422)],
 )
 def test_what_cannot_be_opened(served: Served, path: str, code: str, status: int) -> None:
     problem(served.http.post("/masters", json={"path": path.format(data=served.places.data)}), status, code)
@@ -69,45 +68,51 @@ def test_bad_files_say_what_is_wrong(served: Served, gale: Path) -> None:
 
 
 def test_plans_for_the_usual_destinations_and_as_it_is(served: Served, gale_master: dict) -> None:
-    views = served.http.get(f"/masters/{gale_master['id']}/parcels").json()
-    lanes = [(view["parcel"]["destination"]["id"], view["parcel"]["plan"]["method"]["value"]) for view in views]
+    found = served.http.get(f"/masters/{gale_master['id']}/parcels").json()
+    views = found["lanes"]
+    lanes = [(view["summary"]["destination"]["id"], view["summary"]["plan"]["method"]["value"]) for view in views]
+    assert [view["beside"] for view in views] == [False, True, False, False, False, True]
+    assert len(found["sentences"]) == 6
+    assert found["sentences"][0]["sentence"]
     assert lanes == [
         ("orrery-wide", "encoded"), ("orrery-wide", "untouched"), ("sprigg-upright", "encoded"), ("kitewall-square", "encoded"),
         ("fernpost-reel", "encoded"), ("fernpost-reel", "untouched"),
     ]
-    wide, upright = views[0]["parcel"], views[2]["parcel"]
+    wide, upright = views[0]["summary"], views[2]["summary"]
     assert wide["plan"]["video"]["frame_rate"]["value"] == "50"
     assert upright["plan"]["video"]["frame_rate"]["value"] == "25"
     assert {"setting", "value", "because", "source"} <= set(wide["slip"][0])
-    assert wide["figures"]["encode"]["evidence"] in ("sheet", "rehearsed")
+    assert wide["figures"]["encode"]["evidence"] in ("sheet", "earlier jobs")
     assert len(wide["seen"]) == 6
 
 
-def test_a_preview_is_not_kept_and_a_choice_is(served: Served, gale_master: dict) -> None:
-    path = parcel_path(gale_master, "sprigg-upright")
-    tried = served.http.get(path, params={"video_bitrate_bps": 700_000, "framing": "fill"}).json()["parcel"]
-    assert tried["plan"]["video"]["target_bps"]["value"] == 700_000
-    assert tried["plan"]["video"]["framing"]["value"]["mode"] == "fill"
-    assert served.http.get(path).json()["parcel"]["choices"]["video_bitrate_bps"] is None
-    kept = served.http.put(f"{path}/choices", json={"video_bitrate_bps": 800_000, "framing": "fill"}).json()["parcel"]
+def test_a_rate_that_is_tried_is_not_kept_and_a_choice_is(served: Served, gale_master: dict) -> None:
+    path = served.parcel_path(gale_master, "sprigg-upright")
+    tried = served.http.get(f"{path}/at", params={"video_bitrate_bps": 700_000}).json()
+    assert (tried["bitrate_bps"], tried["held"], len(tried["arrivals"])) == (700_000, False, 6)
+    assert tried["guidance_words"]
+    assert served.http.get(path).json()["summary"]["choices"]["video_bitrate_bps"] is None
+    kept = served.http.put(f"{path}/choices", json={"video_bitrate_bps": 700_000}).json()["summary"]
     assert kept["plan"]["video"]["target_bps"]["because"]["source"] == "creator"
-    assert served.http.get(path).json()["parcel"]["choices"] == kept["choices"]
-    served.http.put(f"{path}/choices", json={"framing": "fit"})
+    assert (kept["figures"]["size"], kept["guidance_words"]) == (tried["figures"]["size"], tried["guidance_words"])
+    assert served.http.get(path).json()["summary"]["choices"] == kept["choices"]
+    served.http.put(f"{path}/choices", json={})
+    problem(served.http.get(f"{path}/at", params={"video_bitrate_bps": 1}), 422, "bad_input")
 
 
 @pytest.mark.parametrize("choices", [{"video_bitrate_bps": 1}, {"framing": "stretch"}, {"colour": "blue"}, {"video_bitrate_bps": "lots"}])
 def test_impossible_choices_are_refused_and_nothing_changes(served: Served, gale_master: dict, choices: dict) -> None:
-    path = parcel_path(gale_master)
-    before = served.http.get(path).json()["parcel"]["choices"]
+    path = served.parcel_path(gale_master)
+    before = served.http.get(path).json()["summary"]["choices"]
     detail = problem(served.http.put(f"{path}/choices", json=choices), 422, "bad_input")
     assert next(iter(choices)) in detail
-    assert served.http.get(path).json()["parcel"]["choices"] == before
+    assert served.http.get(path).json()["summary"]["choices"] == before
 
 
 def test_the_excerpt_goes_with_the_master(served: Served, gale_master: dict) -> None:
     path = f"/masters/{gale_master['id']}/excerpt"
     assert served.http.put(path, json={"excerpt": {"in_s": "0.5", "out_s": "3/2"}}).json()["excerpt"] == {"in_s": "1/2", "out_s": "3/2"}
-    assert served.http.get(parcel_path(gale_master)).json()["parcel"]["plan"]["video"]["frames"] == 50
+    assert served.http.get(served.parcel_path(gale_master)).json()["summary"]["plan"]["video"]["frames"] == 50
     problem(served.http.put(path, json={"excerpt": {"in_s": "1", "out_s": "9"}}), 422, "bad_choice")
     problem(served.http.put(path, json={"excerpt": {"in_s": "1", "out_s": "1"}}), 422, "bad_choice")
     assert served.http.put(path, json={"excerpt": None}).json()["excerpt"] is None
@@ -115,11 +120,11 @@ def test_the_excerpt_goes_with_the_master(served: Served, gale_master: dict) -> 
 
 def seen(served: Served, master: dict, destination: str = "orrery-wide") -> dict:
     """The key of the plan as it is shown now: what a wish to pack must carry."""
-    return {"plan_key": served.http.get(parcel_path(master, destination)).json()["parcel"]["plan_key"]}
+    return {"plan_key": served.http.get(served.parcel_path(master, destination)).json()["summary"]["plan_key"]}
 
 
 def test_only_the_plan_that_was_shown_is_packed(served: Served, gale_master: dict) -> None:
-    path, before = parcel_path(gale_master), seen(served, gale_master)
+    path, before = served.parcel_path(gale_master), seen(served, gale_master)
     served.http.put(f"{path}/choices", json={"video_bitrate_bps": 350_000})
     problem(served.http.post(f"{path}/pack", json=before), 409, "plan_changed")
     assert not [job for job in served.http.get("/jobs").json() if job["kind"] == "pack" and job["state"] == "waiting"]
@@ -129,29 +134,29 @@ def test_only_the_plan_that_was_shown_is_packed(served: Served, gale_master: dic
 
 
 def test_some_choices_are_changed_and_what_they_release_goes_back_to_the_plan(served: Served, gale_master: dict) -> None:
-    path = parcel_path(gale_master)
+    path = served.parcel_path(gale_master)
     served.http.put(f"{path}/choices", json={"video_bitrate_bps": 400_000, "ceiling_bps": 500_000, "container": "mkv"})
-    faster = served.http.patch(f"{path}/choices", json={"video_bitrate_bps": 800_000}).json()["parcel"]["choices"]
+    faster = served.http.patch(f"{path}/choices", json={"video_bitrate_bps": 800_000}).json()["summary"]["choices"]
     assert (faster["ceiling_bps"], faster["container"]) == (1_000_000, "mkv")
-    other = served.http.patch(f"{path}/choices", json={"codec": "vp9"}).json()["parcel"]["choices"]
+    other = served.http.patch(f"{path}/choices", json={"codec": "vp9"}).json()["summary"]["choices"]
     assert (other["codec"], other["container"], other["video_bitrate_bps"], other["ceiling_bps"]) == ("vp9", None, None, None)
     for wrong in ({"codec": "mp7"}, {"colour": "blue"}, {"video_bitrate_bps": -1}):
         problem(served.http.patch(f"{path}/choices", json=wrong), 422, "bad_setting")
-    assert served.http.get(path).json()["parcel"]["choices"] == other
+    assert served.http.get(path).json()["summary"]["choices"] == other
     served.http.put(f"{path}/choices", json={})
 
 
 def test_packing_from_request_to_receipt(served: Served, gale_master: dict) -> None:
-    path = parcel_path(gale_master)
+    path = served.parcel_path(gale_master)
     served.http.put(f"{path}/choices", json={"video_bitrate_bps": 400_000})
     view = served.http.get(path).json()
-    asked = {"plan_key": view["parcel"]["plan_key"], "file_name": view["final_name"]}
+    asked = {"plan_key": view["summary"]["plan_key"], "file_name": view["final_name"]}
     job = served.http.post(f"{path}/pack", json=asked).json()
     assert job["state"] == "waiting"
     clash = served.http.post(f"{path}/pack", json=asked)
     assert "will have, a file" in problem(clash, 409, "name_taken")
     done = served.ended(job)
-    assert (done["state"], done["result"]["file_name"]) == ("done", view["final_name"])
+    assert (done["state"], done["file_name"]) == ("done", view["final_name"])
     kept = served.http.get("/receipts").json()[0]
     assert kept["job_id"] == job["id"]
     assert {row["match"] for row in kept["receipt"]["rows"]} <= {"as planned", "explained"}
@@ -164,18 +169,19 @@ def test_packing_from_request_to_receipt(served: Served, gale_master: dict) -> N
 
 
 def test_names_are_made_portable(served: Served, gale_master: dict) -> None:
-    job = served.http.post(f"{parcel_path(gale_master)}/pack", json=seen(served, gale_master) | {"file_name": "../../up: and away?.mp4"}).json()
+    asked = seen(served, gale_master) | {"file_name": "../../up: and away?.mp4"}
+    job = served.http.post(f"{served.parcel_path(gale_master)}/pack", json=asked).json()
     served.http.post(f"/jobs/{job['id']}/cancel")
     assert served.ended(job)["state"] in ("cancelled", "done")
     assert not (served.places.data.parent / "up and away.mp4").exists()
 
 
 def test_rehearsing_looking_and_stopping(served: Served, gale_master: dict) -> None:
-    path = parcel_path(gale_master)
+    path = served.parcel_path(gale_master)
     short = {"in_s": "0", "out_s": "1/5"}
     served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": short})
-    job = served.http.post(f"{path}/curve", json={"rates": [300_000]}).json()
-    same = served.http.post(f"{path}/curve", json={"rates": [300_000]}).json()
+    job = served.http.post(f"{path}/rehearse", json={"rates": [300_000]}).json()
+    same = served.http.post(f"{path}/rehearse", json={"rates": [300_000]}).json()
     assert same["id"] == job["id"]
     under_way = served.http.get(path).json()["rehearsing"]
     if under_way is None:  # ten small pictures may be through by now
@@ -183,9 +189,11 @@ def test_rehearsing_looking_and_stopping(served: Served, gale_master: dict) -> N
     else:
         assert under_way["id"] == job["id"]
     assert served.ended(job)["state"] == "done"
-    view = served.http.get(path, params={"video_bitrate_bps": 300_000}).json()["parcel"]
+    tried = served.http.get(f"{path}/at", params={"video_bitrate_bps": 300_000}).json()
+    arrival = next(one for one in tried["arrivals"] if (one["screen"], one["line"]) == ("laptop", "good"))
+    assert arrival["at"]["evidence"] == "rehearsed"
+    view = served.http.get(path).json()["summary"]
     seen = next(s for s in view["seen"] if (s["screen"], s["line"]) == ("laptop", "good"))
-    assert seen["at"]["evidence"] == "rehearsed"
     assert seen["curve"]["perfect"] is not None
     assert view["suffers"]
     look = served.http.get(f"{path}/look").json()
@@ -195,7 +203,7 @@ def test_rehearsing_looking_and_stopping(served: Served, gale_master: dict) -> N
         assert picture.content.startswith(b"\x89PNG")
     problem(served.http.get(f"{path}/look/300000/9999/phone/good/master.png"), 404, "not_found")
     problem(served.http.get(f"{path}/look/400000/{moment}/phone/good/master.png"), 404, "not_found")
-    stopped = served.http.post(f"{path}/curve", json={"rates": [500_000, 600_000, 700_000]}).json()
+    stopped = served.http.post(f"{path}/rehearse", json={"rates": [500_000, 600_000, 700_000]}).json()
     assert served.http.post(f"/jobs/{stopped['id']}/cancel").json()["cancel_asked"]
     assert served.ended(stopped)["state"] == "cancelled"
     served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": None})
@@ -207,8 +215,10 @@ def test_line_and_machine(served: Served) -> None:
     other = served.places.data / "other"
     other.mkdir(exist_ok=True)
     line = {"uplink_mbps": 4.8, "steadiness": 0.5, "price_per_gb": 2.0, "currency": "£", "allowance_gb": 10}
-    saved = served.http.put("/machine", json={"line": line, "output_folder": str(other)}).json()
-    assert saved["output_folder"] == str(other)
+    saved = served.http.put("/machine", json={"line": line, "output_folder": str(other), "cache_gb": 3}).json()
+    assert (saved["output_folder"], saved["cache_gb"]) == (str(other), 3)
+    assert saved["hour_bytes"] == 4.8e6 * 0.93 * 3600 / 8
+    problem(served.http.put("/machine", json={"line": line, "cache_gb": 0}), 422, "bad_input")
     problem(served.http.put("/machine", json={"line": line, "output_folder": "/etc"}), 422, "folder_unusable")
     problem(served.http.put("/machine", json={"line": line, "output_folder": str(other / "lost")}), 422, "folder_unusable")
     problem(served.http.put("/machine", json={"line": {**line, "uplink_mbps": 0}}), 422, "bad_input")
@@ -218,7 +228,7 @@ def test_line_and_machine(served: Served) -> None:
 
 
 @pytest.mark.parametrize(
-    "path", ["/masters/nobody", "/masters/nobody/parcels", "/jobs/none/cancel", "/nothing", "/masters/nobody/parcels/orrery-wide/look"]
+    "path", ["/masters/nobody", "/masters/nobody/parcels", "/jobs/none/cancel", "/nothing", "/parcels/nobody", "/parcels/nobody/look"]
 )
 def test_what_is_not_there(served: Served, path: str) -> None:
     answer = served.http.post(path) if path.endswith("cancel") else served.http.get(path)
@@ -226,18 +236,33 @@ def test_what_is_not_there(served: Served, path: str) -> None:
 
 
 def test_an_unknown_destination(served: Served, gale_master: dict) -> None:
-    assert "orrery-wide" in problem(served.http.get(parcel_path(gale_master, "moon")), 404, "not_found")
+    path = f"/masters/{gale_master['id']}/destinations"
+    assert "orrery-wide" in problem(served.http.put(path, json={"destinations": ["moon"]}), 404, "not_found")
 
 
 def test_events_tell_what_changes(served: Served, gale_master: dict) -> None:
+    path = served.parcel_path(gale_master, "sprigg-upright")
+    key = seen(served, gale_master, "sprigg-upright")
     with served.http.stream("GET", "/events") as stream:
         lines = stream.iter_lines()
         assert next(line for line in lines if line.startswith("event")) == "event: hello"
-        job = served.http.post(f"{parcel_path(gale_master, 'sprigg-upright')}/pack", json=seen(served, gale_master, "sprigg-upright")).json()
+        assert next(lines) == "data: {}"
+        job = served.http.post(f"{path}/pack", json=key).json()
         told = next(json.loads(line[6:]) for line in lines if line.startswith("data: {"))
-    assert told["id"] == job["id"]
-    served.http.post(f"/jobs/{job['id']}/cancel")
-    served.ended(job)
+        changed = next(json.loads(line[6:]) for line in lines if line.startswith("data: ["))
+        assert told["id"] == job["id"]
+        assert {"kind": "queue", "id": gale_master["id"]} in changed
+        served.http.post(f"/jobs/{job['id']}/cancel")
+        served.ended(job)
+        served.http.put(f"{path}/choices", json={"effort": "quick"})
+        told = []
+        for line in lines:
+            if line.startswith("data: ["):
+                told += json.loads(line[6:])
+            if {"kind": "parcel", "id": path.rsplit("/", 1)[1]} in told:
+                break
+        assert {"kind": "lanes", "id": gale_master["id"]} in told
+    served.http.put(f"{path}/choices", json={})
 
 
 def test_the_page_answers_at_every_address_of_its_own(served: Served) -> None:

@@ -13,7 +13,7 @@ from PIL import Image
 
 from .. import films
 from ..service import Served
-from .test_api import parcel_path, problem
+from .test_api import problem
 
 CLIPS = {clip.name: clip for clip in every_clip()}
 
@@ -53,7 +53,7 @@ def test_a_blank_tail_is_trimmed_in_one_click_and_taken_back(served: Served, tai
     trimmed = served.http.put(f"{path}/remedies", json={"remedy": "trim"}).json()
     assert trimmed["excerpt"] == found["excerpt"]
     assert stamp(trimmed, "blank_tail")["outcome"] == "cleared"
-    plan = served.http.get(parcel_path(tail)).json()["parcel"]["plan"]
+    plan = served.http.get(served.parcel_path(tail)).json()["summary"]["plan"]
     assert plan["excerpt"] == found["excerpt"]
     back = served.http.put(f"{path}/remedies", json={"remedy": "trim", "on": False}).json()
     assert back["excerpt"] is None
@@ -64,7 +64,7 @@ def test_a_blank_tail_is_trimmed_in_one_click_and_taken_back(served: Served, tai
 def test_deinterlacing_reaches_the_plan(served: Served, reel: dict) -> None:
     assert "top field first" in stamp(reel, "interlaced")["seen"]
     served.http.put(f"/masters/{reel['id']}/remedies", json={"remedy": "deinterlace"})
-    parcel = served.http.get(parcel_path(reel)).json()["parcel"]
+    parcel = served.http.get(served.parcel_path(reel)).json()["summary"]
     assert parcel["plan"]["video"]["deinterlace"]["value"] == "deinterlaced, top field first"
     assert any(row["setting"] == "Scan" for row in parcel["slip"])
 
@@ -90,7 +90,7 @@ def test_several_excerpts_each_become_a_parcel(served: Served, gale_master: dict
     for number in (*numbers, None):
         chosen = served.http.put(f"{path}/chosen-excerpt", json={"number": number}).json()
         assert chosen["excerpt_number"] == number
-        keys.append(served.http.get(parcel_path(gale_master)).json()["parcel"]["plan"]["excerpt"])
+        keys.append(served.http.get(served.parcel_path(gale_master)).json()["summary"]["plan"]["excerpt"])
     assert [key["out_s"] for key in keys] == ["1/2", "2", "2"]
     problem(served.http.put(f"{path}/chosen-excerpt", json={"number": 77}), 404, "not_found")
     problem(served.http.post(f"{path}/excerpts", json={"excerpt": {"in_s": "3", "out_s": "2"}}), 422, "bad_choice")
@@ -136,13 +136,13 @@ def test_leaving_the_shelf_never_deletes_a_file_that_was_not_uploaded(served: Se
     path.unlink()
 
 
-def test_a_viewer_that_was_killed_is_opened_again(served: Served, tmp_path: Path) -> None:
+def test_a_stepper_that_was_killed_is_opened_again(served: Served, tmp_path: Path) -> None:
     films.film(served.places.inbox / "Killed.mp4", seconds=1, sound=None)
     master = served.master("Killed.mp4")
     path = f"/masters/{master['id']}/picture"
     assert served.http.get(path).status_code == 200
     from hardy_parcel.web import frame_routes
 
-    frame_routes._viewers[master["id"]].child.kill()
+    frame_routes._steppers[master["id"]].child.kill()
     answers = [served.http.get(path, params={"number": 3}) for _ in range(3)]
     assert answers[-1].json()["number"] == 3

@@ -25,10 +25,18 @@ def masters(served: Served) -> tuple[dict, dict]:
 @pytest.fixture
 def upright(served: Served, masters) -> Iterator[str]:
     path = f"/masters/{masters[0]['id']}"
-    served.http.put(f"{path}/parcels-state", json={"lanes": LANES, "choices": {}}).raise_for_status()
+    served.show_only(masters[0], LANES)
     yield path
     for view in served.http.get("/recipes").json()["recipes"]:
         served.http.delete(f"/recipes/{view['recipe']['id']}").raise_for_status()
+
+
+def lane(served: Served, path: str, destination: str) -> str:
+    return served.parcel_path(path.rsplit("/", 1)[1], destination)
+
+
+def shown(served: Served, path: str) -> list[str]:
+    return [view["summary"]["destination"]["id"] for view in served.lanes(path.rsplit("/", 1)[1])]
 
 
 def save(served: Served, path: str, name: str = "Weekly lamp") -> dict:
@@ -38,14 +46,14 @@ def save(served: Served, path: str, name: str = "Weekly lamp") -> dict:
 
 
 def choose(served: Served, path: str, destination: str, **choices) -> None:
-    served.http.put(f"{path}/parcels/{destination}/choices", json=choices).raise_for_status()
+    served.http.put(f"{lane(served, path, destination)}/choices", json=choices).raise_for_status()
 
 
 def test_a_recipe_holds_the_set_and_its_intents(served: Served, upright: str) -> None:
     choose(served, upright, "sprigg-upright", framing="fill", effort="careful", video_bitrate_bps=900_000)
     view = save(served, upright)
     assert [part["destination_id"] for part in view["parts"]] == LANES
-    told = {row["setting"]: row["says"] for row in view["parts"][1]["told"]}
+    told = {row["setting"]: row["says"] for row in view["parts"][1]["intent_rows"]}
     assert told.keys() == {"Framing", "Effort", "Bit rate"}
     assert "× guidance" in told["Bit rate"]
 
@@ -68,22 +76,21 @@ def test_applied_to_another_master_it_adapts_and_can_be_taken_back(served: Serve
     choose(served, upright, "sprigg-upright", framing="fill", video_bitrate_bps=900_000)
     one = save(served, upright)["recipe"]["id"]
     scope = f"/masters/{masters[1]['id']}"
-    served.http.put(f"{scope}/parcels-state", json={"lanes": ["fernpost-reel"], "choices": {}}).raise_for_status()
+    served.show_only(masters[1], ["fernpost-reel"])
     here = served.http.get(f"{scope}/recipes/{one}").json()
     assert not here["same"]
     adapts = {row["setting"]: row for row in here["parts"][1]["adapts"]}
     assert (adapts["Frame rate"]["before"], adapts["Frame rate"]["after"]) == ("30", "23.976")
     assert all(row["because"] for row in adapts.values())
     done = served.http.post(f"{scope}/recipes/{one}/apply").json()
-    assert served.http.get(f"{scope}/lanes").json() == LANES
-    parcel = served.http.get(f"{scope}/parcels/sprigg-upright").json()["parcel"]
+    assert shown(served, scope) == LANES
+    parcel = served.http.get(lane(served, scope, "sprigg-upright")).json()["summary"]
     assert parcel["choices"]["framing"] == "fill"
     assert parcel["plan"]["video"]["framing"]["value"]["mode"] == "fill"
     assert parcel["times_guidance"] == pytest.approx(here["recipe"]["parts"][1]["intent"]["times_guidance"], rel=0.05)
     assert served.http.get(f"{scope}/recipes/{one}").json()["same"]
     served.http.put(f"{scope}/parcels-state", json=done["before"]).raise_for_status()
-    assert served.http.get(f"{scope}/lanes").json() == ["fernpost-reel"]
-    assert served.http.get(f"{scope}/parcels/sprigg-upright").json()["parcel"]["choices"]["framing"] == "fit"
+    assert shown(served, scope) == ["fernpost-reel"]
 
 
 def test_applying_leaves_a_masters_own_focus_and_gain(served: Served, upright: str) -> None:
@@ -91,7 +98,7 @@ def test_applying_leaves_a_masters_own_focus_and_gain(served: Served, upright: s
     one = save(served, upright)["recipe"]["id"]
     choose(served, upright, "sprigg-upright", framing="fit", focus={"x": 0.2, "y": 0.3}, gain_db=-2)
     served.http.post(f"{upright}/recipes/{one}/apply").raise_for_status()
-    choices = served.http.get(f"{upright}/parcels/sprigg-upright").json()["parcel"]["choices"]
+    choices = served.http.get(lane(served, upright, "sprigg-upright")).json()["summary"]["choices"]
     assert (choices["framing"], choices["focus"], choices["gain_db"]) == ("fill", {"x": 0.2, "y": 0.3}, -2)
 
 
@@ -123,7 +130,7 @@ def test_a_part_for_a_destination_that_is_gone_is_left_out(served: Served, uprig
     one = served.http.post("/recipes/import", json={"text": json.dumps(document)}).json()["recipe"]["id"]
     here = served.http.get(f"{upright}/recipes/{one}").json()
     assert here["parts"][0]["missing"]
-    assert here["lanes"] == ["sprigg-upright"]
+    assert [bool(part["missing"]) for part in here["parts"]] == [True, False]
     alone = {"id": "x", "name": "All gone", "parts": document["parts"][:1]}
     other = served.http.post("/recipes/import", json={"text": json.dumps(alone)}).json()["recipe"]["id"]
     problem(served.http.post(f"{upright}/recipes/{other}/apply"), 422, "no_lanes")
@@ -132,16 +139,39 @@ def test_a_part_for_a_destination_that_is_gone_is_left_out(served: Served, uprig
 def test_all_lanes_change_together_and_who_cannot_says_why(served: Served, upright: str) -> None:
     done = served.http.post(f"{upright}/together", json={"part": {"framing": "fill", "effort": "quick"}, "times_guidance": 0.5}).json()
     assert done["refused"] == []
-    views = {v["parcel"]["destination"]["id"]: v["parcel"] for v in reversed(served.http.get(f"{upright}/parcels").json())}
+    views = {v["summary"]["destination"]["id"]: v["summary"] for v in served.lanes(upright.rsplit("/", 1)[1])}
     for one in LANES[:2]:
         assert views[one]["times_guidance"] == pytest.approx(0.5, abs=0.03)
         assert views[one]["choices"]["effort"] == "quick"
     refused = served.http.post(f"{upright}/together", json={"part": {"codec": "av1"}}).json()["refused"]
-    assert [(one["destination_id"], "AV1" in one["missing"]) for one in refused] == [("sprigg-upright", True)]
-    assert served.http.get(f"{upright}/parcels/orrery-wide").json()["parcel"]["choices"]["codec"] == "av1"
+    assert [(one["name"], "AV1" in one["why"]) for one in refused] == [("Sprigg · upright short", True)]
+    assert served.http.get(lane(served, upright, "orrery-wide")).json()["summary"]["choices"]["codec"] == "av1"
     served.http.put(f"{upright}/parcels-state", json=done["before"]).raise_for_status()
-    assert served.http.get(f"{upright}/parcels/orrery-wide").json()["parcel"]["choices"]["codec"] is None
+    assert served.http.get(lane(served, upright, "orrery-wide")).json()["summary"]["choices"]["codec"] is None
     problem(served.http.post(f"{upright}/together", json={"part": {"zoom": 99}}), 422, "bad_setting")
+
+
+def test_a_recipe_holds_several_parcels_of_one_destination(served: Served, masters, upright: str) -> None:
+    first = lane(served, upright, "sprigg-upright")
+    sibling = served.http.post(f"{first}/siblings", json={"part": {"effort": "quick"}}).json()
+    assert sibling["summary"]["difference"] == "quick effort"
+    one = save(served, upright)["recipe"]["id"]
+    scope = f"/masters/{masters[1]['id']}"
+    served.show_only(masters[1], ["fernpost-reel"])
+    served.http.post(f"{scope}/recipes/{one}/apply").raise_for_status()
+    assert shown(served, scope) == ["orrery-wide", "sprigg-upright", "sprigg-upright", "earshelf-audio"]
+    efforts = [view["summary"]["choices"]["effort"] for view in served.lanes(masters[1]["id"])]
+    assert efforts == [None, None, "quick", None]
+    assert served.http.get(f"{scope}/recipes/{one}").json()["same"]
+
+
+def test_only_a_masters_own_parcels_are_put_back(served: Served, masters, upright: str) -> None:
+    served.show_only(masters[1], ["fernpost-reel"])
+    theirs = [view["summary"]["parcel"] for view in served.lanes(masters[1]["id"])]
+    problem(served.http.put(f"{upright}/parcels-state", json={"parcels": theirs}), 422, "bad_setting")
+    stolen = [theirs[0] | {"master_id": masters[0]["id"]}]
+    problem(served.http.put(f"{upright}/parcels-state", json={"parcels": stolen}), 422, "bad_setting")
+    assert shown(served, upright) == LANES
 
 
 def test_what_is_not_there_is_not_found(served: Served, upright: str) -> None:

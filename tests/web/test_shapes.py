@@ -34,15 +34,26 @@ def lined():
 def master(served: Served) -> dict:
     films.film(served.places.inbox / "Lined.mp4", seconds=2, pictures=lined())
     found = served.master("Lined.mp4")
-    assert served.http.put(f"/masters/{found['id']}/lanes", json={"destinations": LANES}).status_code == 200
+    assert served.http.put(f"/masters/{found['id']}/destinations", json={"destinations": LANES}).status_code == 200
     return found
 
 
 @pytest.fixture
 def path(served: Served, master: dict):
     yield f"/masters/{master['id']}"
-    usual = {"framing": "fit", "shape": None, "focus": None, "zoom": 1}
-    served.http.put(f"/masters/{master['id']}/framing", json={"focus": None, "parcels": dict.fromkeys(LANES[:4], usual)}).raise_for_status()
+    usual = {key: {"framing": "fit", "shape": None, "focus": None, "zoom": 1} for key in LANES[:4]}
+    wish = asked(served, f"/masters/{master['id']}", {"focus": None, "parcels": usual})
+    served.http.put(f"/masters/{master['id']}/framing", json=wish).raise_for_status()
+
+
+def lane(served: Served, path: str, destination: str) -> str:
+    return served.parcel_path(path.rsplit("/", 1)[1], destination)
+
+
+def asked(served: Served, path: str, wish: dict) -> dict:
+    """A wish by destinations as one by parcels."""
+    wishes = {lane(served, path, destination).rsplit("/", 1)[1]: one for destination, one in wish.get("parcels", {}).items()}
+    return wish | {"parcels": wishes}
 
 
 def by_id(view: dict) -> dict[str, dict]:
@@ -63,11 +74,11 @@ def test_every_shape_with_a_picture_is_there_at_once(served: Served, path: str) 
 def test_a_try_changes_nothing_and_a_keep_changes_the_plan(served: Served, path: str) -> None:
     wish = {"focus": {"x": 0.2, "y": 0.5}, "parcels": {"sprigg-upright": {"framing": "fill"}}}
     before = served.http.get(f"{path}/framing").json()
-    tried = by_id(served.http.post(f"{path}/framing/try", json=wish).json())["sprigg-upright"]
+    tried = by_id(served.http.post(f"{path}/framing/try", json=asked(served, path, wish)).json())["sprigg-upright"]
     assert served.http.get(f"{path}/framing").json() == before
-    kept = by_id(served.http.put(f"{path}/framing", json=wish).json())["sprigg-upright"]
+    kept = by_id(served.http.put(f"{path}/framing", json=asked(served, path, wish)).json())["sprigg-upright"]
     assert kept == tried
-    plan = served.http.get(f"{path}/parcels/sprigg-upright").json()["parcel"]["plan"]
+    plan = served.http.get(lane(served, path, "sprigg-upright")).json()["summary"]["plan"]
     assert plan["video"]["framing"]["value"]["crop"] == kept["framing"]["crop"]
     assert kept["framing"]["crop"]["x"] == 64 - kept["framing"]["crop"]["width"] // 2 // 2 * 2
 
@@ -75,7 +86,8 @@ def test_a_try_changes_nothing_and_a_keep_changes_the_plan(served: Served, path:
 def test_a_shape_placed_by_hand_does_not_follow_the_common_focus(served: Served, path: str) -> None:
     fill = {"framing": "fill"}
     own = {**fill, "focus": {"x": 0.9, "y": 0.5}, "zoom": 1.5}
-    served.http.put(f"{path}/framing", json={"parcels": {"sprigg-upright": own, "kitewall-square": fill}}).raise_for_status()
+    wish = asked(served, path, {"parcels": {"sprigg-upright": own, "kitewall-square": fill}})
+    served.http.put(f"{path}/framing", json=wish).raise_for_status()
     before = by_id(served.http.get(f"{path}/framing").json())
     after = by_id(served.http.put(f"{path}/framing", json={"focus": {"x": 0.1, "y": 0.5}}).json())
     assert after["sprigg-upright"]["framing"] == before["sprigg-upright"]["framing"]
@@ -85,14 +97,14 @@ def test_a_shape_placed_by_hand_does_not_follow_the_common_focus(served: Served,
 
 def test_a_typed_ratio_is_taken_or_refused_with_what_is_taken(served: Served, path: str) -> None:
     wide = {"parcels": {"fernpost-reel": {"framing": "fill", "shape": "2.39"}}}
-    found = by_id(served.http.put(f"{path}/framing", json=wide).json())["fernpost-reel"]
+    found = by_id(served.http.put(f"{path}/framing", json=asked(served, path, wide)).json())["fernpost-reel"]
     assert found["shape"] == "2.39:1"
     assert found["framing"]["width"] == pytest.approx(found["framing"]["height"] * 2.39, abs=2.4)
     wrong = {"parcels": {"orrery-wide": {"framing": "fill", "shape": "4:5"}}}
-    tried = served.http.post(f"{path}/framing/try", json=wrong).json()
+    tried = served.http.post(f"{path}/framing/try", json=asked(served, path, wrong)).json()
     assert "4:3 to 7:3" in tried["refused"][0]["why"]
     before = served.http.get(f"{path}/framing").json()
-    problem(served.http.put(f"{path}/framing", json=wrong), 422, "shape_not_taken")
+    problem(served.http.put(f"{path}/framing", json=asked(served, path, wrong)), 422, "shape_not_taken")
     assert served.http.get(f"{path}/framing").json() == before
 
 
@@ -101,7 +113,7 @@ def test_a_typed_ratio_is_taken_or_refused_with_what_is_taken(served: Served, pa
     {"parcels": {"sprigg-upright": {"framing": "fit", "zoom": 0.2}}}, {"parcels": {"sprigg-upright": {"framing": "fit", "shape": "0:1"}}},
 ])
 def test_an_impossible_wish_is_refused(served: Served, path: str, wish: dict) -> None:
-    problem(served.http.put(f"{path}/framing", json=wish), 422, "bad_input")
+    problem(served.http.put(f"{path}/framing", json=asked(served, path, wish)), 422, "bad_input")
 
 
 def picture_of(answer) -> np.ndarray:
@@ -113,16 +125,16 @@ def picture_of(answer) -> np.ndarray:
 def test_the_preview_is_the_packed_picture_to_the_row(served: Served, path: str, tmp_path: Path, mode: str) -> None:
     """Lines of the master stand in the preview where they stand in the packed file."""
     wish = {"parcels": {"kitewall-square": {"framing": mode, "focus": {"x": 0.4, "y": 0.5}, "zoom": 1.3}}}
-    served.http.put(f"{path}/framing", json=wish).raise_for_status()
-    preview = picture_of(served.http.get(f"{path}/parcels/kitewall-square/framed.jpg", params={"number": 10}))
-    choices = served.http.get(f"{path}/parcels/kitewall-square").json()["parcel"]["choices"]
+    served.http.put(f"{path}/framing", json=asked(served, path, wish)).raise_for_status()
+    preview = picture_of(served.http.get(f"{lane(served, path, 'kitewall-square')}/framed.jpg", params={"number": 10}))
+    choices = served.http.get(lane(served, path, "kitewall-square")).json()["summary"]["choices"]
     quick = choices | {"effort": "quick", "video_bitrate_bps": 4_000_000}
-    served.http.put(f"{path}/parcels/kitewall-square/choices", json=quick).raise_for_status()
-    key = served.http.get(f"{path}/parcels/kitewall-square").json()["parcel"]["plan_key"]
-    asked = {"plan_key": key, "file_name": f"Square {mode}.mp4"}
-    job = served.ended(served.http.post(f"{path}/parcels/kitewall-square/pack", json=asked).json())
+    served.http.put(f"{lane(served, path, 'kitewall-square')}/choices", json=quick).raise_for_status()
+    key = served.http.get(lane(served, path, "kitewall-square")).json()["summary"]["plan_key"]
+    order = {"plan_key": key, "file_name": f"Square {mode}.mp4"}
+    job = served.ended(served.http.post(f"{lane(served, path, 'kitewall-square')}/pack", json=order).json())
     assert job["state"] == "done", job["problem"]
-    served.http.put(f"{path}/parcels/kitewall-square/choices", json={"framing": mode}).raise_for_status()
+    served.http.put(f"{lane(served, path, 'kitewall-square')}/choices", json={"framing": mode}).raise_for_status()
     with av.open(str(served.places.outbox / f"Square {mode}.mp4")) as container:
         frames = list(container.decode(video=0))
     packed = frames[10].to_ndarray(format="gray").astype(float)
@@ -139,24 +151,24 @@ def test_the_preview_is_the_packed_picture_to_the_row(served: Served, path: str,
 
 
 def test_the_effect_of_sharpening_is_shown_where_something_is_scaled_down(served: Served, path: str) -> None:
-    problem(served.http.get(f"{path}/parcels/fernpost-reel/sharpening"), 422, "nothing_to_sharpen")
+    problem(served.http.get(f"{lane(served, path, 'fernpost-reel')}/sharpening"), 422, "nothing_to_sharpen")
     small = {"short_side_px": 120}
-    served.http.put(f"{path}/parcels/fernpost-reel/choices", json=small).raise_for_status()
-    effect = served.http.get(f"{path}/parcels/fernpost-reel/sharpening").json()
+    served.http.put(f"{lane(served, path, 'fernpost-reel')}/choices", json=small).raise_for_status()
+    effect = served.http.get(f"{lane(served, path, 'fernpost-reel')}/sharpening").json()
     off, on = (np.asarray(Image.open(io.BytesIO(base64.b64decode(effect[key].split(",")[1]))).convert("L"), float) for key in ("off", "on"))
     assert off.shape == on.shape == (effect["height"], effect["width"])
     assert np.abs(np.diff(on, axis=1)).mean() > 1.03 * np.abs(np.diff(off, axis=1)).mean()
     assert effect["why"]
-    served.http.put(f"{path}/parcels/fernpost-reel/choices", json={}).raise_for_status()
+    served.http.put(f"{lane(served, path, 'fernpost-reel')}/choices", json={}).raise_for_status()
 
 
 def test_a_picture_beyond_the_end_is_the_last_one_and_as_it_is_has_none(served: Served, path: str) -> None:
-    assert picture_of(served.http.get(f"{path}/parcels/sprigg-upright/framed.jpg", params={"number": 90_000})).shape[0] > 300
-    served.http.put(f"{path}/parcels/fernpost-reel/choices", json={"method": "untouched"}).raise_for_status()
-    problem(served.http.get(f"{path}/parcels/fernpost-reel/framed.jpg"), 422, "as_it_is")
-    problem(served.http.get(f"{path}/parcels/earshelf-audio/framed.jpg"), 422, "no_picture")
+    assert picture_of(served.http.get(f"{lane(served, path, 'sprigg-upright')}/framed.jpg", params={"number": 90_000})).shape[0] > 300
+    served.http.put(f"{lane(served, path, 'fernpost-reel')}/choices", json={"method": "untouched"}).raise_for_status()
+    problem(served.http.get(f"{lane(served, path, 'fernpost-reel')}/framed.jpg"), 422, "as_it_is")
+    problem(served.http.get(f"{lane(served, path, 'earshelf-audio')}/framed.jpg"), 422, "no_picture")
     assert "fernpost-reel" not in by_id(served.http.get(f"{path}/framing").json())
-    served.http.put(f"{path}/parcels/fernpost-reel/choices", json={}).raise_for_status()
+    served.http.put(f"{lane(served, path, 'fernpost-reel')}/choices", json={}).raise_for_status()
 
 
 def test_the_excerpt_bounds_what_can_be_stepped_through(served: Served, path: str) -> None:

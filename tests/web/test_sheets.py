@@ -7,7 +7,7 @@ import json
 import pytest
 
 from ..service import Served
-from .test_api import parcel_path, problem
+from .test_api import problem
 
 
 @pytest.fixture
@@ -90,50 +90,67 @@ def test_documents_and_guidance_go_out_and_in(served: Served, tern: dict) -> Non
     assert harsh["assumed"] == "harsh"
 
 
-def test_lanes_are_chosen_by_master(served: Served, gale_master: dict) -> None:
-    path = f"/masters/{gale_master['id']}/lanes"
-    usual = served.http.get(path).json()
-    chosen = served.http.put(path, json={"destinations": ["earshelf-audio", "orrery-wide", "orrery-wide"]}).json()
-    assert chosen == ["earshelf-audio", "orrery-wide"]
-    views = served.http.get(f"/masters/{gale_master['id']}/parcels").json()
-    assert [view["parcel"]["destination"]["id"] for view in views] == ["earshelf-audio", "orrery-wide", "orrery-wide"]
-    assert views[0]["parcel"]["plan"]["video"] is None
-    assert views[0]["parcel"]["lowest_bps"] is None
+def chosen(served: Served, master: dict) -> list[str]:
+    return [view["summary"]["destination"]["id"] for view in served.lanes(master)]
+
+
+def test_destinations_are_chosen_by_master(served: Served, gale_master: dict) -> None:
+    path, usual = f"/masters/{gale_master['id']}/destinations", chosen(served, gale_master)
+    first = served.parcel_path(gale_master)
+    served.http.put(f"{first}/choices", json={"effort": "careful"}).raise_for_status()
+    served.http.put(path, json={"destinations": ["earshelf-audio"]}).raise_for_status()
+    assert chosen(served, gale_master) == ["earshelf-audio"]
+    problem(served.http.delete(served.parcel_path(gale_master, "earshelf-audio")), 422, "last_lane")
+    kept = served.http.put(path, json={"destinations": ["earshelf-audio", "orrery-wide", "orrery-wide"]}).json()
+    assert [one["destination_id"] for one in kept] == ["earshelf-audio", "orrery-wide"]
+    assert served.parcel_path(gale_master) == first
+    views = served.lanes(gale_master)
+    assert views[1]["summary"]["choices"]["effort"] == "careful", "what is put away comes back as it was"
+    assert (views[0]["summary"]["plan"]["video"], views[0]["summary"]["lowest_bps"]) == (None, None)
     problem(served.http.put(path, json={"destinations": ["moon"]}), 404, "not_found")
-    problem(served.http.post(parcel_path(gale_master, "earshelf-audio") + "/curve", json={}), 422, "no_picture")
-    served.http.put(path, json={"destinations": usual})
+    problem(served.http.post(served.parcel_path(gale_master, "earshelf-audio") + "/rehearse", json={}), 422, "no_picture")
+    served.http.put(f"{first}/choices", json={})
+    served.http.put(path, json={"destinations": usual}).raise_for_status()
 
 
 def test_a_parcel_remembers_its_sheet_and_says_what_a_newer_one_would_change(served: Served, gale_master: dict, tern: dict) -> None:
     name = tern["sheet"]["id"]
-    path = parcel_path(gale_master, f"{name}-main")
+    usual = chosen(served, gale_master)
+    lanes = f"/masters/{gale_master['id']}/destinations"
+    served.http.put(lanes, json={"destinations": [*usual, f"{name}-main"]}).raise_for_status()
+    path = served.parcel_path(gale_master, f"{name}-main")
     first = served.http.put(f"{path}/choices", json={"effort": "quick"}).json()
     assert first["news"] is None
-    assert "assumed, middling" in first["parcel"]["seen"][0]["sentence"]
+    assert "assumed, middling" in first["summary"]["seen"][0]["sentence"]
     row = tern["sheet"]["placements"][0]["guidance"][0] | {"low_bps": 9_000_000, "high_bps": 11_000_000}
     served.http.put(f"/sheets/{name}", json={"document": changed(tern, guidance=[row]), "based_on": 1})
     view = served.http.get(path).json()
-    assert view["parcel"]["plan"]["sheet_version"] == 1
+    assert view["summary"]["plan"]["sheet_version"] == 1
     assert (view["news"]["planned_with"], view["news"]["newest"]) == (1, 2)
     assert "Bit rate" in {change["setting"] for change in view["news"]["changes"]}
     taken = served.http.post(f"{path}/newest-sheet").json()
-    assert (taken["news"], taken["parcel"]["plan"]["sheet_version"]) == (None, 2)
-    assert taken["parcel"]["choices"]["effort"] == "quick"
+    assert (taken["news"], taken["summary"]["plan"]["sheet_version"]) == (None, 2)
+    assert taken["summary"]["choices"]["effort"] == "quick"
+    served.http.put(lanes, json={"destinations": usual}).raise_for_status()
 
 
 def test_choices_are_offered_refused_and_put_beside_ours(served: Served, gale_master: dict) -> None:
-    path = parcel_path(gale_master, "fernpost-reel")
+    path = served.parcel_path(gale_master, "fernpost-reel")
     view = served.http.put(f"{path}/choices", json={"codec": "av1", "effort": "quick"}).json()
-    assert [offer["value"] for offer in view["offers"]["codec"]] == ["h264", "hevc", "av1"]
+    offered = {one["key"]: one for one in view["offers"]}
+    assert [offer["value"] for offer in offered["codec"]["offers"]] == ["h264", "hevc", "av1"]
+    assert offered["codec"]["value"] == "av1"
+    typed = {one["key"]: one for one in view["typed"]}
+    assert (typed["video_bitrate_bps"]["text"], typed["video_bitrate_bps"]["unit"]) == ("", "Mbit/s")
     assert view["told"]["encoder"] == "libsvtav1"
-    row = next(row for row in view["parcel"]["slip"] if row["setting"] == "Codec")
+    row = next(row for row in view["summary"]["slip"] if row["setting"] == "Codec")
     assert row["instead"].startswith("H.264 High")
     detail = problem(served.http.put(f"{path}/choices", json={"codec": "vp9"}), 422, "not_taken")
     assert "does not take VP9" in detail
-    assert served.http.get(path).json()["parcel"]["choices"]["codec"] == "av1"
+    assert served.http.get(path).json()["summary"]["choices"]["codec"] == "av1"
     asked = served.http.put(f"{path}/choices", json={"method": "untouched"}).json()
-    assert asked["parcel"]["plan"]["method"]["value"] == "untouched"
-    job = served.http.post(f"{path}/pack", json={"plan_key": served.http.get(path).json()["parcel"]["plan_key"]}).json()
+    assert asked["summary"]["plan"]["method"]["value"] == "untouched"
+    job = served.http.post(f"{path}/pack", json={"plan_key": served.http.get(path).json()["summary"]["plan_key"]}).json()
     done = served.until("/receipts", lambda kept: next((one for one in kept if one["job_id"] == job["id"]), None), "the copy")
     assert {row["match"] for row in done["receipt"]["rows"]} == {"as planned"}
     served.http.put(f"{path}/choices", json={})

@@ -1,118 +1,151 @@
-"""The child's voice: results, problems and stops cross the process border as plain events."""
+"""Child processes: what they are told, what they say, and how trouble crosses the border."""
 
 from __future__ import annotations
 
+import base64
 import json
 import subprocess
 import sys
 from pathlib import Path
+from typing import get_args
 
 import pytest
 
-from hardy_parcel.core.errors import BadChoice, Cancelled, DiskFull, HardyParcelError, NotFound, OverCap, Problem, UnreadableMaster
-from hardy_parcel.docks.catalogue import destination
-from hardy_parcel.store.jobs import JobProgress
-from hardy_parcel.work.child import Voice, run
-from hardy_parcel.work.run import in_child
+from hardy_parcel.core.errors import BadChoice, Cancelled, DiskFull, HardyParcelError, NotFound, OverCap, UnreadableMaster
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.progress import JobProgress
+from hardy_parcel.processes.client import Child, in_child
+from hardy_parcel.processes.messages import (
+    MESSAGE,
+    CheckTask,
+    FactsFound,
+    Failed,
+    Inspected,
+    InspectTask,
+    ListenTask,
+    Message,
+    Outcome,
+    PackTask,
+    RehearseTask,
+    StepTask,
+    StripMade,
+    StripTask,
+    Task,
+)
+from hardy_parcel.work.child import Voice, outcome_of
+from hardy_parcel.work.tasks import TASKS
+
+from ..builders import ORRERY, facts
+
+PLAN = make_plan(facts(), ORRERY)
+TASK = StepTask(path=Path("a.mp4"), facts=facts(), number=0)
 
 
-def events(capsys) -> list[dict]:
+def told(fails: Exception | Outcome) -> Outcome | Failed:
+    """What comes of a task that gives back or raises this."""
+    def work(task, voice):
+        if isinstance(fails, Exception):
+            raise fails
+        return fails
+
+    return outcome_of(TASK, Voice(), {"step": work})
+
+
+def spoken(capsys) -> list[dict]:
     return [json.loads(line) for line in capsys.readouterr().out.splitlines()]
 
 
-def test_a_result(capsys) -> None:
-    assert run({"kind": "x"}, Voice(), {"x": lambda task, voice: {"answer": 1}}) == 0
-    assert events(capsys) == [{"result": {"answer": 1}}]
+def test_an_outcome_comes_back_as_itself() -> None:
+    assert told(StripMade(pictures=3)) == StripMade(pictures=3)
 
 
-def test_our_errors_keep_their_code(capsys) -> None:
-    def full(task, voice):
-        raise DiskFull("The disk is full.", "Free some space.")
-
-    assert run({"kind": "x"}, Voice(), {"x": full}) == 1
-    assert events(capsys) == [
-        {"problem": {"kind": "disk_full", "code": "disk_full", "what": "The disk is full.", "todo": "Free some space."}}
-    ]
+def test_our_errors_keep_their_code() -> None:
+    problem = told(DiskFull("The disk is full.", "Free some space.")).problem
+    assert problem.model_dump() == {
+        "kind": "disk_full", "code": "disk_full", "what": "The disk is full.", "todo": "Free some space.",
+    }
 
 
 @pytest.mark.parametrize("error", [
     BadChoice("The ceiling lies below the bit rate.", "Raise it.", code="low_ceiling"), OverCap("Too large.", "Smaller."),
     UnreadableMaster("Too slow.", code="too_slow"), HardyParcelError("Ours."), Cancelled("Stopped."),
 ])
-def test_an_error_crosses_the_border_as_itself(error: HardyParcelError, capsys) -> None:
-    def fails(task, voice):
-        raise error
-
-    run({"kind": "x"}, Voice(), {"x": fails})
-    back = Problem.model_validate(events(capsys)[0]["problem"]).error()
+def test_an_error_crosses_the_border_as_itself(error: HardyParcelError) -> None:
+    failed = MESSAGE.validate_json(told(error).model_dump_json())
+    back = failed.problem.error()
     assert (type(back), back.code, back.what, back.todo) == (type(error), error.code, error.what, error.todo)
 
 
-def test_an_unexpected_error_is_a_plain_sentence_and_a_log(capsys) -> None:
-    def broken(task, voice):
-        raise ZeroDivisionError("secret detail")
-
-    assert run({"kind": "x"}, Voice(), {"x": broken}) == 1
-    printed = capsys.readouterr()
-    assert "secret detail" not in printed.out
-    assert "secret detail" in printed.err
-    assert json.loads(printed.out)["problem"]["code"] == "trouble"
+def test_an_unexpected_error_is_a_plain_sentence_and_a_log(caplog) -> None:
+    problem = told(ZeroDivisionError("secret detail")).problem
+    assert "secret detail" not in problem.what + problem.todo
+    assert "secret detail" in caplog.text
+    assert problem.code == "unreadable_master", "what a reader stumbles over is the file's fault"
+    ours = outcome_of(PackTask(path=Path("a"), facts=facts(), plan=PLAN, destination=ORRERY, folder=Path(), file_name="a"), Voice(), {})
+    assert ours.problem.code == "trouble"
 
 
-def test_a_wish_to_stop_ends_the_task(capsys) -> None:
+def test_a_wish_to_stop_ends_the_task() -> None:
     voice = Voice()
     voice._stop.set()
 
     def long(task, voice):
         voice.progress(JobProgress(share=0.1))
 
-    assert run({"kind": "x"}, voice, {"x": long}) == 1
-    assert events(capsys)[0]["problem"]["code"] == Cancelled.code
+    assert outcome_of(TASK, voice, {"step": long}).problem.kind == Cancelled.code
 
 
 def test_progress_is_not_told_more_than_a_few_times_a_second(capsys) -> None:
     voice = Voice()
     for i in range(1000):
         voice.progress(JobProgress(share=i / 1000))
-    assert 1 <= len(events(capsys)) < 10
+    assert 1 <= len(spoken(capsys)) < 10
 
 
-def child(task: dict) -> tuple[int, list[dict]]:
-    """Run the real child with standard input held open, as the worker does."""
-    process = subprocess.Popen(
-        [sys.executable, "-m", "hardy_parcel.work.child"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
-    )
-    process.stdin.write(json.dumps(task) + "\n")
-    process.stdin.flush()
-    told = [json.loads(line) for line in process.stdout]
-    process.stdin.close()
-    return process.wait(timeout=30), told
+def test_every_task_has_its_work_and_every_message_a_kind_of_its_own() -> None:
+    kinds = [task.model_fields["kind"].default for task in get_args(get_args(Task)[0])]
+    assert sorted(TASKS) == sorted(kinds)
+    messages = [message.model_fields["kind"].default for message in get_args(get_args(Message)[0])]
+    assert len(set(messages)) == len(messages)
 
 
-def test_reading_a_file_in_children(tmp_path: Path, gale: Path) -> None:
-    place = destination("orrery-wide").model_dump(mode="json")
-    code, told = child({"kind": "inspect", "path": str(gale)})
-    assert code == 0
-    assert [next(iter(event)) for event in told] == ["facts", "result"]
-    facts = told[1]["result"]["facts"]
-    looked = child({"kind": "inspect", "path": str(gale), "look": True})[1]
-    assert looked[-1]["result"]["survey"]["pictures_seen"] == 100
-    spec = {"path": str(gale), "facts": facts, "strips": str(tmp_path), "destination": place}
-    assert [next(iter(event)) for event in child({"kind": "strip", **spec})[1]] == ["strip"] * 24 + ["result"]
-    assert child({"kind": "check", **spec})[1][-1]["result"]["survey"]["pictures_seen"] == 100
-    assert child({"kind": "listen", **spec})[1][-1]["result"]["loudness"]["integrated_lufs"] is not None
+def test_one_child_reads_checks_listens_and_steps(tmp_path: Path, gale: Path) -> None:
+    said: list[Message] = []
+    with Child() as child:
+        found = child.run(InspectTask(path=gale), hear=said.append)
+        assert isinstance(found, Inspected)
+        assert [type(message) for message in said] == [FactsFound]
+        assert child.run(InspectTask(path=gale, look=True)).survey.pictures_seen == 100
+        said.clear()
+        assert child.run(StripTask(path=gale, facts=found.facts, folder=tmp_path / "strip"), hear=said.append).pictures == 24
+        assert [message.pictures for message in said] == list(range(1, 25))
+        assert child.run(CheckTask(path=gale, facts=found.facts)).survey.pictures_seen == 100
+        assert child.run(ListenTask(path=gale, facts=found.facts)).loudness.integrated_lufs is not None
+        near = child.run(StepTask(path=gale, facts=found.facts, number=0, exact=False))
+        assert base64.b64decode(near.jpeg)[:2] == b"\xff\xd8"
+        assert child.run(StepTask(path=gale, facts=found.facts, number=42)).number == 42
+        with pytest.raises(NotFound):
+            child.run(StepTask(path=tmp_path / "gone.mp4", facts=found.facts, number=0))
+        assert child.run(StepTask(path=gale, facts=found.facts, number=3)).at_s == pytest.approx(3 / 50)
+
+
+def test_what_cannot_be_understood_is_answered_and_the_child_goes_on(gale: Path) -> None:
+    with Child() as child:
+        child._write('{"nothing": 1}')
+        assert child.messages.get(timeout=30).problem.code == "trouble"
+        assert isinstance(child.run(InspectTask(path=gale)), Inspected)
 
 
 def test_a_spare_child_leaves_when_nobody_needs_it() -> None:
     spare = subprocess.Popen([sys.executable, "-m", "hardy_parcel.work.child"], stdin=subprocess.PIPE)
     spare.stdin.close()
-    assert spare.wait(timeout=30) == 0
+    assert spare.wait(timeout=30) == 3
 
 
 def test_a_child_is_confined() -> None:
     code = (
-        "import resource; from hardy_parcel.work.child import confine, READING_MEMORY;"
-        "confine({'kind': 'check', 'scratch': '/tmp'});"
+        "import resource; from hardy_parcel.processes.confine import confine, READING_MEMORY;"
+        "confine('check', None);"
         "assert resource.getrlimit(resource.RLIMIT_AS)[0] == READING_MEMORY;"
         "assert resource.getrlimit(resource.RLIMIT_CORE) == (0, 0)"
     )
@@ -122,43 +155,28 @@ def test_a_child_is_confined() -> None:
 def test_trouble_and_death_of_a_child_are_told_to_whoever_waits(tmp_path: Path, gale: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     (tmp_path / "text.mp4").write_text("no film")
     with pytest.raises(UnreadableMaster, match="cannot be read as a film"):
-        in_child({"kind": "inspect", "path": str(tmp_path / "text.mp4")})
+        in_child(InspectTask(path=tmp_path / "text.mp4"))
     with pytest.raises(NotFound):
-        in_child({"kind": "inspect", "path": str(tmp_path / "missing.mp4")})
+        in_child(InspectTask(path=tmp_path / "missing.mp4"))
     with pytest.raises(UnreadableMaster, match="too long"):
-        in_child({"kind": "inspect", "path": str(gale)}, limit_s=0.01)
-    monkeypatch.setattr("hardy_parcel.work.run.sys.executable", "/bin/true")
+        in_child(InspectTask(path=gale), limit_s=0.01)
+    monkeypatch.setattr("hardy_parcel.processes.client.sys.executable", "/bin/true")
     with pytest.raises(UnreadableMaster, match="brought its reader down"):
-        in_child({"kind": "inspect", "path": str(gale)})
+        in_child(InspectTask(path=gale))
 
 
-@pytest.mark.parametrize("name", ["missing.mp4", "text.mp4"])
-def test_a_bad_file_in_a_child(tmp_path: Path, name: str) -> None:
-    (tmp_path / "text.mp4").write_text("no film")
-    code, told = child({"kind": "inspect", "path": str(tmp_path / name), "strips": str(tmp_path), "destination": {}})
-    assert code == 1
-    assert told[0]["problem"]["code"] in ("not_found", "unreadable_master")
+def test_temporary_files_are_gone_with_the_child(tmp_path: Path) -> None:
+    with Child(tmp_path):
+        assert len(list(tmp_path.iterdir())) == 1
+    assert list(tmp_path.iterdir()) == []
 
 
-def test_the_end_of_its_input_ends_the_child(long_task: dict) -> None:
-    process = subprocess.Popen(
-        [sys.executable, "-m", "hardy_parcel.work.child"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
-    )
-    process.stdin.write(json.dumps(long_task) + "\n")
-    process.stdin.flush()
-    assert "progress" in process.stdout.readline()
-    process.stdin.close()
-    assert process.wait(timeout=20) == 3
-
-
-@pytest.fixture
-def long_task(tmp_path: Path, gale: Path, gale_facts) -> dict:
-    from hardy_parcel.core.plan.planning import make_plan
-
-    from ..builders import ORRERY
-
-    return {
-        "kind": "curve", "path": str(gale), "facts": gale_facts.model_dump(mode="json"),
-        "plan": make_plan(gale_facts, ORRERY).model_dump(mode="json"), "choices": {}, "rates": [300_000],
-        "destination": ORRERY.model_dump(mode="json"), "folder": str(tmp_path),
-    }
+def test_the_end_of_its_input_ends_the_child_at_its_work(gale: Path, gale_facts, tmp_path: Path) -> None:
+    plan = make_plan(gale_facts, ORRERY)
+    task = RehearseTask(path=gale, facts=gale_facts, plan=plan, destination=ORRERY, rates=(300_000,), folder=tmp_path)
+    child = Child()
+    child.start(task)
+    child.messages.get(timeout=60)
+    child._process.stdin.close()
+    assert child._process.wait(timeout=20) == 3
+    child.close(grace_s=0)

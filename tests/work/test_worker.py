@@ -8,27 +8,32 @@ import signal
 import subprocess
 import sys
 import time
+from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import suppress
+from fractions import Fraction
 from pathlib import Path
 
 import pytest
 
+from hardy_parcel.core.arrival.journey import Journey
 from hardy_parcel.core.master.facts import MasterFacts
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.stamps import Outcome
+from hardy_parcel.processes.messages import PackTask, RehearseTask
 from hardy_parcel.store import jobs, masters, results
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.jobs import Job, JobKind, JobState
 from hardy_parcel.store.masters import Master, MasterState
 from hardy_parcel.store.places import Places
-from hardy_parcel.work.worker import queue_checks
+from hardy_parcel.work.queueing import queue_checks
 
 from .. import films
 from ..builders import ORRERY
 
 PATIENCE_S = 90
+CHOICES = Choices(effort="quick")
 
 
 def until(seen: Callable[[], object], what: str):
@@ -73,11 +78,17 @@ class Work:
 
     def pack(self, source: Path, facts: MasterFacts, name: str = "Gale.mp4", kbps: int = 300) -> Job:
         plan = make_plan(facts, ORRERY, Choices(video_bitrate_bps=kbps * 1000))
-        spec = {
-            "path": str(source), "facts": facts.model_dump(mode="json"), "plan": plan.model_dump(mode="json"),
-            "choices": {}, "destination": ORRERY.model_dump(mode="json"), "folder": str(self.places.outbox), "file_name": name,
-        }
-        return jobs.add(self.database, JobKind.PACK, title=name, spec=spec, master_id=masters.add(self.database, source))
+        task = PackTask(path=source, facts=facts, plan=plan, destination=ORRERY, folder=self.places.outbox, file_name=name)
+        return jobs.add(self.database, JobKind.PACK, title=name, task=task, master_id=masters.add(self.database, source), parcel_id="one")
+
+    def rehearse(self, source: Path, facts: MasterFacts, rates: tuple[int, ...], choices: Choices = CHOICES) -> Job:
+        task = RehearseTask(
+            path=source, facts=facts, plan=make_plan(facts, ORRERY, choices), destination=ORRERY, choices=choices, rates=rates,
+            folder=self.places.rehearsals,
+        )
+        return jobs.add(
+            self.database, JobKind.REHEARSE, title="rehearsal", task=task, master_id=masters.add(self.database, source), parcel_id="one"
+        )
 
     def ended(self, job: Job) -> Job:
         open_states = (JobState.WAITING, JobState.RUNNING)
@@ -183,10 +194,10 @@ def test_a_file_that_changes_is_read_again(work: Work, gale: Path) -> None:
 
 def test_a_parcel_is_packed_and_receipted(work: Work, gale: Path, gale_facts: MasterFacts) -> None:
     job = work.ended(work.pack(gale, gale_facts))
-    assert (job.state, job.attempts, job.result) == (JobState.DONE, 1, {"file_name": "Gale.mp4"})
+    assert (job.state, job.attempts, job.file_name) == (JobState.DONE, 1, "Gale.mp4")
     assert work.outbox() == ["Gale.mp4"]
     kept = results.receipts(work.database)[0]
-    assert kept.receipt.differing == ()
+    assert (kept.receipt.differing, kept.parcel_id) == ((), "one")
     plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000))
     assert results.packing_speed(work.database, plan) == pytest.approx(kept.receipt.pictures / kept.receipt.encode_s, rel=0.01)
 
@@ -229,7 +240,7 @@ def test_a_killed_worker_leaves_no_finished_looking_file_and_the_next_one_goes_o
     done = work.ended(job)
     assert (done.state, done.attempts) == (JobState.DONE, 2)
     assert work.outbox() == ["Gale.mp4"]
-    assert list((work.places.cache / "scratch").iterdir()) == []
+    assert [left for left in (work.places.cache / "scratch").rglob("*") if left.is_file()] == []
 
 
 def test_a_worker_that_is_told_to_stop_puts_its_job_back(work: Work, long_film, long_facts) -> None:
@@ -238,7 +249,7 @@ def test_a_worker_that_is_told_to_stop_puts_its_job_back(work: Work, long_film, 
     work.stop()
     assert jobs.get(work.database, job.id).state is JobState.WAITING
     assert work.outbox() == []
-    assert list((work.places.cache / "scratch").iterdir()) == []
+    assert [left for left in (work.places.cache / "scratch").rglob("*") if left.is_file()] == []
 
 
 def test_a_job_that_keeps_dying_is_given_up(work: Work, long_film, long_facts) -> None:
@@ -254,3 +265,34 @@ def test_a_job_that_keeps_dying_is_given_up(work: Work, long_film, long_facts) -
     failed = until(kill_and_look, "the job to be given up")
     assert failed.problem.code == "keeps_dying"
     until(lambda: work.outbox() == [], "an empty outbox")
+
+
+def test_what_was_measured_is_not_measured_again(work: Work, shelf: Path) -> None:
+    """Another rate of one curve is packed and handled, and nothing else; another codec shares the perfect upload; the same is at once."""
+    from hardy_parcel.media.inspect import inspect
+
+    source = films.film(shelf / "tiny.mp4", width=96, height=54, rate=25, seconds=Fraction(8, 25), sound=None)
+    facts = inspect(source)
+    assert work.ended(work.rehearse(source, facts, (60_000,))).state is JobState.DONE
+    first = kept(work)
+    assert work.ended(work.rehearse(source, facts, (60_000, 90_000))).state is JobState.DONE
+    second = kept(work)
+    assert added(first, second) == {"encode": 1, "handled": 1}
+    assert work.ended(work.rehearse(source, facts, (60_000,), CHOICES.model_copy(update={"codec": "hevc"}))).state is JobState.DONE
+    third = kept(work)
+    assert added(second, third) == {"encode": 1, "handled": 1}
+    assert work.ended(work.rehearse(source, facts, (90_000,))).state is JobState.DONE
+    assert kept(work) == third
+    journey = Journey(make_plan(facts, ORRERY, CHOICES), ORRERY)
+    assert [found.target_bps for found in results.rehearsals(work.database, journey)] == [60_000, 90_000]
+    assert len(list((work.places.rehearsals / "treated").iterdir())) == 1
+
+
+def kept(work: Work) -> dict[tuple[str, str], float]:
+    with work.database.reading() as connection:
+        return {(row["kind"], row["key"]): row["made_at"] for row in connection.execute("SELECT kind, key, made_at FROM measurements")}
+
+
+def added(before: dict[tuple[str, str], float], after: dict[tuple[str, str], float]) -> Counter[str]:
+    assert all(after[key] == made for key, made in before.items()), "nothing known was made again"
+    return Counter(kind for kind, key in after if (kind, key) not in before)

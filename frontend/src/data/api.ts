@@ -9,7 +9,12 @@ export type Remedy = Schemas['Remedy']
 export type Picture = Schemas['Picture']
 export type Upload = Schemas['Upload']
 export type ParcelView = Schemas['ParcelView']
+export type LanesView = Schemas['LanesView']
 export type Parcel = Schemas['Parcel']
+export type ParcelSummary = Schemas['ParcelSummary']
+export type AtRate = Schemas['AtRate']
+export type Figures = Schemas['Figures']
+export type Excerpt = { in_s: string; out_s: string }
 export type Seen = Schemas['Seen']
 export type Choices = Schemas['Choices']
 export type Job = Schemas['Job']
@@ -27,8 +32,8 @@ export type DestinationView = Schemas['DestinationView']
 export type VersionView = Schemas['VersionView']
 export type Pasted = Schemas['Pasted']
 export type Fault = Schemas['Fault']
-export type Offers = Schemas['Offers']
-export type Offer = Schemas['Offer']
+export type Offered = Schemas['Offered']
+export type TypedChoice = Schemas['TypedChoice']
 export type FramingView = Schemas['FramingView']
 export type FramingWish = Partial<Schemas['FramingWish']>
 export type ShapeWish = Schemas['ShapeWish']
@@ -74,7 +79,6 @@ async function ask<T>(method: string, path: string, body?: unknown, signal?: Abo
 }
 
 const get = <T>(path: string, signal?: AbortSignal) => ask<T>('GET', path, undefined, signal)
-const parcelPath = (master: string, destination: string) => `/masters/${master}/parcels/${destination}`
 
 export const api = {
   shelf: (signal?: AbortSignal) => get<Shelf>('/masters', signal),
@@ -94,21 +98,24 @@ export const api = {
   film: (id: string) => `/api/masters/${id}/film`,
   uploads: (signal?: AbortSignal) => get<Upload[]>('/uploads', signal),
   finishUpload: (id: string, sha256: string) => ask<Master>('POST', `/uploads/${id}/finish`, { sha256 }),
-  parcels: (id: string, signal?: AbortSignal) => get<ParcelView[]>(`/masters/${id}/parcels`, signal),
-  parcel: (id: string, destination: string, preview: Partial<Choices> = {}, signal?: AbortSignal) => {
-    const query = new URLSearchParams()
-    for (const [name, value] of Object.entries(preview)) if (value != null) query.set(name, String(value))
-    return get<ParcelView>(`${parcelPath(id, destination)}?${query}`, signal)
-  },
-  choose: (id: string, destination: string, choices: Choices) =>
-    ask<ParcelView>('PUT', `${parcelPath(id, destination)}/choices`, choices),
-  change: (id: string, destination: string, part: Partial<Choices>) =>
-    ask<ParcelView>('PATCH', `${parcelPath(id, destination)}/choices`, part),
+  lanes: (masterId: string, signal?: AbortSignal) => get<LanesView>(`/masters/${masterId}/parcels`, signal),
+  chooseDestinations: (masterId: string, destinations: string[]) =>
+    ask<Parcel[]>('PUT', `/masters/${masterId}/destinations`, { destinations }),
+  parcel: (id: string, signal?: AbortSignal) => get<ParcelView>(`/parcels/${id}`, signal),
+  at: (id: string, bps: number, signal?: AbortSignal) => get<AtRate>(`/parcels/${id}/at?video_bitrate_bps=${bps}`, signal),
+  capWays: (id: string, signal?: AbortSignal) => get<Alternative[]>(`/parcels/${id}/cap-ways`, signal),
+  choose: (id: string, choices: Choices) => ask<ParcelView>('PUT', `/parcels/${id}/choices`, choices),
+  change: (id: string, part: Partial<Choices>) => ask<ParcelView>('PATCH', `/parcels/${id}/choices`, part),
+  nameParcel: (id: string, name: string) => ask<ParcelView>('PATCH', `/parcels/${id}`, { name }),
+  moveParcel: (id: string, excerpt: Excerpt | null) => ask<ParcelView>('PATCH', `/parcels/${id}`, { excerpt, move_excerpt: true }),
+  tryAnotherWay: (id: string, part: Partial<Choices> = {}, excerpt: Excerpt | null = null) =>
+    ask<ParcelView>('POST', `/parcels/${id}/siblings`, { part, excerpt }),
+  removeParcel: (id: string) => ask<Parcel[]>('DELETE', `/parcels/${id}`),
   framing: (id: string, signal?: AbortSignal) => get<FramingView>(`/masters/${id}/framing`, signal),
   tryFraming: (id: string, wish: FramingWish) => ask<FramingView>('POST', `/masters/${id}/framing/try`, wish),
   keepFraming: (id: string, wish: FramingWish) => ask<FramingView>('PUT', `/masters/${id}/framing`, wish),
-  framedPicture: (id: string, destination: string, number: number) => `/api${parcelPath(id, destination)}/framed.jpg?number=${number}`,
-  sharpening: (id: string, destination: string) => get<Effect>(`${parcelPath(id, destination)}/sharpening`),
+  framedPicture: (parcelId: string, number: number) => `/api/parcels/${parcelId}/framed.jpg?number=${number}`,
+  sharpening: (parcelId: string) => get<Effect>(`/parcels/${parcelId}/sharpening`),
   recipes: (signal?: AbortSignal) => get<RecipesView>('/recipes', signal),
   saveRecipe: (masterId: string, name: string, note: string) => ask<RecipeView>('POST', '/recipes', { master_id: masterId, name, note }),
   editRecipe: (id: string, edit: { name?: string; note?: string; starred?: boolean }) => ask<RecipeView>('PUT', `/recipes/${id}`, edit),
@@ -121,11 +128,9 @@ export const api = {
   recipeHere: (masterId: string, id: string, signal?: AbortSignal) => get<RecipeHere>(`/masters/${masterId}/recipes/${id}`, signal),
   applyRecipe: (masterId: string, id: string) => ask<Applied>('POST', `/masters/${masterId}/recipes/${id}/apply`),
   putBack: (masterId: string, state: ParcelsState) => ask<ParcelsState>('PUT', `/masters/${masterId}/parcels-state`, state),
-  together: (masterId: string, part: Partial<Choices>, timesGuidance: number | null = null, destinations: string[] | null = null) =>
-    ask<Applied>('POST', `/masters/${masterId}/together`, { part, times_guidance: timesGuidance, destinations }),
-  lanes: (id: string, signal?: AbortSignal) => get<string[]>(`/masters/${id}/lanes`, signal),
-  chooseLanes: (id: string, destinations: string[]) => ask<string[]>('PUT', `/masters/${id}/lanes`, { destinations }),
-  takeNewestSheet: (id: string, destination: string) => ask<ParcelView>('POST', `${parcelPath(id, destination)}/newest-sheet`),
+  together: (masterId: string, part: Partial<Choices>, timesGuidance: number | null = null, parcels: string[] | null = null) =>
+    ask<Applied>('POST', `/masters/${masterId}/together`, { part, times_guidance: timesGuidance, parcels }),
+  takeNewestSheet: (parcelId: string) => ask<ParcelView>('POST', `/parcels/${parcelId}/newest-sheet`),
   destinations: (signal?: AbortSignal) => get<DestinationView[]>('/destinations', signal),
   sheets: (signal?: AbortSignal) => get<SheetView[]>('/sheets', signal),
   sheet: (id: string, signal?: AbortSignal) => get<SheetView>(`/sheets/${id}`, signal),
@@ -138,19 +143,17 @@ export const api = {
   assume: (placement: unknown, assumed: string) => ask<Handling>('POST', '/sheets/assume', { placement, assumed }),
   sheetVersion: (id: string, version: number, signal?: AbortSignal) => get<VersionView>(`/sheets/${id}/versions/${version}`, signal),
   bringBack: (id: string, version: number) => ask<SheetView>('POST', `/sheets/${id}/versions/${version}/bring-back`),
-  rehearse: (id: string, destination: string, rates: number[] = []) =>
-    ask<Job>('POST', `${parcelPath(id, destination)}/curve`, { rates }),
-  pack: (id: string, destination: string, planKey: string, fileName: string | null) =>
-    ask<Job>('POST', `${parcelPath(id, destination)}/pack`, { plan_key: planKey, file_name: fileName }),
-  look: (id: string, destination: string, signal?: AbortSignal) =>
-    get<LookView>(`${parcelPath(id, destination)}/look`, signal),
-  lookPicture: (id: string, destination: string, bps: number, index: number, screen: string, line: string, station: string) =>
-    `/api${parcelPath(id, destination)}/look/${bps}/${index}/${screen}/${line}/${station}.png`,
+  rehearse: (parcelId: string, rates: number[] = []) => ask<Job>('POST', `/parcels/${parcelId}/rehearse`, { rates }),
+  pack: (parcelId: string, planKey: string, fileName: string | null) =>
+    ask<Job>('POST', `/parcels/${parcelId}/pack`, { plan_key: planKey, file_name: fileName }),
+  look: (parcelId: string, signal?: AbortSignal) => get<LookView>(`/parcels/${parcelId}/look`, signal),
+  lookPicture: (parcelId: string, bps: number, index: number, screen: string, line: string, station: string) =>
+    `/api/parcels/${parcelId}/look/${bps}/${index}/${screen}/${line}/${station}.png`,
   stripPicture: (master: Master, number: number) => `/api/masters/${master.id}/strip/${number}.jpg`,
   jobs: (signal?: AbortSignal) => get<Job[]>('/jobs', signal),
   cancel: (id: string) => ask<Job>('POST', `/jobs/${id}/cancel`),
   receipts: (signal?: AbortSignal) => get<KeptReceipt[]>('/receipts', signal),
   machine: (signal?: AbortSignal) => get<MachineView>('/machine', signal),
-  saveMachine: (line: MachineView['line'], folder: string | null) =>
-    ask<MachineView>('PUT', '/machine', { line, output_folder: folder }),
+  saveMachine: (line: MachineView['line'], folder: string | null, cacheGb: number) =>
+    ask<MachineView>('PUT', '/machine', { line, output_folder: folder, cache_gb: cacheGb }),
 }

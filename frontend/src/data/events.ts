@@ -1,22 +1,54 @@
 import { useDebounceFn, useEventSource } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, ref, watch } from 'vue'
+import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 
 import { api, type Job } from './api'
 
-/** What happens in the service as it happens: jobs by id, and a count of changes to watch. */
+/** What changed in the service: the kind of thing, and the id of the one, empty where it may be any. */
+export interface Change {
+  kind: string
+  id: string
+}
+
+interface Listener {
+  wants: (change: Change) => boolean
+  raise: () => void
+}
+
+/** What happens in the service as it happens: jobs by id, and news for whoever shows what changed. */
 export const useEvents = defineStore('events', () => {
   const jobs = ref(new Map<string, Job>())
-  const changes = ref(0)
+  const listeners = new Set<Listener>()
   const { event, data, status } = useEventSource('/api/events', ['hello', 'job', 'changed'] as const, {
     autoReconnect: { retries: -1, delay: 1000 },
   })
-  const bump = useDebounceFn(() => changes.value++, 120, { maxWait: 600 })
 
   async function reload(): Promise<void> {
     const found = await api.jobs().catch(() => [])
     jobs.value = new Map(found.map((job) => [job.id, job]))
-    changes.value++
+    for (const listener of listeners) listener.raise()
+  }
+
+  function hear(changes: Change[]): void {
+    for (const listener of listeners) if (changes.some(listener.wants)) listener.raise()
+  }
+
+  /** A number that rises soon after something wanted has changed; for as long as the component lives that asks. */
+  function news(wants: (change: Change) => boolean): Ref<number> {
+    const count = ref(0)
+    const listener = { wants, raise: useDebounceFn(() => void count.value++, 120, { maxWait: 600 }) }
+    listeners.add(listener)
+    onScopeDispose(() => listeners.delete(listener))
+    return count
+  }
+
+  /** News of some kinds of things, whichever they are. */
+  const of = (...kinds: string[]): Ref<number> => news((change) => kinds.includes(change.kind))
+
+  function take(job: Job): void {
+    const passing = job.kind === 'check' || job.kind === 'listen'
+    if (passing && job.state !== 'running' && job.state !== 'waiting') jobs.value.delete(job.id)
+    else if (job.kind !== 'inspect' && job.kind !== 'strip') jobs.value.set(job.id, job)
   }
 
   watch(
@@ -24,14 +56,8 @@ export const useEvents = defineStore('events', () => {
     (text) => {
       const kind = event.value
       if (kind === 'hello') void reload()
-      else if (kind === 'job' && text) {
-        const job = JSON.parse(text) as Job
-        const before = jobs.value.get(job.id)
-        const passing = job.kind === 'check' || job.kind === 'listen'
-        if (passing && job.state !== 'running' && job.state !== 'waiting') jobs.value.delete(job.id)
-        else if (job.kind !== 'inspect' && job.kind !== 'strip') jobs.value.set(job.id, job)
-        if (before?.state !== job.state || job.kind === 'inspect') void bump()
-      } else if (kind === 'changed') void bump()
+      else if (kind === 'job' && text) take(JSON.parse(text) as Job)
+      else if (kind === 'changed' && text) hear(JSON.parse(text) as Change[])
     },
     { flush: 'sync' },
   )
@@ -43,5 +69,5 @@ export const useEvents = defineStore('events', () => {
   /** The latest news of a job that an answer named, or nothing once it has ended. */
   const live = (job: Job | null | undefined) => job && open.value.find((other) => other.id === job.id)
 
-  return { jobs, list, open, changes, status, live, reload }
+  return { jobs, list, open, status, live, reload, news, of }
 })

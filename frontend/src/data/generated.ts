@@ -236,7 +236,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/masters/{master_id}/parcels/{destination_id}/look": {
+    "/api/parcels/{parcel_id}/look": {
         parameters: {
             query?: never;
             header?: never;
@@ -247,7 +247,7 @@ export interface paths {
          * Look
          * @description What there is to look at.
          */
-        get: operations["look_api_masters__master_id__parcels__destination_id__look_get"];
+        get: operations["look_api_parcels__parcel_id__look_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -256,7 +256,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/masters/{master_id}/parcels/{destination_id}/look/{target_bps}/{index}/{screen}/{line}/{station}.png": {
+    "/api/parcels/{parcel_id}/look/{target_bps}/{index}/{screen}/{line}/{station}.png": {
         parameters: {
             query?: never;
             header?: never;
@@ -267,7 +267,7 @@ export interface paths {
          * Picture
          * @description One measured picture at one station, at the raster of a screen; made on first request.
          */
-        get: operations["picture_api_masters__master_id__parcels__destination_id__look__target_bps___index___screen___line___station__png_get"];
+        get: operations["picture_api_parcels__parcel_id__look__target_bps___index___screen___line___station__png_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -320,7 +320,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/masters/{master_id}/parcels/{destination_id}/framed.jpg": {
+    "/api/parcels/{parcel_id}/framed.jpg": {
         parameters: {
             query?: never;
             header?: never;
@@ -331,7 +331,7 @@ export interface paths {
          * Framed
          * @description One picture exactly as it goes into the encoder, of the kept plan.
          */
-        get: operations["framed_api_masters__master_id__parcels__destination_id__framed_jpg_get"];
+        get: operations["framed_api_parcels__parcel_id__framed_jpg_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -340,7 +340,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/masters/{master_id}/parcels/{destination_id}/sharpening": {
+    "/api/parcels/{parcel_id}/sharpening": {
         parameters: {
             query?: never;
             header?: never;
@@ -351,7 +351,7 @@ export interface paths {
          * Sharpening
          * @description What light sharpening does to the picture that packs worst; refused where nothing is scaled down.
          */
-        get: operations["sharpening_api_masters__master_id__parcels__destination_id__sharpening_get"];
+        get: operations["sharpening_api_parcels__parcel_id__sharpening_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -559,7 +559,7 @@ export interface paths {
         put?: never;
         /**
          * Apply
-         * @description Show the recipe's destinations and choose as it means, with this master's numbers.
+         * @description Show the recipe's parcels and choose as it means, with this master's numbers; lanes it does not have are put away.
          */
         post: operations["apply_api_masters__master_id__recipes__recipe_id__apply_post"];
         delete?: never;
@@ -578,7 +578,7 @@ export interface paths {
         get?: never;
         /**
          * Put Back
-         * @description Put back what the lanes and choices were; destinations that are gone are passed over.
+         * @description Put back what the parcels of a master were; those of destinations that are gone are passed over.
          */
         put: operations["put_back_api_masters__master_id__parcels_state_put"];
         post?: never;
@@ -608,30 +608,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/masters/{master_id}/lanes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Lanes
-         * @description The destinations of this master's lanes.
-         */
-        get: operations["lanes_api_masters__master_id__lanes_get"];
-        /**
-         * Choose Lanes
-         * @description Choose them; one that does not exist is refused and nothing changes.
-         */
-        put: operations["choose_lanes_api_masters__master_id__lanes_put"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/masters/{master_id}/parcels": {
         parameters: {
             query?: never;
@@ -640,10 +616,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Parcels
-         * @description The parcel of this master for every destination of its lanes, and as it is where that is taken.
+         * Lanes
+         * @description The lanes of this master: every parcel, and beside the first of a destination the master as it is where that is taken.
          */
-        get: operations["parcels_api_masters__master_id__parcels_get"];
+        get: operations["lanes_api_masters__master_id__parcels_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -652,7 +628,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/masters/{master_id}/parcels/{destination_id}": {
+    "/api/masters/{master_id}/destinations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Destinations
+         * @description Choose where a master goes. Parcels of a destination that is left out are put away, and come back with it.
+         *
+         *     A destination that does not exist is refused and nothing changes.
+         */
+        put: operations["choose_destinations_api_masters__master_id__destinations_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parcels/{parcel_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -661,9 +659,37 @@ export interface paths {
         };
         /**
          * Parcel
-         * @description One parcel; with a bit rate or framing, as it would be with them, without keeping them.
+         * @description One parcel.
          */
-        get: operations["parcel_api_masters__master_id__parcels__destination_id__get"];
+        get: operations["parcel_api_parcels__parcel_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Take a parcel away; a sibling for good, the first of a destination by putting it away with its choices. The last lane stays.
+         */
+        delete: operations["remove_api_parcels__parcel_id__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Edit
+         * @description Name a parcel, or give it another excerpt.
+         */
+        patch: operations["edit_api_parcels__parcel_id__patch"];
+        trace?: never;
+    };
+    "/api/parcels/{parcel_id}/at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * At
+         * @description What another bit rate comes to: the small answer while the handle moves. Nothing is kept.
+         */
+        get: operations["at_api_parcels__parcel_id__at_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -672,7 +698,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/masters/{master_id}/parcels/{destination_id}/choices": {
+    "/api/parcels/{parcel_id}/cap-ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cap Ways
+         * @description Other ways under a size limit that ruins the picture; none where it does no harm.
+         */
+        get: operations["cap_ways_api_parcels__parcel_id__cap_ways_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parcels/{parcel_id}/choices": {
         parameters: {
             query?: never;
             header?: never;
@@ -684,7 +730,7 @@ export interface paths {
          * Choose
          * @description Keep what the creator chose; the plan follows. A choice no plan can follow is refused and nothing changes.
          */
-        put: operations["choose_api_masters__master_id__parcels__destination_id__choices_put"];
+        put: operations["choose_api_parcels__parcel_id__choices_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -693,10 +739,30 @@ export interface paths {
          * Change
          * @description Change some choices; what they release is left to the plan. Refused when no plan can follow, and then nothing changes.
          */
-        patch: operations["change_api_masters__master_id__parcels__destination_id__choices_patch"];
+        patch: operations["change_api_parcels__parcel_id__choices_patch"];
         trace?: never;
     };
-    "/api/masters/{master_id}/parcels/{destination_id}/newest-sheet": {
+    "/api/parcels/{parcel_id}/siblings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Another Way
+         * @description Make a sibling beside a parcel: the same, but for what is asked. Without anything asked it is a copy to change.
+         */
+        post: operations["try_another_way_api_parcels__parcel_id__siblings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parcels/{parcel_id}/newest-sheet": {
         parameters: {
             query?: never;
             header?: never;
@@ -709,14 +775,14 @@ export interface paths {
          * Take Newest Sheet
          * @description Plan with the newest version of the sheet; what it does not take any more is left to the plan.
          */
-        post: operations["take_newest_sheet_api_masters__master_id__parcels__destination_id__newest_sheet_post"];
+        post: operations["take_newest_sheet_api_parcels__parcel_id__newest_sheet_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/masters/{master_id}/parcels/{destination_id}/curve": {
+    "/api/parcels/{parcel_id}/rehearse": {
         parameters: {
             query?: never;
             header?: never;
@@ -731,14 +797,14 @@ export interface paths {
          *
          *     Of what is sent as it is only the perfect upload is rehearsed, since that is what it is.
          */
-        post: operations["rehearse_api_masters__master_id__parcels__destination_id__curve_post"];
+        post: operations["rehearse_api_parcels__parcel_id__rehearse_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/masters/{master_id}/parcels/{destination_id}/pack": {
+    "/api/parcels/{parcel_id}/pack": {
         parameters: {
             query?: never;
             header?: never;
@@ -753,7 +819,7 @@ export interface paths {
          *
          *     A name that is taken is refused; leave it out for a free one.
          */
-        post: operations["pack_api_masters__master_id__parcels__destination_id__pack_post"];
+        post: operations["pack_api_parcels__parcel_id__pack_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1172,11 +1238,13 @@ export interface components {
              * Refused
              * @default []
              */
-            refused: components["schemas"]["PartHere"][];
+            refused: components["schemas"]["RefusedParcel"][];
         };
         /**
          * Arrival
          * @description The picture at one station, on one screen, against the master; `line` is who is served it, if anyone.
+         *
+         *     `changed` says what was changed that condition does not see, such as brightness.
          */
         Arrival: {
             station: components["schemas"]["Station"];
@@ -1189,16 +1257,29 @@ export interface components {
                 number,
                 number
             ];
-            /** Xpsnr Db */
-            xpsnr_db: number;
-            /** Ssim */
-            ssim: number;
             /** Condition */
             condition: number;
-            /** Scale */
-            scale: string;
+            /** Detail */
+            detail: number;
+            /** Information */
+            information: number;
+            /** Movement */
+            movement: number;
+            /** Xpsnr Db */
+            xpsnr_db: number;
+            /** Changed */
+            changed?: string | null;
             /** @default rehearsed */
             evidence: components["schemas"]["Evidence"];
+        };
+        /**
+         * ArrivalAt
+         * @description Condition for one screen and line at a rate that is only tried.
+         */
+        ArrivalAt: {
+            screen: components["schemas"]["Screen"];
+            line: components["schemas"]["ViewerLine"];
+            at: components["schemas"]["ConditionAt"] | null;
         };
         /**
          * AssumeRequest
@@ -1214,6 +1295,21 @@ export interface components {
          * @enum {string}
          */
         Assumed: "gentle" | "middling" | "harsh";
+        /**
+         * AtRate
+         * @description What one other bit rate comes to: the small answer while a handle is dragged.
+         */
+        AtRate: {
+            /** Bitrate Bps */
+            bitrate_bps: number;
+            figures: components["schemas"]["Figures"];
+            /** Guidance Words */
+            guidance_words: string;
+            /** Arrivals */
+            arrivals: components["schemas"]["ArrivalAt"][];
+            /** Held */
+            held: boolean;
+        };
         /**
          * AudioFacts
          * @description The first sound stream. Loudness per ITU-R BS.1770-5; None where the sound is silent.
@@ -1345,6 +1441,18 @@ export interface components {
             currency: string;
             /** Allowance Share */
             allowance_share: number | null;
+        };
+        /**
+         * Change
+         * @description One difference between two sheets; None where a value is in one of them only.
+         */
+        Change: {
+            /** Path */
+            path: string;
+            /** Before */
+            before: string | null;
+            /** After */
+            after: string | null;
         };
         /**
          * CheckStamp
@@ -1642,17 +1750,6 @@ export interface components {
             achieved_bps: number;
         };
         /**
-         * CurveRequest
-         * @description Upload rates in bit/s to rehearse; none for the usual handful.
-         */
-        CurveRequest: {
-            /**
-             * Rates
-             * @default []
-             */
-            rates: number[];
-        };
-        /**
          * Destination
          * @description One placement of one sheet; its id is `<sheet>-<placement>`.
          */
@@ -1695,6 +1792,14 @@ export interface components {
             age_days: number;
             /** Reminder */
             reminder: string | null;
+        };
+        /**
+         * DestinationsRequest
+         * @description Destination ids in the order of their lanes.
+         */
+        DestinationsRequest: {
+            /** Destinations */
+            destinations: string[];
         };
         /**
          * DifficultyBar
@@ -1756,7 +1861,7 @@ export interface components {
         Effort: "quick" | "medium" | "careful";
         /**
          * EncodeTime
-         * @description Expected encode time in s with its evidence.
+         * @description Expected encode time in s with its evidence: a prior, what earlier jobs took on this machine, or this parcel's rehearsals.
          */
         EncodeTime: {
             /** Seconds */
@@ -1765,7 +1870,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "sheet" | "rehearsed";
+            evidence: "sheet" | "earlier jobs" | "rehearsed";
             /** Band */
             band: number;
         };
@@ -1900,7 +2005,7 @@ export interface components {
             /** Shapes */
             shapes: components["schemas"]["ShapeHere"][];
             /** Refused */
-            refused: components["schemas"]["Refused"][];
+            refused: components["schemas"]["RefusedWish"][];
             /** First Picture */
             first_picture: number;
             /** Last Picture */
@@ -1910,7 +2015,7 @@ export interface components {
         };
         /**
          * FramingWish
-         * @description The master's focus (null for the centre) and wishes by destination; what is not named stays as it is.
+         * @description The master's focus (null for the centre) and wishes by parcel id; what is not named stays as it is.
          */
         FramingWish: {
             /**
@@ -2093,7 +2198,7 @@ export interface components {
          * Intent
          * @description How one destination's parcel is meant; None leaves a value to the plan.
          *
-         *     `times_guidance` is of the middle of the guidance, `ceiling_times` of the bit rate. `short_side_px` is an upper limit
+         *     `times_guidance` is of the top of the guidance, `ceiling_times` of the bit rate. `short_side_px` is an upper limit
          *     of the size, or with `enlarges` a size to go up to. `halves_rate` asks for every second picture.
          */
         Intent: {
@@ -2165,7 +2270,34 @@ export interface components {
             /** Max Bytes */
             max_bytes?: number | null;
         };
-        /** Job */
+        /**
+         * IntentChange
+         * @description One thing that is otherwise here than in the recipe: what it was there, what it is here, and why.
+         */
+        IntentChange: {
+            /** Setting */
+            setting: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Because */
+            because: string;
+        };
+        /**
+         * IntentRow
+         * @description One intent in words.
+         */
+        IntentRow: {
+            /** Setting */
+            setting: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * Job
+         * @description A job as it is shown. `key` names what exactly is to come of it; `file_name` is what a parcel was packed as.
+         */
         Job: {
             /** Id */
             id: string;
@@ -2175,10 +2307,10 @@ export interface components {
             title: string;
             /** Master Id */
             master_id: string | null;
-            /** Destination Id */
-            destination_id: string | null;
-            /** Picture Key */
-            picture_key: string | null;
+            /** Parcel Id */
+            parcel_id: string | null;
+            /** Key */
+            key: string | null;
             /** Attempts */
             attempts: number;
             /** Cancel Asked */
@@ -2190,10 +2322,8 @@ export interface components {
             /** Ended At */
             ended_at: number | null;
             progress: components["schemas"]["JobProgress"] | null;
-            /** Result */
-            result: {
-                [key: string]: unknown;
-            } | null;
+            /** File Name */
+            file_name: string | null;
             problem: components["schemas"]["Problem"] | null;
             /** Revision */
             revision: number;
@@ -2202,10 +2332,10 @@ export interface components {
          * JobKind
          * @enum {string}
          */
-        JobKind: "inspect" | "strip" | "check" | "listen" | "curve" | "pack";
+        JobKind: "inspect" | "strip" | "check" | "listen" | "rehearse" | "pack";
         /**
          * JobProgress
-         * @description How far a job is: share 0–1, pictures, pictures/s, seconds left, bytes so far.
+         * @description What is being done and how far it is: share 0–1, pictures, pictures/s, seconds left, bytes so far.
          */
         JobProgress: {
             /**
@@ -2247,7 +2377,7 @@ export interface components {
         };
         /**
          * KeptReceipt
-         * @description A receipt with what it belongs to.
+         * @description A receipt with what it belongs to; no parcel where that is gone.
          */
         KeptReceipt: {
             /** Job Id */
@@ -2258,17 +2388,31 @@ export interface components {
             master_name: string;
             /** Destination Id */
             destination_id: string;
+            /** Parcel Id */
+            parcel_id: string | null;
             /** Made At */
             made_at: number;
             receipt: components["schemas"]["Receipt"];
         };
         /**
-         * LanesRequest
-         * @description Destination ids in the order of their lanes.
+         * LanesSentence
+         * @description The sentence on top of the lanes, for one screen on one viewer's line.
          */
-        LanesRequest: {
-            /** Destinations */
-            destinations: string[];
+        LanesSentence: {
+            screen: components["schemas"]["Screen"];
+            line: components["schemas"]["ViewerLine"];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * LanesView
+         * @description The lanes of a master in their order, and the sentence on top of them for every screen and line.
+         */
+        LanesView: {
+            /** Lanes */
+            lanes: components["schemas"]["ParcelView"][];
+            /** Sentences */
+            sentences: components["schemas"]["LanesSentence"][];
         };
         /**
          * Line
@@ -2303,8 +2447,6 @@ export interface components {
          * @description Every rehearsal of this parcel that can be looked at, with its measured pictures.
          */
         LookView: {
-            /** Picture Key */
-            picture_key: string;
             /** Rehearsals */
             rehearsals: components["schemas"]["Rehearsal"][];
             /** Waiting Rates */
@@ -2326,16 +2468,21 @@ export interface components {
         };
         /**
          * MachineRequest
-         * @description The line, and the output folder; null for the program's own outbox.
+         * @description The line, the output folder, null for the program's own outbox, and the room that rehearsals may take, in GB.
          */
         MachineRequest: {
             line: components["schemas"]["Line"];
             /** Output Folder */
             output_folder?: string | null;
+            /**
+             * Cache Gb
+             * @default 20
+             */
+            cache_gb: number;
         };
         /**
          * MachineView
-         * @description The settings and the folders they lead to.
+         * @description The settings and the folders they lead to; what the line carries in an hour, and what rehearsals have left on the disk, in bytes.
          */
         MachineView: {
             line: components["schemas"]["Line"];
@@ -2345,6 +2492,12 @@ export interface components {
             default_output_folder: string;
             /** Inbox */
             inbox: string;
+            /** Hour Bytes */
+            hour_bytes: number;
+            /** Cache Gb */
+            cache_gb: number;
+            /** Cache Bytes */
+            cache_bytes: number;
         };
         /**
          * MadeRendition
@@ -2438,6 +2591,11 @@ export interface components {
             added_at: number;
             /** Revision */
             revision: number;
+            /**
+             * Codec Name
+             * @description The picture's codec as it is read; empty before the facts are known.
+             */
+            readonly codec_name: string;
         };
         /**
          * MasterFacts
@@ -2530,7 +2688,7 @@ export interface components {
         Method: "encoded" | "re-wrapped" | "untouched";
         /**
          * Moment
-         * @description One measured picture: its place in the reel, its time in the master (s) and its XPSNR (dB) on a laptop.
+         * @description One measured picture: its place in the reel, its time in the master (s), its condition as packed and on arrival on a laptop.
          */
         Moment: {
             /** Reel Index */
@@ -2540,10 +2698,21 @@ export interface components {
              * @description an exact ratio, such as 25 or 24000/1001
              */
             master_s: string;
-            /** Packed Db */
-            packed_db: number;
-            /** Arrived Db */
-            arrived_db: number;
+            /** Packed */
+            packed: number;
+            /** Arrived */
+            arrived: number;
+        };
+        /**
+         * NamedExcerpt
+         * @description An excerpt of the master that this parcel may take; None is the whole master.
+         */
+        NamedExcerpt: {
+            /** Name */
+            name: string;
+            excerpt: components["schemas"]["Excerpt"] | null;
+            /** Chosen */
+            chosen: boolean;
         };
         /**
          * NewExcerpt
@@ -2621,55 +2790,20 @@ export interface components {
             because: string;
         };
         /**
-         * Offers
-         * @description By the key of the choice. A key with fewer than two offers leaves nothing to choose.
+         * Offered
+         * @description What may be chosen in one matter: the choice's key, its name, what stands chosen, and the offers; numbers where `number` is set.
          */
-        Offers: {
-            /**
-             * Method
-             * @default []
-             */
-            method: components["schemas"]["Offer"][];
-            /**
-             * Codec
-             * @default []
-             */
-            codec: components["schemas"]["Offer"][];
-            /**
-             * Short Side Px
-             * @default []
-             */
-            short_side_px: components["schemas"]["Offer"][];
-            /**
-             * Frame Rate
-             * @default []
-             */
-            frame_rate: components["schemas"]["Offer"][];
-            /**
-             * Rate Control
-             * @default []
-             */
-            rate_control: components["schemas"]["Offer"][];
-            /**
-             * Effort
-             * @default []
-             */
-            effort: components["schemas"]["Offer"][];
-            /**
-             * Container
-             * @default []
-             */
-            container: components["schemas"]["Offer"][];
-            /**
-             * Sound Codec
-             * @default []
-             */
-            sound_codec: components["schemas"]["Offer"][];
-            /**
-             * Max Bytes
-             * @default []
-             */
-            max_bytes: components["schemas"]["Offer"][];
+        Offered: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+            /** Number */
+            number: boolean;
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
         };
         /**
          * OpenRequest
@@ -2696,11 +2830,73 @@ export interface components {
         };
         /**
          * Parcel
-         * @description One master for one destination with everything that is known of it now.
+         * @description What a creator keeps of a parcel. A master has as many as one likes, several for one destination too.
+         *
+         *     `excerpt` None is the whole master; `sheet_version` None the newest; `name` empty when it was not given one. `sibling_of` is
+         *     the parcel that it was made from to try another way. One that is not `shown` is put away, with its choices.
+         */
+        Parcel: {
+            /** Id */
+            id: string;
+            /** Master Id */
+            master_id: string;
+            /** Destination Id */
+            destination_id: string;
+            /** Sheet Version */
+            sheet_version?: number | null;
+            excerpt?: components["schemas"]["Excerpt"] | null;
+            /**
+             * @default {
+             *       "framing": "fit",
+             *       "zoom": 1,
+             *       "sharpen": false,
+             *       "picture": true,
+             *       "sound": true
+             *     }
+             */
+            choices: components["schemas"]["Choices"];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Place
+             * @default 0
+             */
+            place: number;
+            /** Sibling Of */
+            sibling_of?: string | null;
+            /**
+             * Shown
+             * @default true
+             */
+            shown: boolean;
+        };
+        /**
+         * ParcelEdit
+         * @description A name, empty for none; and with `move_excerpt` another excerpt, null for the whole master.
+         */
+        ParcelEdit: {
+            /** Name */
+            name?: string | null;
+            excerpt?: components["schemas"]["Excerpt"] | null;
+            /**
+             * Move Excerpt
+             * @default false
+             */
+            move_excerpt: boolean;
+        };
+        /**
+         * ParcelSummary
+         * @description One parcel with everything that is known of it now; `difference` is what sets a sibling apart from the one it was made from.
          *
          *     Without a picture, or when nothing is encoded, there are no rates to drag along: lowest and highest are None.
          */
-        Parcel: {
+        ParcelSummary: {
+            parcel: components["schemas"]["Parcel"];
+            /** Difference */
+            difference: string;
             destination: components["schemas"]["Destination"];
             choices: components["schemas"]["Choices"];
             plan: components["schemas"]["Plan"];
@@ -2719,6 +2915,8 @@ export interface components {
             suffers: components["schemas"]["Sufferer"][];
             /** Times Guidance */
             times_guidance: number | null;
+            /** Guidance Words */
+            guidance_words: string;
             /** Lowest Bps */
             lowest_bps: number | null;
             /** Highest Bps */
@@ -2731,13 +2929,17 @@ export interface components {
         };
         /**
          * ParcelView
-         * @description A parcel with where it will be written, what may be chosen, and any rehearsal under way.
+         * @description A parcel with where it will be written, what may be chosen, and any work on it under way.
          *
-         *     `told` is what the encoder is told by its own names; `as_it_is` says whether the master may go without encoding.
-         *     Among others, in lanes, nothing is offered or told.
+         *     `told` is what the encoder is told by its own names; `as_it_is` says whether the master may go without encoding. Among others, in
+         *     lanes, nothing is offered or told. A lane `beside` another shows that one's destination with the master as it is; it is not kept.
          */
         ParcelView: {
-            parcel: components["schemas"]["Parcel"];
+            summary: components["schemas"]["ParcelSummary"];
+            /** Master Name */
+            master_name: string;
+            /** Master Bps */
+            master_bps: number | null;
             /** Output Folder */
             output_folder: string;
             /** Final Name */
@@ -2746,31 +2948,44 @@ export interface components {
             name_taken: boolean;
             rehearsing: components["schemas"]["Job"] | null;
             packing: components["schemas"]["Job"] | null;
-            offers: components["schemas"]["Offers"];
-            /** Told */
+            /**
+             * Offers
+             * @default []
+             */
+            offers: components["schemas"]["Offered"][];
+            /**
+             * Typed
+             * @default []
+             */
+            typed: components["schemas"]["TypedChoice"][];
+            /**
+             * Told
+             * @default {}
+             */
             told: {
                 [key: string]: string;
             };
             /** As It Is */
             as_it_is: boolean;
-            news: components["schemas"]["SheetNews"] | null;
             /**
-             * Alternatives
+             * Beside
+             * @default false
+             */
+            beside: boolean;
+            news?: components["schemas"]["SheetNews"] | null;
+            /**
+             * Excerpts
              * @default []
              */
-            alternatives: components["schemas"]["Alternative"][];
+            excerpts: components["schemas"]["NamedExcerpt"][];
         };
         /**
          * ParcelsState
-         * @description The lanes of a master and the choices of every parcel: what can be put back.
+         * @description Every parcel of a master, those put away too: what can be put back.
          */
         ParcelsState: {
-            /** Lanes */
-            lanes: string[];
-            /** Choices */
-            choices: {
-                [key: string]: components["schemas"]["Choices"];
-            };
+            /** Parcels */
+            parcels: components["schemas"]["Parcel"][];
         };
         /**
          * PartHere
@@ -2785,12 +3000,12 @@ export interface components {
              * Differs
              * @default []
              */
-            differs: components["schemas"]["hardy_parcel__core__recipes__Change"][];
+            differs: components["schemas"]["IntentChange"][];
             /**
              * Adapts
              * @default []
              */
-            adapts: components["schemas"]["hardy_parcel__core__recipes__Change"][];
+            adapts: components["schemas"]["IntentChange"][];
             /** Missing */
             missing?: string | null;
         };
@@ -2803,8 +3018,8 @@ export interface components {
             destination_id: string;
             /** Name */
             name: string | null;
-            /** Told */
-            told: components["schemas"]["ToldIntent"][];
+            /** Intent Rows */
+            intent_rows: components["schemas"]["IntentRow"][];
         };
         /**
          * Pasted
@@ -2955,7 +3170,7 @@ export interface components {
         PlacementView: {
             placement: components["schemas"]["Placement"];
             /** Told */
-            told: components["schemas"]["ToldRow"][];
+            told: components["schemas"]["SheetRow"][];
             /** Grids */
             grids: components["schemas"]["Grid"][];
         };
@@ -3086,10 +3301,10 @@ export interface components {
         Recipe: {
             /**
              * Schema Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            schema_version: 1;
+            schema_version: 2;
             /** Id */
             id: string;
             /** Name */
@@ -3126,14 +3341,12 @@ export interface components {
         };
         /**
          * RecipeHere
-         * @description A recipe on a master. `lanes` are the destinations that it would show; `same` when nothing would change.
+         * @description A recipe on a master; `same` when nothing would change.
          */
         RecipeHere: {
             recipe: components["schemas"]["Recipe"];
             /** Parts */
             parts: components["schemas"]["PartHere"][];
-            /** Lanes */
-            lanes: string[];
             /** Same */
             same: boolean;
         };
@@ -3187,22 +3400,34 @@ export interface components {
             height: number;
         };
         /**
-         * Refused
-         * @description A wish that a destination cannot follow, with the reason.
+         * RefusedParcel
+         * @description A parcel that could not follow, and why.
          */
-        Refused: {
-            /** Destination Id */
-            destination_id: string;
+        RefusedParcel: {
+            /** Parcel Id */
+            parcel_id: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * RefusedWish
+         * @description A wish that a parcel's destination cannot follow, with the reason.
+         */
+        RefusedWish: {
+            /** Parcel Id */
+            parcel_id: string;
             /** Why */
             why: string;
         };
         /**
          * Rehearsal
-         * @description Exactly these settings, measured. Rates in bit/s, speed in pictures/s over all passes.
+         * @description Exactly these settings, measured. Rates in bit/s, speed in pictures/s over all passes, `alone` when nothing else ran meanwhile.
          */
         Rehearsal: {
-            /** Picture Key */
-            picture_key: string;
+            /** Encode Key */
+            encode_key: string;
             /** Target Bps */
             target_bps: number;
             /** Achieved Bps */
@@ -3215,12 +3440,28 @@ export interface components {
             pictures_measured: number;
             /** Pack Pictures Per S */
             pack_pictures_per_s: number;
+            /**
+             * Alone
+             * @default true
+             */
+            alone: boolean;
             /** Arrivals */
             arrivals: components["schemas"]["Arrival"][];
             /** Renditions */
             renditions: components["schemas"]["MadeRendition"][];
             /** Moments */
             moments: components["schemas"]["Moment"][];
+        };
+        /**
+         * RehearseRequest
+         * @description Upload rates in bit/s to rehearse; none for the usual handful.
+         */
+        RehearseRequest: {
+            /**
+             * Rates
+             * @default []
+             */
+            rates: number[];
         };
         /**
          * Remedy
@@ -3286,9 +3527,11 @@ export interface components {
         };
         /**
          * ShapeHere
-         * @description A destination's frame around the master: the wish, what comes of it, and its figures.
+         * @description A parcel's frame around the master: the wish, what comes of it, and its figures.
          */
         ShapeHere: {
+            /** Parcel Id */
+            parcel_id: string;
             /** Destination Id */
             destination_id: string;
             /** Name */
@@ -3392,6 +3635,16 @@ export interface components {
             based_on: number;
         };
         /**
+         * SheetRow
+         * @description One line of a sheet: what it is about, and what it says.
+         */
+        SheetRow: {
+            /** About */
+            about: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * SheetView
          * @description A sheet with its versions; `shipped` sheets go back to what ships when they are removed.
          */
@@ -3410,13 +3663,34 @@ export interface components {
         };
         /**
          * Shelf
-         * @description Masters, newest first, and the folder that is watched.
+         * @description Masters, newest first, the folder that is watched, and names in it that no system can show, so that they cannot be taken.
          */
         Shelf: {
             /** Masters */
             masters: components["schemas"]["Master"][];
             /** Inbox */
             inbox: string;
+            /** Unusable Names */
+            unusable_names: string[];
+        };
+        /**
+         * SiblingRequest
+         * @description What the sibling does otherwise: some choices by their names, another excerpt, or a name of its own.
+         */
+        SiblingRequest: {
+            /**
+             * Part
+             * @default {}
+             */
+            part: {
+                [key: string]: unknown;
+            };
+            excerpt?: components["schemas"]["Excerpt"] | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
         };
         /**
          * Size
@@ -3597,7 +3871,7 @@ export interface components {
         };
         /**
          * Together
-         * @description Some choices by their keys, for these destinations or for every lane; `times_guidance` gives each its own bit rate.
+         * @description Some choices by their keys, for these parcels or for every lane; `times_guidance` gives each its own bit rate.
          */
         Together: {
             /**
@@ -3609,28 +3883,28 @@ export interface components {
             };
             /** Times Guidance */
             times_guidance?: number | null;
-            /** Destinations */
-            destinations?: string[] | null;
+            /** Parcels */
+            parcels?: string[] | null;
         };
         /**
-         * ToldIntent
-         * @description One intent in words.
+         * TypedChoice
+         * @description A choice in a field: its text as chosen, empty where it is left to the plan, and what the plan takes.
+         *
+         *     `times` is how many of the choice's units one of the field's is, 0 where the text goes as it is.
          */
-        ToldIntent: {
-            /** Setting */
-            setting: string;
-            /** Says */
-            says: string;
-        };
-        /**
-         * ToldRow
-         * @description One line of a sheet: what it is about, and what it says.
-         */
-        ToldRow: {
-            /** About */
-            about: string;
-            /** Says */
-            says: string;
+        TypedChoice: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Text */
+            text: string;
+            /** Planned */
+            planned: string;
+            /** Times */
+            times: number;
         };
         /**
          * Upload
@@ -3665,7 +3939,7 @@ export interface components {
         VersionView: {
             sheet: components["schemas"]["Sheet"];
             /** Changes */
-            changes: components["schemas"]["hardy_parcel__core__sheet_documents__Change"][];
+            changes: components["schemas"]["Change"][];
         };
         /**
          * VideoFacts
@@ -3793,32 +4067,6 @@ export interface components {
          * @enum {string}
          */
         ViewerLine: "good" | "slow";
-        /**
-         * Change
-         * @description One thing that is otherwise here than in the recipe: what it was there, what it is here, and why.
-         */
-        hardy_parcel__core__recipes__Change: {
-            /** Setting */
-            setting: string;
-            /** Before */
-            before: string;
-            /** After */
-            after: string;
-            /** Because */
-            because: string;
-        };
-        /**
-         * Change
-         * @description One difference between two sheets; None where a value is in one of them only.
-         */
-        hardy_parcel__core__sheet_documents__Change: {
-            /** Path */
-            path: string;
-            /** Before */
-            before: string | null;
-            /** After */
-            after: string | null;
-        };
     };
     responses: never;
     parameters: never;
@@ -4995,13 +5243,12 @@ export interface operations {
             };
         };
     };
-    look_api_masters__master_id__parcels__destination_id__look_get: {
+    look_api_parcels__parcel_id__look_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                master_id: string;
-                destination_id: string;
+                parcel_id: string;
             };
             cookie?: never;
         };
@@ -5078,13 +5325,12 @@ export interface operations {
             };
         };
     };
-    picture_api_masters__master_id__parcels__destination_id__look__target_bps___index___screen___line___station__png_get: {
+    picture_api_parcels__parcel_id__look__target_bps___index___screen___line___station__png_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                master_id: string;
-                destination_id: string;
+                parcel_id: string;
                 target_bps: number;
                 index: number;
                 screen: components["schemas"]["Screen"];
@@ -5418,15 +5664,14 @@ export interface operations {
             };
         };
     };
-    framed_api_masters__master_id__parcels__destination_id__framed_jpg_get: {
+    framed_api_parcels__parcel_id__framed_jpg_get: {
         parameters: {
             query?: {
                 number?: number;
             };
             header?: never;
             path: {
-                master_id: string;
-                destination_id: string;
+                parcel_id: string;
             };
             cookie?: never;
         };
@@ -5503,13 +5748,12 @@ export interface operations {
             };
         };
     };
-    sharpening_api_masters__master_id__parcels__destination_id__sharpening_get: {
+    sharpening_api_parcels__parcel_id__sharpening_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                master_id: string;
-                destination_id: string;
+                parcel_id: string;
             };
             cookie?: never;
         };
@@ -6752,7 +6996,7 @@ export interface operations {
             };
         };
     };
-    lanes_api_masters__master_id__lanes_get: {
+    lanes_api_masters__master_id__parcels_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -6769,7 +7013,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string[];
+                    "application/json": components["schemas"]["LanesView"];
                 };
             };
             /** @description Not Found */
@@ -6834,7 +7078,7 @@ export interface operations {
             };
         };
     };
-    choose_lanes_api_masters__master_id__lanes_put: {
+    choose_destinations_api_masters__master_id__destinations_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -6845,7 +7089,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LanesRequest"];
+                "application/json": components["schemas"]["DestinationsRequest"];
             };
         };
         responses: {
@@ -6855,7 +7099,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string[];
+                    "application/json": components["schemas"]["Parcel"][];
                 };
             };
             /** @description Not Found */
@@ -6920,98 +7164,12 @@ export interface operations {
             };
         };
     };
-    parcels_api_masters__master_id__parcels_get: {
+    parcel_api_parcels__parcel_id__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                master_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ParcelView"][];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Insufficient Storage */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    parcel_api_masters__master_id__parcels__destination_id__get: {
-        parameters: {
-            query?: {
-                video_bitrate_bps?: number | null;
-                framing?: components["schemas"]["FramingMode"] | null;
-            };
-            header?: never;
-            path: {
-                master_id: string;
-                destination_id: string;
+                parcel_id: string;
             };
             cookie?: never;
         };
@@ -7088,13 +7246,346 @@ export interface operations {
             };
         };
     };
-    choose_api_masters__master_id__parcels__destination_id__choices_put: {
+    remove_api_parcels__parcel_id__delete: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                master_id: string;
-                destination_id: string;
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Parcel"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    edit_api_parcels__parcel_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ParcelEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParcelView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    at_api_parcels__parcel_id__at_get: {
+        parameters: {
+            query: {
+                video_bitrate_bps: number;
+            };
+            header?: never;
+            path: {
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AtRate"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    cap_ways_api_parcels__parcel_id__cap_ways_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Alternative"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    choose_api_parcels__parcel_id__choices_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: string;
             };
             cookie?: never;
         };
@@ -7175,13 +7666,12 @@ export interface operations {
             };
         };
     };
-    change_api_masters__master_id__parcels__destination_id__choices_patch: {
+    change_api_parcels__parcel_id__choices_patch: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                master_id: string;
-                destination_id: string;
+                parcel_id: string;
             };
             cookie?: never;
         };
@@ -7264,13 +7754,98 @@ export interface operations {
             };
         };
     };
-    take_newest_sheet_api_masters__master_id__parcels__destination_id__newest_sheet_post: {
+    try_another_way_api_parcels__parcel_id__siblings_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                master_id: string;
-                destination_id: string;
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiblingRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParcelView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_newest_sheet_api_parcels__parcel_id__newest_sheet_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: string;
             };
             cookie?: never;
         };
@@ -7347,19 +7922,18 @@ export interface operations {
             };
         };
     };
-    rehearse_api_masters__master_id__parcels__destination_id__curve_post: {
+    rehearse_api_parcels__parcel_id__rehearse_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                master_id: string;
-                destination_id: string;
+                parcel_id: string;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CurveRequest"];
+                "application/json": components["schemas"]["RehearseRequest"];
             };
         };
         responses: {
@@ -7434,13 +8008,12 @@ export interface operations {
             };
         };
     };
-    pack_api_masters__master_id__parcels__destination_id__pack_post: {
+    pack_api_parcels__parcel_id__pack_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                master_id: string;
-                destination_id: string;
+                parcel_id: string;
             };
             cookie?: never;
         };

@@ -3,10 +3,10 @@ import { useEvents } from './events'
 import { useAnswer } from './useAnswer'
 import { ref } from 'vue'
 
-/** A master with its parcels, kept fresh, and the way to change its excerpt. */
+/** A master, kept fresh, and the way to change its excerpt; none while its id is not known yet. */
 export function useMaster(masterId: () => string) {
   const events = useEvents()
-  const master = useAnswer((signal) => api.master(masterId(), signal), [masterId], [() => events.changes])
+  const master = useAnswer(async (signal) => (masterId() ? api.master(masterId(), signal) : undefined), [masterId], [events.news(({ kind, id }) => (kind === 'master' && id === masterId()) || kind === 'content' || kind === 'shelf')])
   const refused = ref('')
 
   async function setExcerpt(excerpt: { in_s: string; out_s: string } | null): Promise<void> {

@@ -47,11 +47,13 @@ export function useStepping(masterId: () => string, last: () => number) {
     void fetchWanted()
   }
   const step = (by: number) => goTo(wanted.value + by)
+  /** Follow a player: the place is wanted, but its picture need not be fetched. */
+  const follow = (number: number) => void (wanted.value = Math.min(last(), Math.max(0, number)))
 
   watch(masterId, () => {
     shown.value = undefined
     goTo(0)
   })
   onScopeDispose(() => (closed = true))
-  return { wanted, shown, exact, problem, fetching, goTo, step }
+  return { wanted, shown, exact, problem, fetching, goTo, step, follow }
 }

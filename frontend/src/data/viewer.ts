@@ -1,7 +1,7 @@
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 
-import type { Parcel, Screen, Seen, ViewerLine } from './api'
+import type { ParcelSummary, Screen, Seen, ViewerLine } from './api'
 
 /** What is seen of a parcel without a picture. */
 const NOTHING: Omit<Seen, 'screen' | 'line'> = {
@@ -17,7 +17,7 @@ const NOTHING: Omit<Seen, 'screen' | 'line'> = {
 export const useViewer = defineStore('viewer', () => {
   const screen = useLocalStorage<Screen>('viewer-screen', 'laptop')
   const line = useLocalStorage<ViewerLine>('viewer-line', 'good')
-  const seen = (parcel: Parcel): Seen =>
-    parcel.seen.find((s) => s.screen === screen.value && s.line === line.value) ?? { screen: screen.value, line: line.value, ...NOTHING }
+  const seen = (summary: ParcelSummary): Seen =>
+    summary.seen.find((s) => s.screen === screen.value && s.line === line.value) ?? { screen: screen.value, line: line.value, ...NOTHING }
   return { screen, line, seen }
 })

@@ -1,20 +1,20 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Parcel } from '../data/api'
+import type { ParcelSummary } from '../data/api'
 import { mbps } from '../data/words'
 
 /** Where the guidance for this output comes from: the sheet's rows, the line between or beyond them, and the choice. */
-const props = defineProps<{ parcel: Parcel }>()
-const guidance = computed(() => props.parcel.plan.guidance!)
-const target = computed(() => props.parcel.plan.video!.target_bps.value)
+const props = defineProps<{ summary: ParcelSummary }>()
+const guidance = computed(() => props.summary.plan.guidance!)
+const target = computed(() => props.summary.plan.video!.target_bps.value)
 const WIDE = 340
 const HIGH = 92
 
 const rows = computed(() => {
   const { frame_rate_class: kind, rows: used } = guidance.value
   const own = used[0]
-  return props.parcel.destination.placement.guidance!.filter(
+  return props.summary.destination.placement.guidance!.filter(
     (row) => row.codec === own.codec && row.dynamic_range === own.dynamic_range && row.frame_rate_class === (guidance.value.borrowed_class ? own.frame_rate_class : kind),
   )
 })
@@ -47,7 +47,7 @@ const used = computed(() => new Set(guidance.value.rows.map((row) => row.short_s
       <text x="2" :y="y(guidance.low_bps) + 9">{{ (guidance.low_bps / 1e6).toPrecision(3) }}</text>
       <path :d="`M${x(guidance.short_side_px) + 4},${y(target)} l9,-5 v10 z`" class="chosen" />
     </svg>
-    <figcaption class="tiny quiet">{{ guidance.sentence }}. Yours is {{ parcel.times_guidance }} × it.</figcaption>
+    <figcaption class="tiny quiet">{{ guidance.sentence }}. Yours is {{ summary.guidance_words }}.</figcaption>
   </figure>
 </template>
 

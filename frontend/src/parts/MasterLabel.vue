@@ -13,7 +13,6 @@ const emit = defineEmits<{ choose: [number: number | null] }>()
 const facts = computed(() => props.master.facts!)
 const video = computed(() => facts.value.video)
 const careful = computed(() => props.master.stamps.filter((stamp) => stamp.outcome !== 'cleared' && !stamp.done).map((stamp) => stamp.matter))
-const codecs: Record<string, string> = { h264: 'H.264', hevc: 'HEVC', vp9: 'VP9', av1: 'AV1', mpeg2video: 'MPEG-2' }
 </script>
 
 <template>
@@ -26,7 +25,7 @@ const codecs: Record<string, string> = { h264: 'H.264', hevc: 'HEVC', vp9: 'VP9'
         {{ careful.length ? `care: ${careful.slice(0, 2).join(', ')}${careful.length > 2 ? '…' : ''}` : 'facts, strip and checks' }}
       </RouterLink>
       <p class="mono cut">
-        {{ video.display_width }}×{{ video.display_height }} · {{ rate(video.frame_rate) }} frames/s · {{ codecs[video.codec] ?? video.codec }}
+        {{ video.display_width }}×{{ video.display_height }} · {{ rate(video.frame_rate) }} frames/s · {{ master.codec_name }}
         {{ video.profile ?? '' }} {{ video.level ?? '' }}
       </p>
       <p class="mono cut">

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import type { Parcel } from '../data/api'
+import type { ParcelSummary } from '../data/api'
 
 /** The plan, line by line; `told` is what the encoder hears, by its own names. */
-defineProps<{ slip: Parcel['slip']; told?: Record<string, string> }>()
+defineProps<{ slip: ParcelSummary['slip']; told?: Record<string, string> }>()
 </script>
 
 <template>

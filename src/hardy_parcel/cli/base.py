@@ -6,8 +6,11 @@ Exit codes: 0 done, 2 bad input with one clear sentence on standard error, 1 our
 from __future__ import annotations
 
 import json
+import logging
 import re
 import sys
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -19,18 +22,20 @@ from ..core.errors import BadInput, HardyParcelError, NotFound, UnreadableMaster
 from ..core.master.checks.sound_levels import heard_in
 from ..core.master.facts import Excerpt, FileFacts, Focus, MasterFacts
 from ..core.parcel.recipes import Recipe, choices_for
+from ..core.plan.choice_table import TABLE
 from ..core.plan.choices import Choices, Method
 from ..core.plan.framing import MOST_ZOOM, FramingMode
+from ..core.plan.plan import Plan
 from ..core.plan.planning import make_plan, whole_excerpt
 from ..core.sheets.sheet import Destination, Sheet, destinations
 from ..core.sheets.sheet_documents import read_sheet
 from ..core.trade.rate_control import Effort, RateControl
-from ..docks.catalogue import destination
+from ..docks.catalogue import destination, guidance_span
+from ..processes.messages import OnTheWay, ProgressMade
 from ..store import kept_recipes
 from ..store.database import Database
 from ..store.places import Places
 from ..work.reading import read_heard
-from ..work.rehearse import Parcel
 
 
 class Commands(click.Group):
@@ -49,7 +54,6 @@ class Commands(click.Group):
             click.echo(f"Something went wrong on our side ({type(error).__name__}). Nothing was changed.", err=True)
             sys.exit(1)
 
-
     def invoke(self, ctx: click.Context) -> Any:
         """Tells of an interrupt here, since the group's own `main` would only say that it aborted."""
         try:
@@ -63,6 +67,7 @@ class Commands(click.Group):
 @click.version_option(__version__, prog_name="hardy-parcel")
 def main() -> None:
     """Pack a finished edit so that it survives each platform's own re-encoding."""
+    logging.getLogger().addHandler(logging.NullHandler())  # one sentence is said; what a child complains of is not for the terminal
 
 
 file_argument = click.argument("file", type=click.Path(path_type=Path))
@@ -73,7 +78,7 @@ data_option = click.option(
 json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON.")
 
 
-def plan_options(command):
+def plan_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """Where to and how, the same for every command that makes a plan."""
     for option in (
         click.option("--to", "destination_id", required=True, metavar="DEST", help="A destination such as orrery-wide; see `sheets list`."),
@@ -127,8 +132,8 @@ def _choices(options: dict[str, Any], kbps: int | None = None) -> Choices:
     for setting in options["settings"]:
         key, mark, value = setting.partition("=")
         key = key.strip().replace("-", "_")
-        if not mark or key not in Choices.model_fields:
-            raise BadInput(f"'{setting}' is not KEY=VALUE.", f"Keys are: {', '.join(Choices.model_fields)}.", code="bad_setting")
+        if not mark or key not in TABLE:
+            raise BadInput(f"'{setting}' is not KEY=VALUE.", f"Keys are: {', '.join(TABLE)}.", code="bad_setting")
         values[key] = _plain_value(key, value.strip())
     try:
         return Choices.model_validate(values)
@@ -170,7 +175,11 @@ def _plain_value(key: str, value: str) -> Any:
 def kept(data: Path) -> Database | None:
     """What is kept in a data folder; None when nothing was ever kept there."""
     places = Places(data=data.expanduser().resolve(), allowed=())
-    return Database(places.database) if places.database.is_file() else None
+    if not places.database.is_file():
+        return None
+    database = Database(places.database)
+    kept_recipes.renew(database, guidance_span(database))
+    return database
 
 
 def sheet_file(path: Path) -> Sheet:
@@ -181,7 +190,9 @@ def sheet_file(path: Path) -> Sheet:
 def read_text(path: Path) -> str:
     """The text of a file, or of standard input for `-`."""
     try:
-        return click.get_text_stream("stdin").read() if str(path) == "-" else path.read_text(encoding="utf-8-sig")
+        if str(path) == "-":
+            return sys.stdin.read()
+        return path.read_text(encoding="utf-8-sig")
     except FileNotFoundError as error:
         raise NotFound(f"There is no file {path.name}.", "Check the name and the folder.") from error
     except (OSError, UnicodeDecodeError) as error:
@@ -196,8 +207,19 @@ def _destination(options: dict[str, Any]) -> Destination:
     return destination(options["destination_id"], kept(options["data"]))
 
 
-def planned_parcel(file: Path, options: dict[str, Any], kbps: int | None = None) -> tuple[Parcel, Choices]:
-    """The parcel that the options ask for, and the choices in them.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Asked:
+    """What a command is to work on: a master and the plan that its options lead to."""
+
+    path: Path
+    facts: MasterFacts
+    destination: Destination
+    choices: Choices
+    plan: Plan
+
+
+def asked_parcel(file: Path, options: dict[str, Any], kbps: int | None = None) -> Asked:
+    """The parcel that the options ask for.
 
     A recipe's choices stand unless an option says otherwise; what it changes for this master is told on standard error.
     """
@@ -209,7 +231,7 @@ def planned_parcel(file: Path, options: dict[str, Any], kbps: int | None = None)
     if recipe:
         choices = _by_recipe(recipe, facts, place, excerpt, choices)
     plan = make_plan(facts, place, choices, excerpt)
-    return Parcel(master=file, facts=facts, plan=plan, destination=place), choices
+    return Asked(path=file, facts=facts, destination=place, choices=choices, plan=plan)
 
 
 def _recipe(name: str, data: Path) -> Recipe:
@@ -247,6 +269,11 @@ class ProgressLine:
         if text != self._shown and sys.stderr.isatty():
             click.echo(f"\r\033[K{text}", nl=False, err=True)
             self._shown = text
+
+    def hear(self, message: OnTheWay) -> None:
+        """Show what a child says of its progress."""
+        if isinstance(message, ProgressMade):
+            self.say(message.progress.doing, message.progress.share)
 
     def end(self) -> None:
         if self._shown:

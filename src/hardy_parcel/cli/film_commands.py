@@ -16,25 +16,26 @@ from ..core.errors import BadChoice, HardyParcelError, NameTaken, PlanHeld
 from ..core.master.checks.stamping import CheckStamp
 from ..core.master.facts import FileFacts
 from ..core.parcel.receipt import Receipt
-from ..core.plan.choices import Choices
 from ..core.plan.naming import file_stem
 from ..core.plan.packing_slip import packing_slip
 from ..core.plan.plan import Plan
 from ..core.sheets.guidance import GuidanceUse
 from ..core.stamps import Outcome
 from ..core.values import mbps_text, rate_text, seconds_text, size_text
+from ..processes.client import in_child
+from ..processes.measured import Measured
+from ..processes.messages import Compared, CompareTask, OnTheWay, PackTask, ParcelPacked, RehearseTask
 from ..work.packing import choose_name
 from ..work.reading import read_checked, read_facts
-from ..work.rehearse import Parcel
-from ..work.run import in_child
-from .base import ProgressLine, file_argument, json_option, main, plan_options, planned_parcel, print_json, with_picture
+from .base import Asked, ProgressLine, asked_parcel, file_argument, json_option, main, plan_options, print_json, with_picture
 
 
 class SeveralRates(click.Command):
     """A command whose --video-kbps takes as many numbers as follow it."""
 
     def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
-        spread, several = [], False
+        spread: list[str] = []
+        several = False
         for word in args:
             if several and word.isdigit() and spread[-1] != "--video-kbps":
                 spread.append("--video-kbps")
@@ -43,32 +44,24 @@ class SeveralRates(click.Command):
         return super().parse_args(ctx, spread)
 
 
-def _task(parcel: Parcel, kind: str, **more: Any) -> dict[str, Any]:
-    """What a child needs to know of a parcel."""
-    return {
-        "kind": kind, "path": str(parcel.master), "facts": parcel.facts.model_dump(mode="json"),
-        "plan": parcel.plan.model_dump(mode="json"), "destination": parcel.destination.model_dump(mode="json"), **more,
-    }
-
-
-def _rehearsed(parcel: Parcel, choices: Choices, rates: list[int], **more: Any) -> tuple[PerfectUpload, list[Rehearsal]]:
+def _rehearsed(
+    asked: Asked, rates: list[int], *, whole: bool = False, all_renditions: bool = False
+) -> tuple[PerfectUpload, list[Rehearsal]]:
     """Rehearsals at these rates in bit/s, and the perfect upload, made in a child."""
-    line, found = ProgressLine(), []
-    perfect: PerfectUpload | None = None
+    line, heard = ProgressLine(), Measured()
 
-    def hear(kind: str, value: Any) -> None:
-        nonlocal perfect
-        if kind == "perfect":
-            perfect = PerfectUpload.model_validate(value["perfect"])
-        elif kind == "point":
-            found.append(Rehearsal.model_validate(value["rehearsal"]))
-        elif kind == "progress":
-            line.say(value["doing"], value["share"])
+    def hear(message: OnTheWay) -> None:
+        line.hear(message)
+        heard.hear(message)
 
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as folder:
-        told = choices.model_dump(mode="json")
-        in_child(_task(parcel, "curve", folder=folder, rates=rates, choices=told, **more), hear=hear)
+        task = RehearseTask(
+            path=asked.path, facts=asked.facts, plan=asked.plan, destination=asked.destination, choices=asked.choices, rates=tuple(rates),
+            whole=whole, all_renditions=all_renditions, folder=Path(folder),
+        )
+        in_child(task, hear=hear)
     line.end()
+    perfect, found = heard.perfect(task.journey), heard.rehearsals(task.journey)
     if perfect is None or len(found) != len(rates):
         raise HardyParcelError("The rehearsal ended without its measurements.", "Try again.")
     return perfect, found
@@ -103,9 +96,9 @@ def inspect(file: Path, checks: bool, header: bool, as_json: bool) -> None:
         click.echo(f"cleared: {', '.join(cleared)}")
 
 
-def _say_assumed(parcel: Parcel) -> None:
-    if kind := parcel.destination.placement.handling.assumed:
-        click.echo(f"how {parcel.destination.sheet_name} re-encodes is assumed, {kind}; a file that it served back would tell")
+def _say_assumed(asked: Asked) -> None:
+    if kind := asked.destination.placement.handling.assumed:
+        click.echo(f"how {asked.destination.sheet_name} re-encodes is assumed, {kind}; a file that it served back would tell")
 
 
 def _can_be_rehearsed(plan: Plan) -> GuidanceUse:
@@ -146,14 +139,14 @@ def _arrivals_json(rehearsal: Rehearsal) -> list[dict[str, Any]]:
     return [a.model_dump(mode="json") for a in rehearsal.arrivals if a.station is Station.ARRIVED]
 
 
-def _rehearsal_json(parcel: Parcel, rehearsal: Rehearsal) -> dict[str, Any]:
+def _rehearsal_json(asked: Asked, rehearsal: Rehearsal) -> dict[str, Any]:
     return {
-        "destination": parcel.destination.id,
-        "master": parcel.facts.name,
+        "destination": asked.destination.id,
+        "master": asked.facts.name,
         "video_kbps": rehearsal.target_bps / 1000,
         "achieved_kbps": round(rehearsal.achieved_bps / 1000, 1),
         "whole": rehearsal.whole,
-        "handling_assumed": parcel.destination.placement.handling.assumed,
+        "handling_assumed": asked.destination.placement.handling.assumed,
         "pictures_packed": rehearsal.pictures_packed,
         "pictures_measured": rehearsal.pictures_measured,
         "pack_pictures_per_s": rehearsal.pack_pictures_per_s,
@@ -181,16 +174,16 @@ def _print_arrivals(rehearsal: Rehearsal) -> None:
 @json_option
 def rehearse(file: Path, video_kbps: int, whole: bool, as_json: bool, **options: Any) -> None:
     """Pack with exactly this rate, re-encode as the platform would, and measure what arrives."""
-    parcel, choices = planned_parcel(file, options, video_kbps)
-    _can_be_rehearsed(parcel.plan)
-    rate = parcel.plan.picture.target_bps.value
-    _, (found,) = _rehearsed(parcel, choices, [rate], whole=whole, all_renditions=True)
+    asked = asked_parcel(file, options, video_kbps)
+    _can_be_rehearsed(asked.plan)
+    rate = asked.plan.picture.target_bps.value
+    _, (found,) = _rehearsed(asked, [rate], whole=whole, all_renditions=True)
     if as_json:
-        print_json(_rehearsal_json(parcel, found))
+        print_json(_rehearsal_json(asked, found))
         return
     kind = "every frame" if whole else "windows"
-    _say_assumed(parcel)
-    click.echo(f"{parcel.facts.name} → {parcel.plan.destination_name}, {mbps_text(found.target_bps)}, rehearsed on {kind}")
+    _say_assumed(asked)
+    click.echo(f"{asked.facts.name} → {asked.plan.destination_name}, {mbps_text(found.target_bps)}, rehearsed on {kind}")
     _print_arrivals(found)
 
 
@@ -201,10 +194,10 @@ def rehearse(file: Path, video_kbps: int, whole: bool, as_json: bool, **options:
 @json_option
 def forecast(file: Path, video_kbps: tuple[int, ...], as_json: bool, **options: Any) -> None:
     """The survival curve: condition on arrival at several upload rates. For now every point is rehearsed."""
-    parcel, choices = planned_parcel(file, options)
-    guidance = _can_be_rehearsed(parcel.plan)
-    rates = sorted({kbps * 1000 for kbps in video_kbps} or usual_rates(parcel.plan))
-    perfect, found = _rehearsed(parcel, choices, rates)
+    asked = asked_parcel(file, options)
+    guidance = _can_be_rehearsed(asked.plan)
+    rates = sorted({kbps * 1000 for kbps in video_kbps} or usual_rates(asked.plan))
+    perfect, found = _rehearsed(asked, rates)
     curves = {
         (screen, viewer): survival_curve(
             found, perfect, screen=screen, line=viewer,
@@ -216,19 +209,19 @@ def forecast(file: Path, video_kbps: tuple[int, ...], as_json: bool, **options: 
     if as_json:
         print_json({
             "method": "rehearsed at each rate; nothing is modelled yet",
-            "destination": parcel.destination.id,
-            "master": parcel.facts.name,
+            "destination": asked.destination.id,
+            "master": asked.facts.name,
             "guidance": guidance.model_dump(mode="json"),
-            "points": [_rehearsal_json(parcel, rehearsal) for rehearsal in found],
+            "points": [_rehearsal_json(asked, rehearsal) for rehearsal in found],
             "curves": [
                 {"screen": screen, "line": viewer, **curve.model_dump(mode="json", exclude={"line"})}
                 for (screen, viewer), curve in curves.items()
             ],
         })
         return
-    click.echo(f"{parcel.facts.name} → {parcel.plan.destination_name}; every point is rehearsed, none is modelled")
+    click.echo(f"{asked.facts.name} → {asked.plan.destination_name}; every point is rehearsed, none is modelled")
     click.echo(f"guidance {guidance.sentence}")
-    _say_assumed(parcel)
+    _say_assumed(asked)
     for rehearsal in found:
         click.echo(mbps_text(rehearsal.target_bps))
         _print_arrivals(rehearsal)
@@ -251,21 +244,22 @@ def pack(
     as_json: bool, **options: Any,
 ) -> None:
     """Pack one parcel, verify it, and print its receipt."""
-    parcel, _ = planned_parcel(file, options, video_kbps)
-    plan: Plan = parcel.plan
-    file_name = f"{name or file_stem(parcel.facts.name, plan)}.{plan.container.value}"
+    asked = asked_parcel(file, options, video_kbps)
+    plan = asked.plan
+    file_name = f"{name or file_stem(asked.facts.name, plan)}.{plan.container.value}"
     if (folder / file_name).exists():
         if not numbered:
             raise NameTaken(f"{folder} already has a file {file_name}.", "Give another --name, or --numbered.")
         file_name = choose_name(folder, file_name.rsplit(".", 1)[0], plan.container.value, set())
     line = ProgressLine()
-
-    def hear(kind: str, value: Any) -> None:
-        if kind == "progress":
-            line.say(value["doing"], value["share"])
-
-    task = _task(parcel, "pack", folder=str(folder), file_name=file_name, job_id=uuid.uuid4().hex[:12])
-    receipt = Receipt.model_validate(in_child(task, hear=hear)["receipt"])
+    task = PackTask(
+        path=asked.path, facts=asked.facts, plan=plan, destination=asked.destination, folder=folder, file_name=file_name,
+        job_id=uuid.uuid4().hex[:12],
+    )
+    packed = in_child(task, hear=line.hear)
+    if not isinstance(packed, ParcelPacked):
+        raise HardyParcelError("Packing ended without a receipt.", "Try again.")
+    receipt: Receipt = packed.receipt
     line.end()
     if as_json:
         print_json({
@@ -278,3 +272,30 @@ def pack(
     click.echo(f"{folder / file_name}: {size_text(receipt.size_bytes)}{tries}, sha256 {receipt.sha256}")
     for row in receipt.rows:
         click.echo(f"  {row.setting:14} {row.planned:24} {row.measured:24} {row.match}{f' ({row.note})' if row.note else ''}")
+
+
+@main.command("compare")
+@click.argument("reference", type=click.Path(path_type=Path))
+@click.argument("file", type=click.Path(path_type=Path))
+@json_option
+def compare_files(reference: Path, file: Path, as_json: bool) -> None:
+    """Judge FILE against REFERENCE, which shows the same pictures: how it looks on each screen beside it."""
+    line = ProgressLine()
+    found = in_child(CompareTask(reference=reference, path=file), hear=line.hear)
+    line.end()
+    if not isinstance(found, Compared):
+        raise HardyParcelError("The comparison ended without its figures.", "Try again.")
+    if as_json:
+        print_json({
+            "reference": reference.name, "file": file.name, "pictures_measured": found.pictures,
+            "arrivals": [judged.model_dump(mode="json") for judged in found.judged],
+        })
+        return
+    click.echo(f"{file.name} beside {reference.name}, {found.pictures} pictures measured")
+    for judged in found.judged:
+        changed = f"; {judged.changed}" if judged.changed else ""
+        width, height = judged.raster
+        click.echo(
+            f"  {judged.screen:7} {width}×{height}  {judged.condition:5.1f} {judged.words}, "
+            f"{judged.xpsnr_db:.2f} dB{changed}"
+        )

@@ -14,7 +14,7 @@ from ..core.plan.naming import file_stem
 from ..core.plan.packing_slip import packing_slip, plan_values
 from ..core.plan.planning import make_plan
 from ..core.values import mbps_text, seconds_text, size_text
-from .base import file_argument, json_option, main, plan_options, planned_parcel, print_json
+from .base import asked_parcel, file_argument, json_option, main, plan_options, print_json
 
 
 @main.command()
@@ -23,19 +23,19 @@ from .base import file_argument, json_option, main, plan_options, planned_parcel
 @json_option
 def plan(file: Path, as_json: bool, **options: Any) -> None:
     """Show the plan of a parcel: every value with its because, and what to take care of."""
-    parcel, choices = planned_parcel(file, options)
-    made = parcel.plan
-    ours = make_plan(parcel.facts, parcel.destination, choices.only_framing(), made.excerpt)
+    asked = asked_parcel(file, options)
+    made = asked.plan
+    ours = make_plan(asked.facts, asked.destination, asked.choices.only_framing(), made.excerpt)
     size = file_size(made)
-    ways = alternatives(parcel.facts, parcel.destination, choices, made, made.excerpt)
+    ways = alternatives(asked.facts, asked.destination, asked.choices, made, made.excerpt)
     if as_json:
         without = plan_values(ours)
         print_json({
-            "master": parcel.facts.name,
+            "master": asked.facts.name,
             "destination": made.destination_id,
             "sheet_version": made.sheet_version,
             "excerpt": made.excerpt.model_dump(mode="json"),
-            "file_name": f"{file_stem(parcel.facts.name, made)}.{made.container.value}",
+            "file_name": f"{file_stem(asked.facts.name, made)}.{made.container.value}",
             "size": size.model_dump(mode="json"),
             "guidance": made.guidance.model_dump(mode="json") if made.guidance else None,
             "times_guidance": made.times_guidance,
@@ -49,7 +49,7 @@ def plan(file: Path, as_json: bool, **options: Any) -> None:
             "stamps": [stamp.model_dump(mode="json") for stamp in made.stamps],
         })
         return
-    click.echo(f"{parcel.facts.name} → {made.destination_name}, about {size_text(size.expected_bytes)}")
+    click.echo(f"{asked.facts.name} → {made.destination_name}, about {size_text(size.expected_bytes)}")
     for row in packing_slip(made, ours):
         instead = f" (we would have chosen {row.instead}: {row.instead_because})" if row.instead else ""
         click.echo(f"  {row.setting:14} {row.value:34} {row.because}{instead}")

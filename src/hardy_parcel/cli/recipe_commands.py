@@ -9,6 +9,7 @@ import click
 from ..core.errors import NotFound
 from ..core.parcel.recipe_documents import read_recipe, schema, write_recipe
 from ..core.parcel.recipes import intent_rows
+from ..docks.catalogue import guidance_span
 from ..store import kept_recipes as store
 from ..store.database import Database
 from ..store.places import Places
@@ -78,10 +79,12 @@ def export(name: str, data: Path) -> None:
 @data_option
 def import_recipe(file: Path, data: Path) -> None:
     """Keep a recipe from a JSON file, or from standard input for `-`."""
-    recipe = read_recipe(read_text(file), name=file.name)
+    text = read_text(file)
+    recipe = read_recipe(text, name=file.name)
     places = Places(data=data.expanduser().resolve(), allowed=())
     places.data.mkdir(parents=True, exist_ok=True)
     database = Database(places.database)
+    recipe = read_recipe(text, name=file.name, span=guidance_span(database))
     recipe = recipe.model_copy(update={"id": store.new_id(database, recipe.name)})
     store.keep(database, recipe, f"“{recipe.name}” is gone again")
     click.echo(f"Kept “{recipe.name}”.")

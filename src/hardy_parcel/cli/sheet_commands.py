@@ -112,11 +112,11 @@ def import_sheet(file: Path, data: Path, as_json: bool) -> None:
     database = Database(Places.of(data).database)
     sheet = check_new(database, sheet)
     store.keep(database, sheet)
-    found = {"id": sheet.id, "version": sheet.version, "destinations": [f"{sheet.id}-{place.id}" for place in sheet.placements]}
+    destinations = [f"{sheet.id}-{place.id}" for place in sheet.placements]
     if as_json:
-        print_json(found)
+        print_json({"id": sheet.id, "version": sheet.version, "destinations": destinations})
         return
-    click.echo(f"{sheet.name} is kept as version {sheet.version}; destinations: {', '.join(found['destinations'])}")
+    click.echo(f"{sheet.name} is kept as version {sheet.version}; destinations: {', '.join(destinations)}")
 
 
 @sheets.command("export")

@@ -76,6 +76,13 @@ def seconds_text(seconds: Fraction | float) -> str:
     return f"{hours}:{minutes:02d}:{tail}" if hours else f"{minutes}:{tail}"
 
 
+def minutes_text(seconds: Fraction | float) -> str:
+    """A place in a film to the second, with tenths where they matter: '0:12', '1:02.5'."""
+    tenths = round(float(seconds) * 10)
+    minutes, rest = divmod(tenths, 600)
+    return f"{minutes}:{rest // 10:02d}" + (f".{rest % 10}" if rest % 10 else "")
+
+
 def rate_text(rate: Fraction) -> str:
     """A frame rate for reading: '25', '29.97', '23.976'; the exact ratio stays in the value."""
     if rate.denominator == 1:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 
 import numpy as np
@@ -44,7 +44,7 @@ def _window() -> paint.Layer:
     return paint.Layer(_at_size(draw))
 
 
-def _at_size(draw) -> Image.Image:
+def _at_size(draw: Callable[[ImageDraw.ImageDraw, float], None]) -> Image.Image:
     """Painted at the size itself: at this size, edges need no more smoothing."""
     image = Image.new("RGBA", (WIDTH, HEIGHT), (0, 0, 0, 0))
     draw(ImageDraw.Draw(image), 1.0)

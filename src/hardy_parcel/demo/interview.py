@@ -79,7 +79,8 @@ def pictures() -> Iterator[paint.Planes]:
         x, top = 100 + int(10 * math.sin(moment * 2.3)) // 2 * 2, 270 + int(6 * math.sin(moment * 3.1)) // 2 * 2
         keeper.over(y, b, r, x, top)
         mouths[int(2.5 + 2.49 * math.sin(moment * 13) * math.sin(moment * 2.2))].over(y, b, r, x + 236, top + 330)
-        yield tuple(np.ascontiguousarray(np.rot90(plane, 3)) for plane in paint.to_planes(y + grain(number), b, r))
+        luma, blue, red = (np.ascontiguousarray(np.rot90(plane, 3)) for plane in paint.to_planes(y + grain(number), b, r))
+        yield luma, blue, red
 
 
 def sound() -> np.ndarray:

@@ -80,7 +80,7 @@ def painted(
     return image.resize((width, height), Image.Resampling.LANCZOS)
 
 
-def font(size: float) -> ImageFont.FreeTypeFont:
+def font(size: float) -> ImageFont.FreeTypeFont | ImageFont.ImageFont:
     """The drawing library's own scalable face."""
     return ImageFont.load_default(size)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
 from PIL import Image, ImageDraw
@@ -95,11 +96,11 @@ def _graph() -> Image.Image:
     return paint.painted(WIDTH, HEIGHT, draw, ground=CREAM)
 
 
-def _level(metres: float) -> float:
+def _level(metres: Any) -> Any:
     return 598 - metres * 74
 
 
-def _tide(hour: np.ndarray | float) -> np.ndarray | float:
+def _tide(hour: Any) -> Any:
     return 2.85 - 2.2 * np.cos((hour - 0.3) / 12.42 * 2 * math.pi + math.pi) + 0.12 * np.sin(hour)
 
 

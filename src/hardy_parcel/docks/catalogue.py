@@ -1,11 +1,14 @@
-"""Rule kept_sheets: those that ship, and over them what the creator keeps."""
+"""Rule sheets: those that ship, and over them what the creator keeps."""
 
 from __future__ import annotations
 
+import statistics
+from collections.abc import Callable
 from functools import cache
 from importlib import resources
 
 from ..core.errors import BadInput, NotFound
+from ..core.parcel.recipe_documents import USUAL_SPAN
 from ..core.sheets.sheet import Destination, Sheet, destinations
 from ..core.sheets.sheet_documents import read_sheet
 from ..store import kept_sheets
@@ -27,7 +30,7 @@ def shipped_sheets() -> tuple[Sheet, ...]:
 
 @cache
 def shipped_destinations() -> dict[str, Destination]:
-    """Every destination of the shipped kept_sheets by its id, in the order they are offered."""
+    """Every destination of the shipped sheets by its id, in the order they are offered."""
     return destinations(list(shipped_sheets()))
 
 
@@ -51,6 +54,18 @@ def versions_of(database: Database, sheet_id: str) -> list[Sheet]:
 def destinations_now(database: Database | None) -> dict[str, Destination]:
     """Every destination in use by its id."""
     return destinations(sheets_now(database))
+
+
+def guidance_span(database: Database) -> Callable[[str], float]:
+    """Top over lowest of a destination's guidance, by its id, as its sheet has it now."""
+    known = destinations_now(database)
+
+    def span(destination_id: str) -> float:
+        place = known.get(destination_id)
+        spans = [row.high_bps / row.low_bps for row in place.placement.guidance] if place else []
+        return statistics.median(spans) if spans else USUAL_SPAN
+
+    return span
 
 
 def destination(destination_id: str, database: Database | None = None) -> Destination:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 from av.video.frame import PictureType
 
@@ -69,12 +70,14 @@ def _bits(master: Path, video: VideoFacts, plan: Plan, groups: list[list[Tick]])
         options={"preset": "ultrafast", "crf": "26", "g": "100000", "sc_threshold": "0", "bf": "0", "rc-lookahead": "0"},
     )
     context = encoder(settings)
-    starts, owner, bits = set(), [], [0] * len(groups)
+    starts: set[int] = set()
+    owner: list[int] = []
+    bits = [0] * len(groups)
     for number, group in enumerate(groups):
         starts.add(len(owner))
         owner += [number] * len(group)
 
-    def count(packets) -> None:
+    def count(packets: list[Any]) -> None:
         for packet in packets:
             bits[owner[packet.pts]] += packet.size * 8
 

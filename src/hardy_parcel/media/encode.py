@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
+from fractions import Fraction
+from typing import Any, cast
 
 import av
 
@@ -25,7 +27,7 @@ def set_up(context: av.VideoCodecContext, settings: EncoderSettings) -> None:
     context.pix_fmt = settings.pixel_format
     context.framerate = settings.frame_rate
     context.time_base = 1 / settings.frame_rate
-    context.sample_aspect_ratio = 1
+    context.sample_aspect_ratio = Fraction(1)
     context.thread_count = 0
     tag_colours(context, settings.colour)
     context.options = settings.all_options()
@@ -49,14 +51,14 @@ def tag_colours(context: av.VideoCodecContext, colour: ColourTags) -> None:
 
 def encoder(settings: EncoderSettings) -> av.VideoCodecContext:
     """An opened encoder that belongs to no file."""
-    context = av.CodecContext.create(settings.library, "w")
+    context = cast(av.VideoCodecContext, av.CodecContext.create(settings.library, "w"))
     set_up(context, settings)
     return context
 
 
 def add_video(container: av.container.OutputContainer, settings: EncoderSettings) -> av.VideoStream:
     """An opened video stream of a file that is being written."""
-    stream = container.add_stream(settings.library, rate=settings.frame_rate)
+    stream = cast(av.VideoStream, container.add_stream(settings.library, rate=settings.frame_rate))
     stream.time_base = 1 / settings.frame_rate
     set_up(stream.codec_context, settings)
     return stream
@@ -64,7 +66,7 @@ def add_video(container: av.container.OutputContainer, settings: EncoderSettings
 
 def encoded(
     stream: av.VideoStream | av.VideoCodecContext, pictures: Iterator[av.VideoFrame]
-) -> Iterator[tuple[int, list[av.Packet]]]:
+) -> Iterator[tuple[int, list[av.Packet[Any]]]]:
     """Packets as they come, with the number of pictures sent so far; flushed at the end."""
     sent = 0
     for picture in pictures:

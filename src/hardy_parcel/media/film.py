@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import cast
 
 import av
 import numpy as np
@@ -63,7 +64,7 @@ def write_film(
                     frame.pts, frame.time_base = round(traits.times_s[number] * PHONE_CLOCK_HZ), Fraction(1, PHONE_CLOCK_HZ)
                     until = round(traits.times_s[number] * sample_rate_hz) + sample_rate_hz // 20
                 container.mux(video.encode(frame))
-                while audio is not None and at < min(until, sound.shape[1]):
+                while audio is not None and sound is not None and at < min(until, sound.shape[1]):
                     block = np.ascontiguousarray(sound[:, at : at + SOUND_BLOCK])
                     at += block.shape[1]
                     container.mux(audio.encode(_sound(block, at - block.shape[1], sample_rate_hz)))
@@ -75,7 +76,7 @@ def write_film(
 def _add_video(container: av.container.OutputContainer, settings: EncoderSettings, traits: Traits) -> av.VideoStream:
     if traits == Traits():
         return add_video(container, settings)
-    stream = container.add_stream(settings.library, rate=settings.frame_rate, options=settings.options)
+    stream = cast(av.VideoStream, container.add_stream(settings.library, rate=settings.frame_rate, options=settings.options))
     context = stream.codec_context
     context.width, context.height, context.pix_fmt = settings.width, settings.height, settings.pixel_format
     stream.time_base = context.time_base = (

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import av
 
@@ -52,7 +53,7 @@ class _Step:
         self._sent += 1
         self._mux(self._stream.encode(picture))
 
-    def _mux(self, packets: list[av.Packet]) -> None:
+    def _mux(self, packets: list[av.Packet[Any]]) -> None:
         for packet in packets:
             self._bytes += packet.size
             self._container.mux(packet)

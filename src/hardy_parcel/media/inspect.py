@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import Any, cast
 
 import av
 import numpy as np
@@ -108,7 +110,7 @@ def picture_stream(container: av.container.InputContainer, path: Path) -> av.Vid
     raise UnreadableMaster(f"{path.name} has no picture.", "Choose a file with a film in it.", code="no_picture")
 
 
-def _picture_streams(container: av.container.InputContainer):
+def _picture_streams(container: av.container.InputContainer) -> Iterator[av.VideoStream]:
     for stream in container.streams.video:
         attached = int(stream.disposition) & int(av.stream.Disposition.attached_pic)
         if not attached and stream.codec_context is not None and stream.codec_context.width:
@@ -158,7 +160,7 @@ def _check_complete(index: _Index | None, size: int, path: Path) -> None:
         )
 
 
-def _video(container, stream: av.VideoStream, index: _Index | None, boxes: BoxFacts, path: Path) -> VideoFacts:
+def _video(container: Any, stream: av.VideoStream, index: _Index | None, boxes: BoxFacts, path: Path) -> VideoFacts:
     context = stream.codec_context
     if max(context.width, context.height) > LARGEST_SIDE:
         raise UnreadableMaster(
@@ -200,11 +202,11 @@ def _video(container, stream: av.VideoStream, index: _Index | None, boxes: BoxFa
         ),
         container_colour=_container_colour(boxes),
         bitrate_bps=_stream_bitrate(container, stream, index, path.stat().st_size),
-        start_s=Fraction(first.pts or 0) * stream.time_base,
+        start_s=Fraction(first.pts or 0) * cast(Fraction, stream.time_base),
     )
 
 
-def _timing(container, stream, index: _Index | None) -> dict[str, object]:
+def _timing(container: Any, stream: Any, index: _Index | None) -> dict[str, object]:
     """The frame-rate fields of VideoFacts, in 1/s, from time stamps and without decoding."""
     runs = index.runs if index else _timed_runs(container, stream)
     runs = [np.unique(run) for run in runs]
@@ -226,7 +228,7 @@ def _timing(container, stream, index: _Index | None) -> dict[str, object]:
     }
 
 
-def _timed_runs(container, stream) -> list[np.ndarray]:
+def _timed_runs(container: Any, stream: Any) -> list[np.ndarray]:
     """Time stamps of neighbouring pictures at several places of a film without an index."""
     length = (container.duration or 0) / 1e6
     places = [0.0] if length < 30 else [length * i / TIMED_PLACES for i in range(TIMED_PLACES)]
@@ -246,7 +248,7 @@ def _timed_runs(container, stream) -> list[np.ndarray]:
     return [run for run in runs if len(run) > 1]
 
 
-def _duration(container, stream, video: VideoFacts | None) -> Fraction:
+def _duration(container: Any, stream: Any, video: VideoFacts | None) -> Fraction:
     """Seconds of picture, or of sound where there is no picture; from the stream, else from the container."""
     timed = stream or container.streams.audio[0]
     if timed.duration and timed.duration > 0:
@@ -260,7 +262,7 @@ def _duration(container, stream, video: VideoFacts | None) -> Fraction:
     return max(least, (last - first) * timed.time_base)
 
 
-def _stream_bitrate(container, stream, index: _Index | None, size: int) -> int | None:
+def _stream_bitrate(container: Any, stream: Any, index: _Index | None, size: int) -> int | None:
     """Bit/s of the picture: as stated, from the index, or what the file has beside its other streams."""
     if stream.codec_context.bit_rate:
         return stream.codec_context.bit_rate
@@ -284,7 +286,7 @@ def _container_colour(boxes: BoxFacts) -> ColourTags | None:
     )
 
 
-def _timecode(container) -> str | None:
+def _timecode(container: Any) -> str | None:
     """The time code of the first picture, as the container or one of its streams states it."""
     for metadata in (container.metadata, *(stream.metadata for stream in container.streams)):
         if metadata.get("timecode"):
@@ -292,7 +294,7 @@ def _timecode(container) -> str | None:
     return None
 
 
-def _level(context) -> str | None:
+def _level(context: Any) -> str | None:
     level = context.level
     if context.codec.canonical_name == "av1" and level is not None and 0 <= level < 24:
         return f"{2 + level // 4}.{level % 4}"  # seq_level_idx, AV1 specification Annex A.3
@@ -312,17 +314,17 @@ def _chroma(pixel: av.VideoFormat) -> str:
     return {(2, 2): "4:2:0", (2, 1): "4:2:2", (1, 1): "4:4:4", (4, 1): "4:1:1"}.get(subsampling, "other")
 
 
-def _scan(context, frame) -> Scan:
+def _scan(context: Any, frame: Any) -> Scan:
     if frame.interlaced_frame:
         return Scan.BOTTOM_FIRST if int(context.field_order) in (3, 5) else Scan.TOP_FIRST
     return Scan.PROGRESSIVE
 
 
-def _audio(container) -> AudioFacts | None:
+def _audio(container: Any) -> AudioFacts | None:
     """The first sound stream; None without one, or with one of a codec that nobody knows."""
     stream = next(iter(container.streams.audio), None)
     context = stream.codec_context if stream is not None else None
-    if context is None or not context.sample_rate or not context.channels:
+    if stream is None or context is None or not context.sample_rate or not context.channels:
         return None
     return AudioFacts(
         codec=context.codec.canonical_name,

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import Any, cast
 
 import av
 import numpy as np
@@ -76,7 +77,7 @@ def measure_sound(
     return ear.loudness(), ear.survey(complete=True), ear.levels()
 
 
-def _decoded(container, stream):
+def _decoded(container: Any, stream: Any) -> Iterator[av.AudioFrame]:
     """Decoded sound; packets that cannot be decoded are passed over until there are too many of them."""
     troubles = 0
     for packet in container.demux(stream):
@@ -91,7 +92,7 @@ def _decoded(container, stream):
 class _Mix:
     """One mix of the sound: a meter for its loudness, another for its true peak."""
 
-    def __init__(self, channels: int, rate: int, source) -> None:
+    def __init__(self, channels: int, rate: int, source: Callable[[av.filter.Graph], Any]) -> None:
         self.channels, self.blocks = channels, PeakMeter(channels)
         self._enough, self._waiting, self.held = PEAK_S * rate, list[np.ndarray](), 0
         self._graph = av.filter.Graph()
@@ -108,7 +109,7 @@ class _Mix:
         self._source.push(frame)
         while True:
             try:
-                block = self._sink.pull()
+                block = cast(av.AudioFrame, self._sink.pull())
             except (av.BlockingIOError, av.EOFError):
                 return
             level = None
@@ -138,7 +139,7 @@ class _Mix:
 class _Ear:
     """Passes every frame through the meter, which hands on even blocks, and measures those once more as arrays."""
 
-    def __init__(self, stream, step_s: float, start_s: Fraction) -> None:
+    def __init__(self, stream: Any, step_s: float, start_s: Fraction) -> None:
         self._rate = stream.codec_context.sample_rate
         self._channels = stream.codec_context.channels
         self._step_s = step_s

@@ -2,25 +2,29 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import av
 import numpy as np
 from av.video.reformatter import ColorRange
+
+
+def rows_of(plane: Any) -> np.ndarray:
+    """The bytes of a plane as its lines, padding included."""
+    return np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
 
 
 def whole_luma(frame: av.VideoFrame) -> np.ndarray:
     """Rows × columns of uint8 in the picture's own levels; deeper formats lose their last bits."""
     if not _eight_bit_planar(frame.format):
         frame = _reformatted(frame, frame.width, frame.height, "POINT")
-    plane = frame.planes[0]
-    rows = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
-    return rows[: frame.height, : frame.width]
+    return rows_of(frame.planes[0])[: frame.height, : frame.width]
 
 
 def small_luma(frame: av.VideoFrame, width: int, height: int) -> np.ndarray:
     """Luma averaged down to `height` rows × `width` columns, uint8."""
     small = _reformatted(frame, width, height, "AREA")
-    plane = small.planes[0]
-    return np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)[:height, :width].copy()
+    return rows_of(small.planes[0])[:height, :width].copy()
 
 
 def _eight_bit_planar(form: av.VideoFormat) -> bool:

@@ -1,158 +1,228 @@
-"""Compares pictures on viewers' screens: XPSNR (luma) and SSIM per picture."""
+"""Compares pictures on viewers' screens, picture by picture: the parts of condition, and XPSNR on luma."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections import deque
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from fractions import Fraction
+from typing import Any
 
 import av
+import numpy as np
+from av.filter.context import FilterContext
 
-from ..core.arrival.condition import PERFECT_DB, mean_xpsnr_db
-from ..core.arrival.screens import Raster, Screen
+from ..core.arrival.condition import PERFECT_DB, PictureParts
+from ..core.arrival.screens import Raster
+from ..core.errors import EncoderTrouble
+from .likeness import ReferencePicture, detail_kept, information_kept, levels, moved, movement, seen, stilled
+from .luma import rows_of
 from .pictures import add_source
 
 SCALER = "flags=bicubic+accurate_rnd"
+MOVED_APART_S = Fraction(1, 25)
+"""How far apart pictures are compared for movement: what the scale was fitted at."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Series:
-    """Per-picture XPSNR in dB and SSIM 0–1, of measured pictures only; SSIM is empty where it was not asked for."""
+class Stream:
+    """Pictures to be judged, of this size in px, on the rasters of these numbers; each is shown `repeats` times."""
 
-    xpsnr_db: list[float] = field(default_factory=list)
-    ssim: list[float] = field(default_factory=list)
-
-    @property
-    def mean_db(self) -> float:
-        return mean_xpsnr_db(self.xpsnr_db)
-
-    @property
-    def mean_ssim(self) -> float:
-        return sum(self.ssim) / len(self.ssim)
+    pictures: Iterator[av.VideoFrame]
+    size: tuple[int, int]
+    rasters: frozenset[int]
+    repeats: int = 1
 
 
+@dataclass(slots=True)
+class _Waiting:
+    """One reference picture until every stream's picture has come out of the filters."""
+
+    measured: bool
+    picture: ReferencePicture | None
+    means: tuple[float, float, float]
+    index: int
+    left: int
+
+
+@dataclass(slots=True)
 class Comparison:
-    """One screen's comparison of several streams with the same reference, picture by picture.
+    """One raster's comparison of several streams with the same reference, picture by picture.
 
-    The reference is the master's kept picture, scaled to the picture's place on the raster in one step. Streams are
-    given with the size of their frames in px; each frame is scaled to the raster's, then its bars are cut off
-    with a margin.
+    The reference is the master's kept picture, scaled to the picture's place on the raster in one step. Streams are scaled to the
+    raster's frame, then their bars are cut off with a margin.
     """
 
-    def __init__(
-        self, raster: Raster, reference: tuple[int, int], streams: dict[str, tuple[int, int]],
-        rate: Fraction, *, ssim: bool = True,
-    ) -> None:
-        graph = av.filter.Graph()
-        self._reference = add_source(
-            graph, width=reference[0], height=reference[1], pixel_format="yuv420p", frame_rate=rate
-        )
+    raster: Raster
+    reference_size: tuple[int, int]
+    sizes: dict[str, tuple[int, int]]
+    rate: Fraction
+    _graph: av.filter.Graph = field(init=False)
+    _reference: FilterContext = field(init=False)
+    _shown: FilterContext = field(init=False)
+    _inputs: dict[str, FilterContext] = field(init=False, default_factory=dict)
+    _sinks: dict[str, FilterContext] = field(init=False, default_factory=dict)
+    _waiting: list[_Waiting] = field(init=False, default_factory=list)
+    _come: dict[str, int] = field(init=False, default_factory=dict)
+    _stilled: deque[tuple[int, np.ndarray]] = field(init=False, default_factory=lambda: deque(maxlen=8))
+    _moved: dict[int, float] = field(init=False, default_factory=dict)
+    _flags: deque[tuple[int, bool]] = field(init=False, default_factory=deque)
+    found: dict[str, list[tuple[int, PictureParts]]] = field(init=False, default_factory=dict)
+
+    def __post_init__(self) -> None:
+        graph, raster = av.filter.Graph(), self.raster
+        width, height = self.reference_size
+        self._reference = add_source(graph, width=width, height=height, pixel_format="yuv420p", frame_rate=self.rate)
         scaled = graph.add("scale", f"w={raster.width}:h={raster.height}:{SCALER}")
         across, down = raster.margin
-        width, height = raster.width - 2 * across, raster.height - 2 * down
-        inner = graph.add("crop", f"w={width}:h={height}:x={across}:y={down}:exact=1")
+        wide, high = raster.width - 2 * across, raster.height - 2 * down
+        inner = graph.add("crop", f"w={wide}:h={high}:x={across}:y={down}:exact=1")
+        split = graph.add("split", f"outputs={len(self.sizes) + 1}")
         self._reference.link_to(scaled)
         scaled.link_to(inner)
-        filters = ("xpsnr", "ssim") if ssim else ("xpsnr",)
-        split = graph.add("split", f"outputs={len(filters) * len(streams)}")
         inner.link_to(split)
-        self._inputs, self._sinks = {}, {}
-        for number, (name, (wide, high)) in enumerate(streams.items()):
-            source = add_source(graph, width=wide, height=high, pixel_format="yuv420p", frame_rate=rate)
+        self._shown = graph.add("buffersink")
+        split.link_to(self._shown, 0, 0)
+        for number, (name, size) in enumerate(self.sizes.items(), 1):
+            source = add_source(graph, width=size[0], height=size[1], pixel_format="yuv420p", frame_rate=self.rate)
             scale = graph.add("scale", f"w={raster.frame_width}:h={raster.frame_height}:{SCALER}")
-            crop = graph.add("crop", f"w={width}:h={height}:x={raster.x + across}:y={raster.y + down}:exact=1")
+            crop = graph.add("crop", f"w={wide}:h={high}:x={raster.x + across}:y={raster.y + down}:exact=1")
+            step, sink = graph.add("xpsnr"), graph.add("buffersink")
             source.link_to(scale)
             scale.link_to(crop)
-            last = crop
-            for place, kind in enumerate(filters):
-                step = graph.add(kind)
-                last.link_to(step, 0, 0)
-                split.link_to(step, len(filters) * number + place, 1)
-                last = step
-            sink = graph.add("buffersink")
-            last.link_to(sink)
+            crop.link_to(step, 0, 0)
+            split.link_to(step, number, 1)
+            step.link_to(sink)
             self._inputs[name], self._sinks[name] = source, sink
+            self._come[name], self.found[name] = 0, []
         graph.configure()
         self._graph = graph
 
-    def push(self, reference: av.VideoFrame, pictures: dict[str, av.VideoFrame]) -> list[tuple[str, float, float | None]]:
-        """Send one picture of everything; returns (stream, XPSNR, SSIM or None) of those that came out."""
+    def push(self, index: int, measured: bool, reference: av.VideoFrame, pictures: dict[str, av.VideoFrame]) -> None:
+        """Send one picture of everything, `index` being its place in the reel; only `measured` ones are judged."""
+        self._flags.append((index, measured))
         self._reference.push(reference)
         for name, source in self._inputs.items():
             source.push(pictures[name])
-        return [row for name in self._sinks for row in self._drain(name)]
+        self._take()
 
-    def finish(self) -> list[tuple[str, float, float | None]]:
-        """End all inputs; returns what was still inside."""
+    def finish(self) -> None:
+        """End all inputs and judge what was still inside; movement is known then."""
         self._reference.push(None)
         for source in self._inputs.values():
             source.push(None)
-        return [row for name in self._sinks for row in self._drain(name)]
+        self._take()
+        stride = self.stride
+        for rows in self.found.values():
+            for place, (index, parts) in enumerate(rows):
+                moves = movement(self._moved.get(index), self._moved.get(index + stride))
+                rows[place] = index, parts.model_copy(update={"movement": moves})
 
-    def _drain(self, name: str) -> Iterator[tuple[str, float, float | None]]:
-        while True:
-            try:
-                seen = self._sinks[name].pull().metadata
-            except (av.BlockingIOError, av.EOFError):
-                return
-            value = float(seen["lavfi.xpsnr.xpsnr.y"])
-            ssim = float(seen["lavfi.ssim.Y"]) if "lavfi.ssim.Y" in seen else None
-            yield name, (PERFECT_DB if math.isinf(value) else min(value, PERFECT_DB)), ssim
+    @property
+    def stride(self) -> int:
+        return max(1, round(self.rate * MOVED_APART_S))
+
+    def _take(self) -> None:
+        for picture in _ready(self._shown):
+            index, measured = self._flags.popleft()
+            luma = levels(_luma(picture))
+            calm = stilled(luma)
+            for before, other in self._stilled:
+                if before == index - self.stride:
+                    self._moved[index] = moved(other, calm)
+            self._stilled.append((index, calm))
+            self._waiting.append(_Waiting(measured, seen(luma) if measured else None, _means(picture), index, len(self._sinks)))
+        for name, sink in self._sinks.items():
+            for picture in _ready(sink):
+                waiting = self._waiting[self._come[name]]
+                self._come[name] += 1
+                if waiting.picture:
+                    self.found[name].append((waiting.index, _judged(picture, waiting.picture, waiting)))
+                waiting.left -= 1
+                if not waiting.left:
+                    waiting.picture = None
+
+
+def _judged(picture: av.VideoFrame, reference: ReferencePicture, waiting: _Waiting) -> PictureParts:
+    value = float(picture.metadata["lavfi.xpsnr.xpsnr.y"])
+    luma, means = levels(_luma(picture)), _means(picture)
+    shifts = [here - there for here, there in zip(means, waiting.means, strict=True)]
+    return PictureParts(
+        detail=detail_kept(reference, luma), information=information_kept(reference, luma), movement=0.0,
+        xpsnr_db=PERFECT_DB if math.isinf(value) else min(value, PERFECT_DB), luma_shift=shifts[0],
+        chroma_shift=max(abs(shifts[1]), abs(shifts[2])),
+    )
+
+
+def _ready(sink: Any) -> Iterator[av.VideoFrame]:
+    while True:
+        try:
+            yield sink.pull()
+        except (av.BlockingIOError, av.EOFError):
+            return
+
+
+def _luma(picture: av.VideoFrame) -> np.ndarray:
+    return rows_of(picture.planes[0])[: picture.height, : picture.width]
+
+
+def _means(picture: av.VideoFrame) -> tuple[float, float, float]:
+    found = []
+    for plane in picture.planes:
+        found.append(float(rows_of(plane)[: plane.height, : plane.width].mean()))
+    return found[0], found[1], found[2]
 
 
 def compare(
-    *,
-    rasters: dict[Screen, Raster],
-    reference_size: tuple[int, int],
-    references: Iterator[av.VideoFrame],
-    streams: dict[str, tuple[int, int]],
-    pictures: dict[str, Iterator[av.VideoFrame]],
-    measured: list[bool],
-    rate: Fraction,
-    ssim: bool = True,
-    progress=lambda done: None,
-) -> dict[tuple[str, Screen], Series]:
-    """Series by stream and screen over the measured pictures.
+    *, rasters: Sequence[Raster], reference_size: tuple[int, int], references: Iterator[av.VideoFrame], streams: dict[str, Stream],
+    measured: Sequence[bool], rate: Fraction, progress: Callable[[int], None] = lambda done: None,
+) -> dict[tuple[str, int], list[tuple[int, PictureParts]]]:
+    """Parts by stream and number of raster, each with its place in the reel, of the measured pictures.
 
-    Pictures marked False are passed through the filters (XPSNR looks back in time) when they stand within the two
-    before a measured one, and are otherwise skipped; their values are thrown away.
+    Pictures around a measured one are passed through the filters, since XPSNR and movement look at neighbours; what they give is
+    thrown away, and all others are skipped. `references` and `streams` hold one picture for each flag of `measured`.
     """
-    fed = [any(measured[i : i + 3]) for i in range(len(measured))]
-    found = {(name, screen): Series() for name in streams for screen in rasters}
-    keep = {(name, screen): 0 for name in streams for screen in rasters}
-    kept_flags = [flag for flag, sent in zip(measured, fed, strict=True) if sent]
-    names = list(pictures)
-    parts = [names[0::2], names[1::2]] if len(rasters) == 1 and len(names) > 1 else [names]  # one for each of two cores
+    stride = max(1, round(rate * MOVED_APART_S))
+    fed = [any(measured[max(0, i - stride) : i + max(3, stride + 1)]) for i in range(len(measured))]
     comparisons = [
-        (screen, Comparison(raster, reference_size, {name: streams[name] for name in part}, rate, ssim=ssim))
-        for screen, raster in rasters.items()
-        for part in parts
+        Comparison(raster, reference_size, {name: stream.size for name, stream in streams.items() if number in stream.rasters}, rate)
+        for number, raster in enumerate(rasters)
     ]
-
-    def take(screen: Screen, rows: list[tuple[str, float, float | None]]) -> None:
-        for name, xpsnr_db, likeness in rows:
-            place = keep[name, screen]
-            if kept_flags[place]:
-                found[name, screen].xpsnr_db.append(xpsnr_db)
-                if likeness is not None:
-                    found[name, screen].ssim.append(likeness)
-            keep[name, screen] = place + 1
-
+    names = list(streams)
+    shown = [_repeated(stream) for stream in streams.values()]
     sent = 0
     with ThreadPoolExecutor(max_workers=2) as pool:
-        for i, (reference, *others) in enumerate(zip(references, *(pictures[n] for n in names), strict=True)):
+        for i, flag in enumerate(measured):
+            row = [next(pictures, None) for pictures in (references, *shown)]
+            whole = [picture for picture in row if picture is not None]
+            if len(whole) < len(row):
+                raise EncoderTrouble(f"What was encoded ends after {i} of {len(measured)} pictures.", "Try again.")
             if not fed[i]:
                 continue
-            for picture in (reference, *others):
-                picture.pts, picture.time_base = sent, 1 / rate
+            ready = [_in_420(picture, sent, rate) for picture in whole]
             sent += 1
-            row = dict(zip(names, others, strict=True))
-            jobs = [(screen, pool.submit(comparison.push, reference, row)) for screen, comparison in comparisons]
-            for screen, job in jobs:
-                take(screen, job.result())
+            others = dict(zip(names, ready[1:], strict=True))
+            jobs = [pool.submit(comparison.push, i, flag, ready[0], others) for comparison in comparisons if comparison.sizes]
+            for job in jobs:
+                job.result()
             progress(i + 1)
-        for screen, comparison in comparisons:
-            take(screen, comparison.finish())
-    return found
+        for comparison in comparisons:
+            if comparison.sizes:
+                comparison.finish()
+    return {(name, number): rows for number, comparison in enumerate(comparisons) for name, rows in comparison.found.items()}
+
+
+def _repeated(stream: Stream) -> Iterator[av.VideoFrame]:
+    for picture in stream.pictures:
+        for _ in range(stream.repeats):
+            yield picture
+
+
+def _in_420(picture: av.VideoFrame, index: int, rate: Fraction) -> av.VideoFrame:
+    """A picture as the filters take it, with a time stamp that counts from 0."""
+    if picture.format.name != "yuv420p":
+        picture = picture.reformat(format="yuv420p")
+    picture.pts, picture.time_base = index, 1 / rate
+    return picture

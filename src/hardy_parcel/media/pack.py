@@ -5,14 +5,14 @@ from __future__ import annotations
 import math
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import Any, cast
 
 import av
 
-from ..core.arrival.windows import Reel
 from ..core.errors import PlanHeld
 from ..core.master.facts import MasterFacts
 from ..core.plan.choices import Method
@@ -20,7 +20,7 @@ from ..core.plan.encoder_settings import packing_settings
 from ..core.plan.plan import Plan, duration_s
 from ..core.trade.rate_control import RateControl
 from .encode import add_video, encoded, encoder
-from .pictures import every_tick, ticks, treated
+from .pictures import every_tick, treated
 from .sound import add_sound, sound_blocks
 from .trouble import open_film, reading, writing
 
@@ -55,19 +55,10 @@ FORMATS: dict[str, str] = {"mkv": "matroska", "m4a": "ipod"}
 COPY_BLOCK = 4 << 20
 
 
-def pack(
-    master: Path,
-    facts: MasterFacts,
-    plan: Plan,
-    target: Path,
-    *,
-    report: Report = lambda progress: None,
-    reel: Reel | None = None,
-) -> Packed:
+def pack(master: Path, facts: MasterFacts, plan: Plan, target: Path, *, report: Report = lambda progress: None) -> Packed:
     """Write the parcel to `target` (a partial name; the caller verifies and renames).
 
-    With a `reel` only its pictures are packed, without sound. Raises PlanHeld for a held plan, UnreadableMaster,
-    DiskFull, EncoderTrouble, or whatever `report` raises.
+    Raises PlanHeld for a held plan, UnreadableMaster, DiskFull, EncoderTrouble, or whatever `report` raises.
     """
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
@@ -80,20 +71,29 @@ def pack(
         elif plan.video is None:
             pictures, written = _encode_sound(master, facts, plan, target, report)
         else:
-            pictures, written = _encode(master, facts, plan, target, report, reel)
+            def every_picture() -> Iterator[av.VideoFrame]:
+                return treated(master, facts.video, plan, every_tick(plan))
+
+            pictures, written = _encode(plan, every_picture, plan.picture.frames, target, report, beside=(master, facts))
     return Packed(pictures=pictures, seconds=time.monotonic() - began, video_bytes=written)
 
 
+def pack_reel(plan: Plan, pictures: Iterable[av.VideoFrame], count: int, target: Path, *, report: Report = lambda progress: None) -> Packed:
+    """Write `count` treated pictures with the plan's settings, without sound; they are gone through once for each pass."""
+    if plan.held:
+        raise PlanHeld(plan.held[0].sentence)
+    began = time.monotonic()
+    with writing(target):
+        sent, written = _encode(plan, lambda: iter(pictures), count, target, report)
+    return Packed(pictures=sent, seconds=time.monotonic() - began, video_bytes=written)
+
+
 def _encode(
-    master: Path, facts: MasterFacts, plan: Plan, target: Path, report: Report, reel: Reel | None
+    plan: Plan, pictures: Callable[[], Iterator[av.VideoFrame]], count: int, target: Path, report: Report,
+    *, beside: tuple[Path, MasterFacts] | None = None,
 ) -> tuple[int, int]:
+    """Encode `count` pictures in as many passes as planned; with `beside`, the master's sound and chapters too."""
     video = plan.picture
-    chosen = ticks(plan, reel) if reel else None
-    count = len(chosen) if chosen is not None else video.frames
-
-    def pictures() -> Iterator[av.VideoFrame]:
-        return treated(master, facts.video, plan, every_tick(plan) if chosen is None else chosen)
-
     two = video.rate_control.value is RateControl.TWO_PASSES
     total = count * (2 if two else 1)
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
@@ -104,12 +104,12 @@ def _encode(
                 report(Progress(done=sent, total=total, bytes=0))
         settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path=stats if two else None)
         offset, written = (count if two else 0), 0
-        with _written(target, plan, whole=reel is None) as container:
+        with _written(target, plan, whole=beside is not None) as container:
             stream = add_video(container, settings)
-            sound = add_sound(container, plan.audio) if plan.audio and reel is None else None
-            if reel is None:
-                _add_chapters(container, master, plan)
-            blocks = sound_blocks(master, facts, plan) if sound else iter(())
+            sound = add_sound(container, plan.audio) if plan.audio and beside else None
+            if beside:
+                _add_chapters(container, beside[0], plan)
+            blocks = sound_blocks(*beside, plan) if sound and beside else iter(())
             feed = _sound_feed(container, sound, blocks)
             for sent, packets in encoded(stream, pictures()):
                 for packet in packets:
@@ -125,7 +125,7 @@ def _encode_sound(master: Path, facts: MasterFacts, plan: Plan, target: Path, re
     """Sound alone; progress is whole seconds of sound."""
     seconds = max(1, math.ceil(duration_s(plan)))
     with _written(target, plan, whole=True) as container:
-        stream = add_sound(container, plan.audio)
+        stream = add_sound(container, plan.sound)
         _add_chapters(container, master, plan)
         feed = _sound_feed(container, stream, sound_blocks(master, facts, plan))
         for second in range(1, seconds + 1):
@@ -144,7 +144,7 @@ def make_sound_again(packed: Path, master: Path, facts: MasterFacts, plan: Plan,
         with reading(packed), open_film(packed) as source, _written(target, plan, whole=True) as container:
             pictures = source.streams.video[0]
             copy = container.add_stream_from_template(pictures)
-            sound = add_sound(container, plan.audio)
+            sound = add_sound(container, plan.sound)
             _add_chapters(container, master, plan)
             feed = _sound_feed(container, sound, sound_blocks(master, facts, plan))
             for packet in source.demux(pictures):
@@ -169,9 +169,9 @@ def _add_chapters(container: av.container.OutputContainer, master: Path, plan: P
         return
     with reading(master), open_film(master) as source:
         found = source.chapters()
-    moved = []
+    moved: list[Any] = []
     for chapter in found:
-        base = chapter["time_base"]
+        base = cast(Fraction, chapter["time_base"])
         start = max(Fraction(0), chapter["start"] * base - plan.excerpt.in_s)
         end = min(plan.excerpt.duration_s, chapter["end"] * base - plan.excerpt.in_s)
         if end > start:
@@ -210,7 +210,7 @@ def _rewrap(master: Path, plan: Plan, target: Path, report: Report) -> tuple[int
     return done, written
 
 
-def _sound_feed(container, stream, blocks: Iterator[av.AudioFrame]) -> Callable[[Fraction | None], None]:
+def _sound_feed(container: Any, stream: Any, blocks: Iterator[av.AudioFrame]) -> Callable[[Fraction | None], None]:
     """A function that encodes and muxes sound up to a time in s (None: to the end), so neither stream waits long."""
     ended = stream is None
 
@@ -222,7 +222,7 @@ def _sound_feed(container, stream, blocks: Iterator[av.AudioFrame]) -> Callable[
                 container.mux(packet)
             if block is None:
                 ended = True
-            elif until_s is not None and block.pts * block.time_base >= until_s:
+            elif until_s is not None and (block.pts or 0) * cast(Fraction, block.time_base) >= until_s:
                 return
 
     return feed

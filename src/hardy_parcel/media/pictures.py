@@ -7,8 +7,10 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import av
+from av.filter.context import FilterContext
 
 from ..core.arrival.windows import Reel, spread, whole_reel
 from ..core.errors import UnreadableMaster
@@ -21,6 +23,7 @@ from .inspect import picture_stream
 from .trouble import open_film, reading
 
 SEEK_BEYOND_S = Fraction(3)
+Picture = av.VideoFrame
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -81,7 +84,7 @@ def pictures_at(
 class _Reader:
     """A decode position in one stream: the current picture and the next, each with its time in s."""
 
-    def __init__(self, container, stream, start_s: Fraction, fields: FieldOrder, each_field: bool) -> None:
+    def __init__(self, container: Any, stream: Any, start_s: Fraction, fields: FieldOrder, each_field: bool) -> None:
         self._container, self._stream, self._start = container, stream, start_s
         self._fields, self._each_field = fields, each_field
         self._restart()
@@ -123,7 +126,9 @@ class _Reader:
 
 def deinterlaced(frames: Iterator[av.VideoFrame], fields: FieldOrder, *, each_field: bool = False) -> Iterator[av.VideoFrame]:
     """One progressive picture for each interlaced one, or for each of its fields, by the library's motion-adaptive filter."""
-    graph = source = sink = None
+    graph: av.filter.Graph | None = None
+    source: Any = None
+    sink: Any = None
 
     def ready() -> Iterator[av.VideoFrame]:
         while True:
@@ -134,11 +139,11 @@ def deinterlaced(frames: Iterator[av.VideoFrame], fields: FieldOrder, *, each_fi
 
     for frame in frames:
         if graph is None:
-            graph = av.filter.Graph()
+            graph, base = av.filter.Graph(), frame.time_base or Fraction(1, 1_000_000)
             source = graph.add(
                 "buffer",
                 f"video_size={frame.width}x{frame.height}:pix_fmt={frame.format.name}"
-                f":time_base={frame.time_base.numerator}/{frame.time_base.denominator}:pixel_aspect=1/1",
+                f":time_base={base.numerator}/{base.denominator}:pixel_aspect=1/1",
             )
             mode = "send_field" if each_field else "send_frame"
             parity = "tff" if fields is FieldOrder.TOP_FIRST else "bff"
@@ -160,7 +165,8 @@ class Treatment:
         self._video, self._plan, self._frame = video, plan, frame
         self._shape: tuple[int, int, str] | None = None
         self._untouched = False
-        self._source = self._sink = None
+        self._source: Any = None
+        self._sink: Any = None
 
     def __call__(self, picture: av.VideoFrame, index: int) -> av.VideoFrame:
         """The treated picture with `index` as its time stamp in units of one packed picture."""
@@ -235,7 +241,7 @@ BLUR_SCALE = 8
 """The copy is blurred at an eighth of its size: nothing finer survives the blur, and it is a sixty-fourth of the pixels."""
 
 
-def _linked(graph, first, steps: list[tuple[str, str]]):
+def _linked(graph: av.filter.Graph, first: FilterContext, steps: list[tuple[str, str]]) -> FilterContext:
     """The last of a chain of filters behind `first`."""
     for name, args in steps:
         added = graph.add(name, args)
@@ -244,7 +250,7 @@ def _linked(graph, first, steps: list[tuple[str, str]]):
     return first
 
 
-def _over_a_blurred_copy(graph, picture, framing: Framing, pixel_format: str):
+def _over_a_blurred_copy(graph: av.filter.Graph, picture: FilterContext, framing: Framing, pixel_format: str) -> FilterContext:
     """The picture set into a frame that an enlarged, blurred copy of it fills."""
     inner, shape = framing.picture, Fraction(framing.width, framing.height)
     width = min(Fraction(inner.width), inner.height * shape)
@@ -265,14 +271,14 @@ def _over_a_blurred_copy(graph, picture, framing: Framing, pixel_format: str):
     return over
 
 
-def _second_output(graph, split):
+def _second_output(graph: av.filter.Graph, split: FilterContext) -> FilterContext:
     """The second output of a splitter, as a filter of its own to go on from."""
     onward = graph.add("null")
     split.link_to(onward, 1, 0)
     return onward
 
 
-def add_source(graph, *, width: int, height: int, pixel_format: str, frame_rate: Fraction):
+def add_source(graph: av.filter.Graph, *, width: int, height: int, pixel_format: str, frame_rate: Fraction) -> FilterContext:
     """A filter-graph source with an exact rate, which filters that look back in time depend on."""
     return graph.add(
         "buffer",

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 from itertools import chain
 from pathlib import Path
+from typing import cast
 
 import av
 import numpy as np
@@ -33,7 +34,7 @@ ENCODERS: dict[SoundCodec, tuple[str, str, dict[str, str]]] = {
 def add_sound(container: av.container.OutputContainer, audio: AudioPlan) -> av.AudioStream:
     """An opened sound stream as the plan says; fails if the encoder left an option unused."""
     library, samples, options = ENCODERS[audio.codec.value]
-    stream = container.add_stream(library, rate=audio.sample_rate_hz.value)
+    stream = cast(av.AudioStream, container.add_stream(library, rate=audio.sample_rate_hz.value))
     context = stream.codec_context
     context.layout = "stereo" if audio.channels.value == 2 else "mono"
     context.format = samples
@@ -52,7 +53,7 @@ def add_sound(container: av.container.OutputContainer, audio: AudioPlan) -> av.A
 
 def sound_blocks(path: Path, facts: MasterFacts, plan: Plan) -> Iterator[av.AudioFrame]:
     """The excerpt's sound in blocks of 1024 samples from time 0; missing sound is silence, surplus is cut."""
-    audio = plan.audio
+    audio = plan.sound
     rate, channels = audio.sample_rate_hz.value, audio.channels.value
     total = round(duration_s(plan) * rate)
     held = np.zeros((channels, 0), np.float32)
@@ -79,20 +80,20 @@ def _frame(samples: np.ndarray, rate: int, at: int) -> av.AudioFrame:
 
 def _placed(path: Path, facts: MasterFacts, plan: Plan) -> Iterator[np.ndarray]:
     """Levelled samples (channels × n) from the in point on; gaps in the time stamps become silence."""
-    audio = plan.audio
+    audio = plan.sound
     rate, channels = audio.sample_rate_hz.value, audio.channels.value
     gain = np.float32(10 ** (audio.gain_db.value / 20))
     zero = facts.video.start_s + plan.excerpt.in_s
     with reading(path), open_film(path) as container:
         stream = container.streams.audio[0]
         if plan.excerpt.in_s > 1:
-            container.seek(int((zero - 1) / stream.time_base), stream=stream, backward=True)
+            container.seek(int((zero - 1) / cast(Fraction, stream.time_base)), stream=stream, backward=True)
         resampler = av.AudioResampler(format="fltp", layout="stereo" if channels == 2 else "mono", rate=rate)
         position = 0  # samples from the in point that have been given out or skipped
         first = True
         for frame in container.decode(stream):
             if frame.pts is not None:
-                stated = round((Fraction(frame.pts) * frame.time_base - zero) * rate)
+                stated = round((Fraction(frame.pts) * cast(Fraction, frame.time_base) - zero) * rate)
                 if first:
                     position = min(0, stated)
                 if stated - position > DRIFT_S * rate or (first and stated > 0):

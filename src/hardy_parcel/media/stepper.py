@@ -5,20 +5,19 @@ from __future__ import annotations
 import base64
 from bisect import bisect_right
 from collections import OrderedDict
+from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import av
 import numpy as np
 
 from ..core.arrival.screens import Raster
 from ..core.errors import UnreadableMaster
-from ..core.master.facts import MasterFacts, Mending
-from ..core.plan.choices import Choices
+from ..core.master.facts import MasterFacts
+from ..core.plan.as_it_is import whole_picture
 from ..core.plan.plan import FieldOrder, VideoPlan
-from ..core.plan.planning import make_plan
-from ..core.sheets.sheet import Destination
 from .inspect import picture_stream
 from .pictures import Treatment, deinterlaced
 from .stills import encoded
@@ -33,14 +32,14 @@ HELD_BYTES = 240_000_000
 class Stepper:
     """One open file, the pictures decoded last, and how they are brought to the screen."""
 
-    def __init__(self, path: Path, facts: MasterFacts, destination: Destination) -> None:
+    def __init__(self, path: Path, facts: MasterFacts) -> None:
         self._path, self._facts = path, facts
         with reading(path):
             self._container = open_film(path)
         self._stream = picture_stream(self._container, path)
         self._stream.thread_type = "AUTO"
-        look = make_plan(facts.model_copy(update={"mending": Mending()}), destination, Choices()).video
-        self._treatment = Treatment(facts.video, look, frame=False)
+        self._base = cast(Fraction, self._stream.time_base)
+        self._treatment = Treatment(facts.video, whole_picture(facts), frame=False)
         video = facts.video
         scale = min(1.0, LONG_SIDE / max(video.display_width, video.display_height))
         self._raster = Raster.whole(max(2, round(video.display_width * scale)), max(2, round(video.display_height * scale)))
@@ -48,14 +47,13 @@ class Stepper:
         self._held: OrderedDict[int, av.VideoFrame] = OrderedDict()
         pixels = max(1, video.coded_width * video.coded_height * 3 // 2 * (2 if video.bit_depth > 8 else 1))
         self._most = max(4, HELD_BYTES // pixels)
-        self._frames = None
+        self._frames: Iterator[av.VideoFrame] | None = None
         self._next = 0
 
     def _all_times(self) -> list[Fraction]:
         """When every picture of a variable rate starts, in s from the first; read from the packets."""
-        base = self._stream.time_base
         stamps = sorted({p.pts for p in self._container.demux(self._stream) if p.pts is not None})
-        return [s * base - self._facts.video.start_s for s in stamps]
+        return [s * self._base - self._facts.video.start_s for s in stamps]
 
     @property
     def last(self) -> int:
@@ -68,7 +66,7 @@ class Stepper:
 
     def _number(self, frame: av.VideoFrame) -> int:
         stamp = frame.pts if frame.pts is not None else frame.dts or 0
-        at = stamp * (frame.time_base or self._stream.time_base) - self._facts.video.start_s
+        at = stamp * (frame.time_base or self._base) - self._facts.video.start_s
         if self._times:
             return max(0, bisect_right(self._times, at) - 1)
         return max(0, round(at * self._facts.video.frame_rate))
@@ -130,9 +128,9 @@ class Stepper:
         near = self._frames is not None and self._next <= number < self._next + 2 * self._most
         if not near or not exact:
             place = (self.at(number) + Fraction(1, 4) / self._facts.video.frame_rate + self._facts.video.start_s)
-            self._container.seek(int(max(Fraction(0), place) / self._stream.time_base), stream=self._stream, backward=True)
+            self._container.seek(int(max(Fraction(0), place) / self._base), stream=self._stream, backward=True)
             self._frames = self._container.decode(self._stream)
-        for frame in self._frames:
+        for frame in self._frames or ():
             found = self._number(frame)
             self._held[found] = frame
             self._held.move_to_end(found)

@@ -11,6 +11,7 @@ import time
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -96,7 +97,7 @@ def poster_strip(path: Path, facts: MasterFacts, look: VideoPlan, folder: Path) 
             yield done + 1
 
 
-def _near(container, stream, place: Fraction, exactly: Fraction | None, start_s: Fraction) -> av.VideoFrame | None:
+def _near(container: Any, stream: Any, place: Fraction, exactly: Fraction | None, start_s: Fraction) -> av.VideoFrame | None:
     """The keyframe before a time stamp in s, or the picture shown at `exactly` s; None where nothing can be decoded."""
     container.seek(int(max(place, Fraction(0)) / stream.time_base), stream=stream, backward=True)
     shown = None

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -138,12 +139,14 @@ def survey(path: Path, video: VideoFacts, duration_s: Fraction, say: Say = lambd
     return Survey(
         pictures_seen=found.seen, pictures_in_film=plan.in_film, windows=tuple(found.windows), levels=look.levels(),
         blank_head_s=round(min(head, float(duration_s)), 3), blank_tail_s=round(min(tail, float(duration_s)), 3),
-        active=bars.active_picture(found.edges, black=black), difficulty=tuple(found.difficulty),
+        active=bars.picture_inside_bars(found.edges, black=black), difficulty=tuple(found.difficulty),
         quantiser=round(float(np.median(found.quantisers)), 1) if found.quantisers else None,
     )
 
 
-def _from(container, stream, video: VideoFacts, start: Fraction, position: float, *, exact: bool) -> Iterator[tuple[float, av.VideoFrame]]:
+def _from(
+    container: Any, stream: Any, video: VideoFacts, start: Fraction, position: float, *, exact: bool
+) -> Iterator[tuple[float, av.VideoFrame]]:
     """Pictures from the keyframe before `start` on, each with its time in s; from `start` itself when `exact`.
 
     What an earlier window has seen is passed over. A film with few keyframes is decoded on where it stands.
@@ -163,7 +166,7 @@ def _from(container, stream, video: VideoFacts, start: Fraction, position: float
         yield at_s, frame
 
 
-def _decoded(container, stream) -> Iterator[av.VideoFrame]:
+def _decoded(container: Any, stream: Any) -> Iterator[av.VideoFrame]:
     """Pictures; packets that cannot be decoded are passed over until there are too many of them in a row."""
     troubles = 0
     for packet in container.demux(stream):
@@ -331,7 +334,7 @@ class _Look:
 
 def _quantiser(frame: av.VideoFrame) -> list[float]:
     """The mean quantiser over the blocks of a picture; nothing where the decoder does not tell."""
-    told = frame.side_data.get(SideDataType.VIDEO_ENC_PARAMS)
+    told: Any = frame.side_data.get(SideDataType.VIDEO_ENC_PARAMS)  # type: ignore[call-overload]
     if told is None or not told.nb_blocks:
         return []
     try:
@@ -345,7 +348,7 @@ def _blank_at(frame: av.VideoFrame, black: int) -> bool:
     return int(small.max()) <= black + picture.BLANK_RISE and picture.is_blank(whole_luma(frame), small, black=black)
 
 
-def _search_head(container, stream, video: VideoFacts, known_s: float, black: int) -> float:
+def _search_head(container: Any, stream: Any, video: VideoFacts, known_s: float, black: int) -> float:
     """Where a blank head ends that is longer than the first window."""
     head = known_s
     for count, (at_s, frame) in enumerate(_from(container, stream, video, Fraction(known_s).limit_denominator(1000), -1.0, exact=False)):
@@ -357,7 +360,7 @@ def _search_head(container, stream, video: VideoFacts, known_s: float, black: in
     return head
 
 
-def _search_tail(container, stream, video: VideoFacts, duration_s: Fraction, black: int, known_s: float) -> float:
+def _search_tail(container: Any, stream: Any, video: VideoFacts, duration_s: Fraction, black: int, known_s: float) -> float:
     """Where a blank tail begins that is longer than the last window: in leaps back, then picture by picture forward."""
     leap, end = Fraction(4), duration_s - Fraction(known_s).limit_denominator(1000)
     while True:

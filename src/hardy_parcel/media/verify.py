@@ -7,6 +7,7 @@ import hashlib
 import struct
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 from ..core.errors import PackedFileWrong, UnreadableMaster
 from ..core.parcel.receipt import PackedFacts
@@ -60,13 +61,13 @@ def _packets(path: Path) -> tuple[int, Fraction, int]:
             if packet.is_keyframe:
                 longest, keyframe = max(longest, number - keyframe), number
             number += 1
-    duration = last - first + 1 / rate if first is not None else Fraction(0)
+    duration = last - first + 1 / rate if first is not None and last is not None else Fraction(0)
     return size, Fraction(duration), max(longest, number - keyframe)
 
 
 def _decoded(path: Path, *, picture: bool) -> int:
     with reading(path), open_film(path) as container:
-        stream = container.streams.video[0] if picture else container.streams.audio[0]
+        stream: Any = container.streams.video[0] if picture else container.streams.audio[0]
         stream.thread_type = "AUTO"
         return sum(1 for _ in container.decode(stream))
 

@@ -7,6 +7,7 @@ import sqlite3
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from functools import cache
 from importlib import resources
 from pathlib import Path
@@ -14,6 +15,15 @@ from pathlib import Path
 from ..core.errors import DiskFull, StoreTrouble
 
 BUSY_MS = 8000
+KEPT_CHANGES = 1000
+
+
+@dataclass(frozen=True, slots=True)
+class Changed:
+    """What a transaction changes, for those who show it: a kind of thing and the id of the one, empty for any."""
+
+    kind: str
+    id: str
 
 
 @cache
@@ -60,14 +70,21 @@ class Database:
                 connection.close()
 
     @contextmanager
-    def writing(self) -> Iterator[sqlite3.Connection]:
-        """An immediate transaction with a new revision number; committed on leaving, rolled back on an error."""
+    def writing(self, *changed: Changed) -> Iterator[sqlite3.Connection]:
+        """An immediate transaction with a new revision number; committed on leaving, rolled back on an error.
+
+        `changed` is noted with it; what nobody shows, such as how far a job is, notes nothing.
+        """
         with _mapped():
             connection = self._connect(read_only=False)
             try:
                 connection.execute("BEGIN IMMEDIATE")
                 connection.execute("UPDATE revision SET number = number + 1")
                 yield connection
+                for one in changed:
+                    connection.execute("INSERT INTO changes SELECT number, ?, ? FROM revision", (one.kind, one.id))
+                if changed:
+                    connection.execute("DELETE FROM changes WHERE revision < (SELECT number FROM revision) - ?", (KEPT_CHANGES,))
                 connection.execute("COMMIT")
             except BaseException:
                 if connection.in_transaction:
@@ -80,6 +97,13 @@ class Database:
         """The number of the last change."""
         with self.reading() as connection:
             return connection.execute("SELECT number FROM revision").fetchone()[0]
+
+
+def changed_since(database: Database, revision: int) -> set[Changed]:
+    """What was changed after `revision`, as far as it is remembered."""
+    with database.reading() as connection:
+        rows = connection.execute("SELECT DISTINCT kind, id FROM changes WHERE revision > ?", (revision,))
+        return {Changed(row["kind"], row["id"]) for row in rows}
 
 
 class Watch:

@@ -1,17 +1,16 @@
-"""The queue: jobs, leases, progress and results."""
+"""The queue: jobs with their tasks, leases and progress. What a task says is the business of who gives and who takes it."""
 
 from __future__ import annotations
 
-import json
 import time
 import uuid
 from enum import StrEnum
 from sqlite3 import Row
-from typing import Any
 
 from ..core.errors import NotFound, Problem
+from ..core.progress import JobProgress
 from ..core.values import Model
-from .database import Database, queries
+from .database import Changed, Database, queries
 
 LEASE_S = 6.0
 
@@ -21,7 +20,7 @@ class JobKind(StrEnum):
     STRIP = "strip"
     CHECK = "check"
     LISTEN = "listen"
-    CURVE = "curve"
+    REHEARSE = "rehearse"
     PACK = "pack"
 
 
@@ -33,33 +32,23 @@ class JobState(StrEnum):
     CANCELLED = "cancelled"
 
 
-class JobProgress(Model):
-    """How far a job is: share 0–1, pictures, pictures/s, seconds left, bytes so far."""
-
-    doing: str = ""
-    share: float = 0.0
-    pictures: int | None = None
-    of_pictures: int | None = None
-    pictures_per_s: float | None = None
-    left_s: float | None = None
-    bytes: int | None = None
-
-
 class Job(Model):
+    """A job as it is shown. `key` names what exactly is to come of it; `file_name` is what a parcel was packed as."""
+
     id: str
     kind: JobKind
     state: JobState
     title: str
     master_id: str | None
-    destination_id: str | None
-    picture_key: str | None
+    parcel_id: str | None
+    key: str | None
     attempts: int
     cancel_asked: bool
     created_at: float
     started_at: float | None
     ended_at: float | None
     progress: JobProgress | None
-    result: dict[str, Any] | None
+    file_name: str | None
     problem: Problem | None
     revision: int
 
@@ -67,30 +56,30 @@ class Job(Model):
 def _job(row: Row) -> Job:
     return Job(
         id=row["id"], kind=row["kind"], state=row["state"], title=row["title"], master_id=row["master_id"],
-        destination_id=row["destination_id"], picture_key=row["picture_key"], attempts=row["attempts"],
+        parcel_id=row["parcel_id"], key=row["key"], attempts=row["attempts"],
         cancel_asked=bool(row["cancel_asked"]),
         created_at=row["created_at"], started_at=row["started_at"], ended_at=row["ended_at"],
         progress=JobProgress.model_validate_json(row["progress"]) if row["progress"] else None,
-        result=json.loads(row["result"]) if row["result"] else None,
+        file_name=row["file_name"],
         problem=Problem.model_validate_json(row["problem"]) if row["problem"] else None,
         revision=row["revision"],
     )
 
 
+def _changed(master_id: str | None, job_id: str) -> tuple[Changed, Changed]:
+    return Changed("job", job_id), Changed("queue", master_id or "")
+
+
 def add(
-    database: Database, kind: JobKind, *, title: str, spec: dict[str, Any], master_id: str,
-    destination_id: str | None = None, picture_key: str | None = None,
+    database: Database, kind: JobKind, *, title: str, task: Model, master_id: str, parcel_id: str | None = None, key: str | None = None
 ) -> Job:
     """Queue a job."""
     job_id = uuid.uuid4().hex[:12]
-    with database.writing() as connection:
-        connection.execute(
-            queries("jobs")["add"],
-            {
-                "id": job_id, "kind": kind, "title": title, "master_id": master_id, "destination_id": destination_id,
-                "picture_key": picture_key, "spec": json.dumps(spec), "created_at": time.time(),
-            },
-        )
+    with database.writing(*_changed(master_id, job_id)) as connection:
+        connection.execute(queries("jobs")["add"], {
+            "id": job_id, "kind": kind, "title": title, "master_id": master_id, "parcel_id": parcel_id, "key": key,
+            "task": task.model_dump_json(), "created_at": time.time(),
+        })
     return get(database, job_id)
 
 
@@ -116,30 +105,35 @@ def changed_since(database: Database, revision: int) -> list[Job]:
 
 
 def open_like(
-    database: Database, kind: JobKind, master_id: str, destination_id: str | None = None, *, picture_key: str | None = None
+    database: Database, kind: JobKind, master_id: str, *, parcel_id: str | None = None, key: str | None = None
 ) -> Job | None:
-    """A waiting or running job of this kind for this parcel, and with exactly these settings when a key is given."""
-    values = {"kind": kind, "master_id": master_id, "destination_id": destination_id, "picture_key": picture_key}
+    """A waiting or running job of this kind for this master, or this parcel, or of exactly this key."""
+    values = {"kind": kind, "master_id": master_id, "parcel_id": parcel_id, "key": key}
     with database.reading() as connection:
         row = connection.execute(queries("jobs")["open_like"], values).fetchone()
     return _job(row) if row else None
 
 
+def open_of(database: Database, master_id: str) -> list[Job]:
+    """Every waiting or running job of a master, oldest first."""
+    with database.reading() as connection:
+        return [_job(row) for row in connection.execute(queries("jobs")["open_of"], {"master_id": master_id})]
+
+
 def promised_targets(database: Database) -> set[tuple[str, str]]:
     """Folder and file name of every pack job that has not ended: those names are taken."""
     with database.reading() as connection:
-        specs = [json.loads(row["spec"]) for row in connection.execute(queries("jobs")["open_packs"])]
-    return {(spec["folder"], spec["file_name"]) for spec in specs}
+        return {(row["folder"], row["file_name"]) for row in connection.execute(queries("jobs")["promised"])}
 
 
-def claim(database: Database, kind: JobKind, owner: str) -> tuple[Job, dict[str, Any]] | None:
-    """Take the oldest job of a kind that waits or whose lease ran out; returns it with its spec."""
+def claim(database: Database, kind: JobKind, owner: str) -> tuple[Job, str] | None:
+    """Take the oldest job of a kind that waits or whose lease ran out; returns it with its task as JSON."""
     now = time.time()
-    with database.writing() as connection:
+    with database.writing(Changed("queue", "")) as connection:
         row = connection.execute(
             queries("jobs")["claim"], {"kind": kind, "owner": owner, "now": now, "lease_until": now + LEASE_S}
         ).fetchone()
-    return (_job(row), json.loads(row["spec"])) if row else None
+    return (_job(row), row["task"]) if row else None
 
 
 def kinds_with_work(database: Database) -> set[JobKind]:
@@ -154,11 +148,11 @@ def any_cancelled(database: Database) -> bool:
         return connection.execute(queries("jobs")["any_cancelled"], {"now": time.time()}).fetchone() is not None
 
 
-def drop_cancelled(database: Database) -> list[tuple[Job, dict[str, Any]]]:
+def drop_cancelled(database: Database) -> list[tuple[Job, str]]:
     """End jobs that were cancelled while nobody worked on them; returned so that leftovers can be removed."""
-    with database.writing() as connection:
+    with database.writing(Changed("queue", "")) as connection:
         rows = connection.execute(queries("jobs")["drop_cancelled"], {"now": time.time()}).fetchall()
-    return [(_job(row), json.loads(row["spec"])) for row in rows]
+    return [(_job(row), row["task"]) for row in rows]
 
 
 def renew(database: Database, owner: str) -> None:
@@ -176,30 +170,29 @@ def set_progress(database: Database, job_id: str, owner: str, progress: JobProgr
 
 
 def end(
-    database: Database, job_id: str, owner: str, state: JobState, *, result: dict | None = None, problem: Problem | None = None
+    database: Database, job: Job, owner: str, state: JobState, *, file_name: str | None = None, problem: Problem | None = None
 ) -> bool:
     """End a job; False when the lease had gone to somebody else."""
-    with database.writing() as connection:
+    with database.writing(*_changed(job.master_id, job.id)) as connection:
         cursor = connection.execute(
             queries("jobs")["end"],
             {
-                "id": job_id, "owner": owner, "state": state, "now": time.time(),
-                "result": json.dumps(result) if result is not None else None,
+                "id": job.id, "owner": owner, "state": state, "now": time.time(), "file_name": file_name,
                 "problem": problem.model_dump_json() if problem else None,
             },
         )
         return cursor.rowcount == 1
 
 
-def put_back(database: Database, job_id: str, owner: str) -> None:
+def put_back(database: Database, job: Job, owner: str) -> None:
     """Let a job wait again, to be taken up from its start."""
-    with database.writing() as connection:
-        connection.execute(queries("jobs")["put_back"], {"id": job_id, "owner": owner})
+    with database.writing(*_changed(job.master_id, job.id)) as connection:
+        connection.execute(queries("jobs")["put_back"], {"id": job.id, "owner": owner})
 
 
 def ask_cancel(database: Database, job_id: str) -> Job:
     """Ask for a job to be stopped."""
-    with database.writing() as connection:
+    with database.writing(Changed("job", job_id)) as connection:
         connection.execute(queries("jobs")["ask_cancel"], {"id": job_id})
     return get(database, job_id)
 

@@ -6,10 +6,10 @@ import sqlite3
 import time
 
 from ..core.errors import NameTaken, NotFound
-from ..core.parcel.recipe_documents import id_from, read_recipe, write_recipe
+from ..core.parcel.recipe_documents import Span, id_from, read_recipe, write_recipe
 from ..core.parcel.recipes import Recipe
 from ..core.values import Model
-from .database import Database, queries
+from .database import Changed, Database, queries
 
 SQL = queries("recipes")
 MOST_CHANGES = 200
@@ -31,6 +31,23 @@ class Undone(Model):
 
 def _kept(row: sqlite3.Row) -> KeptRecipe:
     return KeptRecipe(recipe=read_recipe(row["document"], name="kept recipe"), changed_at=row["changed_at"])
+
+
+def renew(database: Database, span: Span) -> int:
+    """Bring recipes of an earlier version up to date, what undoing would bring back too; returns how many were."""
+    with database.reading() as connection:
+        rows = connection.execute(SQL["old"]).fetchall()
+        changes = connection.execute(SQL["old_changes"]).fetchall()
+    if not rows and not changes:
+        return 0
+    with database.writing(Changed("recipes", "")) as connection:
+        for row in rows:
+            renewed = write_recipe(read_recipe(row["document"], name="kept recipe", span=span))
+            connection.execute(SQL["renew"], {"id": row["id"], "document": renewed})
+        for change in changes:
+            renewed = write_recipe(read_recipe(change["before"], name="kept recipe", span=span))
+            connection.execute(SQL["renew_change"], {"number": change["number"], "before": renewed})
+    return len(rows)
 
 
 def every(database: Database) -> list[KeptRecipe]:
@@ -67,7 +84,7 @@ def new_id(database: Database, name: str) -> str:
 def keep(database: Database, recipe: Recipe, what: str) -> KeptRecipe:
     """Keep a recipe, new or changed; `what` is told when it is undone. Raises NameTaken for another's name."""
     now = time.time()
-    with database.writing() as connection:
+    with database.writing(Changed("recipes", "")) as connection:
         before = connection.execute(SQL["one"], {"id": recipe.id}).fetchone()
         values = {"id": recipe.id, "name": recipe.name, "document": write_recipe(recipe), "now": now}
         try:
@@ -81,7 +98,7 @@ def keep(database: Database, recipe: Recipe, what: str) -> KeptRecipe:
 def remove(database: Database, recipe_id: str) -> None:
     """Take a recipe away; raises NotFound."""
     kept = get(database, recipe_id)
-    with database.writing() as connection:
+    with database.writing(Changed("recipes", "")) as connection:
         connection.execute(SQL["remove"], {"id": recipe_id})
         _remember(connection, recipe_id, f"“{kept.recipe.name}” is back", write_recipe(kept.recipe), time.time())
 
@@ -100,7 +117,7 @@ def last_change(database: Database) -> str | None:
 
 def undo(database: Database) -> Undone:
     """Bring back what was before the last change; raises NotFound when there is none, NameTaken when its name is used by now."""
-    with database.writing() as connection:
+    with database.writing(Changed("recipes", "")) as connection:
         row = connection.execute(SQL["last"]).fetchone()
         if row is None:
             raise NotFound("There is nothing to undo.", "Change a recipe first.")

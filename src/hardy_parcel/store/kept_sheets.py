@@ -1,15 +1,14 @@
-"""Rule sheets that the creator keeps: every version of every sheet, and which destinations a master's lanes show."""
+"""Rule sheets that the creator keeps: every version of every sheet."""
 
 from __future__ import annotations
 
-import json
 import sqlite3
 import time
 
 from ..core.errors import NameTaken
 from ..core.sheets.sheet import Sheet
 from ..core.sheets.sheet_documents import write_sheet
-from .database import Database, queries
+from .database import Changed, Database, queries
 
 SQL = queries("sheets")
 
@@ -42,7 +41,7 @@ def keep(database: Database, sheet: Sheet) -> Sheet:
     One that was removed is in use again.
     """
     values = {"sheet_id": sheet.id, "version": sheet.version, "document": write_sheet(sheet), "kept_at": time.time()}
-    with database.writing() as connection:
+    with database.writing(Changed("sheets", "")) as connection:
         try:
             connection.execute(SQL["keep"], values)
         except sqlite3.IntegrityError as error:
@@ -55,18 +54,5 @@ def keep(database: Database, sheet: Sheet) -> Sheet:
 
 def remove(database: Database, sheet_id: str) -> None:
     """Take a sheet out of use; its versions stay for the parcels that were planned with them."""
-    with database.writing() as connection:
+    with database.writing(Changed("sheets", "")) as connection:
         connection.execute(SQL["remove"], {"sheet_id": sheet_id})
-
-
-def lanes(database: Database, master_id: str) -> list[str] | None:
-    """Destinations of a master's lanes; None when none were chosen yet."""
-    with database.reading() as connection:
-        row = connection.execute(SQL["lanes"], {"master_id": master_id}).fetchone()
-    return json.loads(row["destinations"]) if row else None
-
-
-def set_lanes(database: Database, master_id: str, destinations: list[str]) -> None:
-    """Choose the destinations of a master's lanes."""
-    with database.writing() as connection:
-        connection.execute(SQL["set_lanes"], {"master_id": master_id, "destinations": json.dumps(destinations)})

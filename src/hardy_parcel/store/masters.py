@@ -10,6 +10,8 @@ from functools import lru_cache
 from pathlib import Path
 from sqlite3 import Connection, Row
 
+from pydantic import computed_field
+
 from ..core.errors import NotFound, Problem
 from ..core.master.checks.combing import measured_scan
 from ..core.master.checks.evidence import Checked, SoundSurvey, Survey
@@ -17,9 +19,10 @@ from ..core.master.checks.sound_levels import SoundLevels, heard_in
 from ..core.master.checks.stamping import CheckStamp, check_stamps
 from ..core.master.facts import Excerpt, MasterFacts, Mending, Scan
 from ..core.master.strip import strip_order
-from ..core.plan.choices import Choices
+from ..core.trade.codecs import name_of
 from ..core.values import Model
-from .database import Database, queries
+from .database import Changed, Database, queries
+from .parcels import move_excerpts
 
 
 class MasterState(StrEnum):
@@ -62,6 +65,12 @@ class Master(Model):
     stamps: tuple[CheckStamp, ...]
     added_at: float
     revision: int
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def codec_name(self) -> str:
+        """The picture's codec as it is read; empty before the facts are known."""
+        return name_of(self.facts.video.codec) if self.facts else ""
 
 
 @lru_cache(maxsize=256)
@@ -160,13 +169,19 @@ def _excerpts(connection: Connection, master_id: str) -> tuple[KeptExcerpt, ...]
     return tuple(_kept(row) for row in connection.execute(queries("masters")["excerpts"], {"master_id": master_id}))
 
 
+def _chosen(connection: Connection, master_id: str) -> Excerpt | None:
+    row = connection.execute(queries("masters")["one"], {"id": master_id}).fetchone()
+    kept = {one.number: one.excerpt for one in _excerpts(connection, master_id)}
+    return kept.get(row["excerpt_number"]) if row else None
+
+
 def add(database: Database, path: Path, *, uploaded: bool = False, arriving: bool = False) -> str:
     """Put a file on the shelf (or note that it changed) and return its id; it still has to be read.
 
     With `arriving` the file is still growing and will be read once it stands still.
     """
     stat = path.stat()
-    with database.writing() as connection:
+    with database.writing(Changed("shelf", "")) as connection:
         row = connection.execute(
             queries("masters")["add"],
             {
@@ -179,7 +194,7 @@ def add(database: Database, path: Path, *, uploaded: bool = False, arriving: boo
 
 def set_ready(database: Database, master_id: str, facts: MasterFacts) -> None:
     """Keep what reading the header found."""
-    with database.writing() as connection:
+    with database.writing(Changed("master", master_id)) as connection:
         connection.execute(
             queries("masters")["ready"],
             {"id": master_id, "facts": facts.model_dump_json(), "content_id": facts.content_id},
@@ -188,46 +203,50 @@ def set_ready(database: Database, master_id: str, facts: MasterFacts) -> None:
 
 def set_strip(database: Database, master_id: str, pictures: int) -> None:
     """Keep how many pictures of the poster strip are made."""
-    with database.writing() as connection:
+    with database.writing(Changed("master", master_id)) as connection:
         connection.execute(queries("masters")["strip"], {"id": master_id, "strip_pictures": pictures})
 
 
 def set_unreadable(database: Database, master_id: str, problem: Problem) -> None:
     """Keep why a master could not be read."""
-    with database.writing() as connection:
+    with database.writing(Changed("master", master_id)) as connection:
         connection.execute(queries("masters")["unreadable"], {"id": master_id, "problem": problem.model_dump_json()})
 
 
 def set_problem(database: Database, master_id: str, problem: Problem) -> None:
     """Keep why a master that can be read could not be checked through."""
-    with database.writing() as connection:
+    with database.writing(Changed("master", master_id)) as connection:
         connection.execute(queries("masters")["problem"], {"id": master_id, "problem": problem.model_dump_json()})
 
 
 def set_gone(database: Database, master_id: str) -> None:
     """Note that the file is not there any more."""
-    with database.writing() as connection:
+    with database.writing(Changed("master", master_id)) as connection:
         connection.execute(queries("masters")["gone"], {"id": master_id})
 
 
 def remove(database: Database, master_id: str) -> None:
     """Take a master off the shelf; its file is not touched."""
-    with database.writing() as connection:
+    with database.writing(Changed("master", master_id)) as connection:
         connection.execute(queries("masters")["remove"], {"id": master_id})
 
 
 def mend(database: Database, master_id: str, mending: Mending) -> None:
     """Keep what is to be mended when this master is packed."""
-    with database.writing() as connection:
+    with database.writing(Changed("master", master_id)) as connection:
         connection.execute(queries("masters")["mend"], {"id": master_id, "mending": mending.model_dump_json()})
 
 
 def keep_excerpt(database: Database, master_id: str, excerpt: Excerpt, *, number: int | None, title: str | None = None) -> int:
-    """Keep an excerpt under its number, or under a new one, and choose it; returns the number."""
-    with database.writing() as connection:
+    """Keep an excerpt under its number, or under a new one, and choose it; returns the number.
+
+    Parcels that had the excerpt chosen before follow.
+    """
+    with database.writing(Changed("master", master_id)) as connection:
         kept = {one.number: one for one in _excerpts(connection, master_id)}
         number = number or max(kept, default=0) + 1
         usual = kept[number].title if number in kept else f"Excerpt {number}"
+        move_excerpts(connection, master_id, _chosen(connection, master_id), excerpt)
         connection.execute(queries("masters")["keep_excerpt"], {
             "master_id": master_id, "number": number, "title": title or usual,
             "in_s": str(excerpt.in_s), "out_s": str(excerpt.out_s),
@@ -237,19 +256,23 @@ def keep_excerpt(database: Database, master_id: str, excerpt: Excerpt, *, number
 
 
 def choose_excerpt(database: Database, master_id: str, number: int | None) -> None:
-    """Choose one of the kept excerpts; None is the whole master. Raises NotFound."""
-    with database.writing() as connection:
+    """Choose one of the kept excerpts, None being the whole master; parcels that had the one before follow. Raises NotFound."""
+    with database.writing(Changed("master", master_id)) as connection:
         if number is not None and number not in {one.number for one in _excerpts(connection, master_id)}:
             raise NotFound("There is no such excerpt.", "Choose one that is listed.")
+        after = next((one.excerpt for one in _excerpts(connection, master_id) if one.number == number), None)
+        move_excerpts(connection, master_id, _chosen(connection, master_id), after)
         connection.execute(queries("masters")["choose_excerpt"], {"master_id": master_id, "number": number})
 
 
 def drop_excerpt(database: Database, master_id: str, number: int) -> None:
-    """Forget an excerpt; the whole master is taken instead when it was chosen."""
-    with database.writing() as connection:
+    """Forget an excerpt; when it was chosen, the whole master is taken instead, by the parcels that followed it too."""
+    with database.writing(Changed("master", master_id)) as connection:
+        row = connection.execute(queries("masters")["one"], {"id": master_id}).fetchone()
+        before = _chosen(connection, master_id)
         connection.execute(queries("masters")["drop_excerpt"], {"master_id": master_id, "number": number})
-        chosen = connection.execute(queries("masters")["one"], {"id": master_id}).fetchone()
-        if chosen and chosen["excerpt_number"] == number:
+        if row and row["excerpt_number"] == number:
+            move_excerpts(connection, master_id, before, None)
             connection.execute(queries("masters")["choose_excerpt"], {"master_id": master_id, "number": None})
 
 
@@ -259,35 +282,6 @@ def set_excerpt(database: Database, master_id: str, excerpt: Excerpt | None) -> 
         choose_excerpt(database, master_id, None)
         return
     keep_excerpt(database, master_id, excerpt, number=get(database, master_id).excerpt_number)
-
-
-class KeptChoices(Model):
-    """The creator's choices for a destination and the version of its sheet they were made with; None for the newest."""
-
-    choices: Choices = Choices()
-    sheet_version: int | None = None
-
-
-def choices(database: Database, master_id: str) -> dict[str, KeptChoices]:
-    """The creator's choices by destination."""
-    with database.reading() as connection:
-        rows = connection.execute(queries("masters")["choices"], {"master_id": master_id}).fetchall()
-    return {
-        row["destination_id"]: KeptChoices(choices=Choices.model_validate_json(row["choices"]), sheet_version=row["sheet_version"])
-        for row in rows
-    }
-
-
-def choose(database: Database, master_id: str, destination_id: str, chosen: Choices, sheet_version: int) -> None:
-    """Keep the creator's choices for one destination with the version of the sheet they were made with."""
-    with database.writing() as connection:
-        connection.execute(
-            queries("masters")["choose"],
-            {
-                "master_id": master_id, "destination_id": destination_id, "choices": chosen.model_dump_json(),
-                "sheet_version": sheet_version,
-            },
-        )
 
 
 def survey(database: Database, content_id: str) -> Checked:
@@ -302,9 +296,16 @@ def survey(database: Database, content_id: str) -> Checked:
     )
 
 
+def sound_levels(database: Database, content_id: str) -> SoundLevels | None:
+    """The levels along a content's sound, as far as it was heard to its end."""
+    with database.reading() as connection:
+        row = connection.execute(queries("masters")["levels"], {"content_id": content_id}).fetchone()
+    return _levels(row["levels"]) if row and row["levels"] else None
+
+
 def keep_picture(database: Database, content_id: str, found: Survey) -> None:
     """Keep what was measured on the picture."""
-    with database.writing() as connection:
+    with database.writing(Changed("content", content_id)) as connection:
         connection.execute(
             queries("masters")["keep_picture"],
             {"content_id": content_id, "picture": found.model_dump_json(), "now": time.time()},
@@ -316,7 +317,7 @@ def keep_sound(
     database: Database, content_id: str, found: SoundSurvey, loudness: dict[str, float | None] | None, levels: SoundLevels | None = None
 ) -> None:
     """Keep what was measured on the sound; loudness and levels come when it has been heard to its end."""
-    with database.writing() as connection:
+    with database.writing(Changed("content", content_id)) as connection:
         connection.execute(queries("masters")["keep_sound"], {
             "content_id": content_id, "sound": found.model_dump_json(), "now": time.time(),
             "loudness": json.dumps(loudness) if loudness else None, "levels": levels.model_dump_json() if levels else None,

@@ -61,12 +61,21 @@ class Places:
     def strip(self, content_id: str) -> Path:
         return self.cache / "strips" / content_id
 
-    def rehearsals(self, picture_key: str) -> Path:
-        return self.cache / "rehearsals" / picture_key
+    @property
+    def rehearsals(self) -> Path:
+        """Where reels, uploads and renditions of rehearsals are kept by their keys."""
+        return self.cache / "rehearsals"
+
+    @property
+    def looks(self) -> Path:
+        return self.cache / "looks"
 
     def within(self, path: Path) -> Path:
         """`path` resolved, links followed; raises FolderUnusable when it lies outside what is allowed."""
-        resolved = path.expanduser().resolve()
+        try:
+            resolved = path.expanduser().resolve()
+        except (RuntimeError, OSError) as error:  # a home that nobody has, links in a circle
+            raise FolderUnusable(f"{path} leads nowhere.", "Give the whole path.") from error
         if not any(resolved == folder or folder in resolved.parents for folder in self.allowed):
             raise FolderUnusable(
                 f"{path} lies outside the folders that Hardy Parcel may use.",

@@ -1,129 +1,168 @@
-"""What was measured and made: rehearsals, perfect uploads, speeds, receipts."""
+"""What was measured and made: measurements by their keys, points of curves, speeds, receipts."""
 
 from __future__ import annotations
 
 import statistics
 import time
+from dataclasses import dataclass
 from pathlib import Path
+from sqlite3 import Row
+from typing import Any, TypeVar
 
-from ..core.arrival.rehearsal import PerfectUpload, Rehearsal
+from ..core.arrival.journey import Journey
+from ..core.arrival.rehearsal import (
+    HandledUpload,
+    PerfectUpload,
+    Rehearsal,
+    ScaledPicture,
+    TrialEncode,
+    perfect_upload,
+    rehearsal_of,
+)
 from ..core.arrival.windows import Reel
 from ..core.parcel.receipt import Receipt
 from ..core.plan.plan import Plan
 from ..core.values import Model
-from .database import Database, queries
+from .database import Changed, Database, queries
+
+SQL = queries("results")
+Measured = TypeVar("Measured", bound=Model)
+KINDS: dict[type[Model], str] = {Reel: "reel", ScaledPicture: "scaled", TrialEncode: "encode", HandledUpload: "handled"}
+MEASURED = Changed("measurement", "")
 
 
 class KeptReceipt(Model):
-    """A receipt with what it belongs to."""
+    """A receipt with what it belongs to; no parcel where that is gone."""
 
     job_id: str
     master_id: str
     master_name: str
     destination_id: str
+    parcel_id: str | None
     made_at: float
     receipt: Receipt
 
 
-def rehearsals(database: Database, picture_key: str) -> list[Rehearsal]:
-    """Rehearsals of one curve, by rising rate."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CurvePlace:
+    """Where the measurements of one point of a curve are kept."""
+
+    target_bps: int
+    encode_key: str
+    handled_key: str | None
+
+
+def measurement(database: Database, kind: type[Measured], key: str) -> Measured | None:
+    """One measurement by its key."""
+    found = _row(database, kind, key)
+    return kind.model_validate_json(found["value"]) if found else None
+
+
+def folder_of(database: Database, kind: type[Model], key: str) -> Path | None:
+    """Where the files of a measurement are, as long as they are there."""
+    found = _row(database, kind, key)
+    folder = Path(found["folder"]) if found and found["folder"] else None
+    return folder if folder and folder.is_dir() else None
+
+
+def _row(database: Database, kind: type[Model], key: str) -> Row | None:
     with database.reading() as connection:
-        rows = connection.execute(queries("results")["rehearsals"], {"picture_key": picture_key}).fetchall()
-    return [Rehearsal.model_validate_json(row["rehearsal"]) for row in rows]
+        return connection.execute(SQL["measurement"], {"kind": KINDS[kind], "key": key}).fetchone()
 
 
-def rehearsal(database: Database, picture_key: str, target_bps: int) -> tuple[Path, Rehearsal] | None:
-    """One rehearsal and the folder with its files."""
-    values = {"picture_key": picture_key, "target_bps": target_bps}
+def keep_measurement(database: Database, key: str, found: Model, folder: Path | None = None) -> None:
+    """Keep a measurement under its key."""
+    with database.writing(MEASURED) as connection:
+        connection.execute(SQL["keep_measurement"], {
+            "kind": KINDS[type(found)], "key": key, "value": found.model_dump_json(), "folder": str(folder) if folder else None,
+            "made_at": time.time(),
+        })
+
+
+def keep_point(database: Database, curve_key: str, place: CurvePlace) -> None:
+    """Keep where a point of a curve is measured."""
+    with database.writing(MEASURED) as connection:
+        connection.execute(SQL["keep_point"], {
+            "curve_key": curve_key, "target_bps": place.target_bps, "encode_key": place.encode_key, "handled_key": place.handled_key,
+        })
+
+
+def points(database: Database, curve_key: str) -> list[CurvePlace]:
+    """The points of a curve, by rising rate."""
     with database.reading() as connection:
-        row = connection.execute(queries("results")["rehearsal"], values).fetchone()
-    return (Path(row["folder"]), Rehearsal.model_validate_json(row["rehearsal"])) if row else None
+        return [CurvePlace(**dict(row)) for row in connection.execute(SQL["points"], {"curve_key": curve_key})]
 
 
-def keep_rehearsal(database: Database, found: Rehearsal, folder: Path) -> None:
-    """Keep a rehearsal."""
-    with database.writing() as connection:
-        connection.execute(
-            queries("results")["keep_rehearsal"],
-            {
-                "picture_key": found.picture_key, "target_bps": found.target_bps, "folder": str(folder),
-                "rehearsal": found.model_dump_json(), "made_at": time.time(),
-            },
-        )
+def rehearsals(database: Database, journey: Journey) -> list[Rehearsal]:
+    """Rehearsals of the curve that this plan lies on, by rising rate."""
+    scaled = measurement(database, ScaledPicture, journey.treated_key)
+    reel = measurement(database, Reel, journey.reel_key)
+    if scaled is None or reel is None:
+        return []
+    found = []
+    for point in points(database, journey.curve_key):
+        encode = measurement(database, TrialEncode, point.encode_key)
+        handled = measurement(database, HandledUpload, point.handled_key) if point.handled_key else None
+        if encode and (handled or not point.handled_key):
+            found.append(rehearsal_of(journey, scaled, encode, handled, target_bps=point.target_bps, whole=reel.whole))
+    return found
 
 
-def perfect(database: Database, picture_key: str) -> tuple[Reel, PerfectUpload] | None:
-    """The reel and the perfect upload of one curve."""
-    with database.reading() as connection:
-        row = connection.execute(queries("results")["perfect"], {"picture_key": picture_key}).fetchone()
-    if row is None:
+def perfect(database: Database, journey: Journey) -> PerfectUpload | None:
+    """What arrives of a perfect upload on this way; None before it was measured."""
+    scaled = measurement(database, ScaledPicture, journey.treated_key)
+    reel = measurement(database, Reel, journey.reel_key)
+    handled = measurement(database, HandledUpload, journey.perfect_key) if journey.renditions else None
+    if scaled is None or reel is None or (journey.renditions and handled is None):
         return None
-    return Reel.model_validate_json(row["reel"]), PerfectUpload.model_validate_json(row["perfect"])
-
-
-def keep_perfect(database: Database, reel: Reel, found: PerfectUpload) -> None:
-    """Keep the reel and the perfect upload of one curve."""
-    with database.writing() as connection:
-        connection.execute(
-            queries("results")["keep_perfect"],
-            {
-                "picture_key": found.picture_key, "reel": reel.model_dump_json(),
-                "perfect": found.model_dump_json(), "made_at": time.time(),
-            },
-        )
+    return perfect_upload(journey, scaled, handled, whole=reel.whole)
 
 
 def keep_speed(database: Database, plan: Plan, pictures_per_s: float) -> None:
-    """Remember how fast this machine packed, over all passes."""
-    framing = plan.picture.framing.value
+    """Remember how fast this machine encoded when it did nothing else, over all passes."""
     with database.writing() as connection:
-        connection.execute(
-            queries("results")["keep_speed"],
-            {
-                **_speed_key(plan), "pixels_per_s": pictures_per_s * framing.width * framing.height, "measured_at": time.time(),
-            },
-        )
+        key = _speed_key(plan)
+        connection.execute(SQL["keep_speed"], {**key, "pixels_per_s": pictures_per_s * key["pixels"], "measured_at": time.time()})
 
 
-def _speed_key(plan: Plan) -> dict[str, str]:
+def _speed_key(plan: Plan) -> dict[str, Any]:
     video = plan.picture
-    return {"codec": video.codec.value, "effort": str(video.effort.value or "none"), "rate_control": str(video.rate_control.value)}
+    framing = video.framing.value
+    return {
+        "codec": video.codec.value, "effort": str(video.effort.value or "none"), "rate_control": str(video.rate_control.value),
+        "pixels": framing.width * framing.height,
+    }
 
 
 def packing_speed(database: Database, plan: Plan) -> float | None:
-    """Pictures/s to expect for a plan from the last jobs of its effort on this machine; None without any."""
+    """Pictures/s to expect for a plan from the last jobs of its codec, effort and about its size on this machine; None without any."""
     if plan.video is None or plan.copied:
         return None
+    key = _speed_key(plan)
     with database.reading() as connection:
-        rows = [row["pixels_per_s"] for row in connection.execute(queries("results")["speeds"], _speed_key(plan))]
-    framing = plan.video.framing.value
-    return statistics.median(rows) / (framing.width * framing.height) if rows else None
+        rows = [row["pixels_per_s"] for row in connection.execute(SQL["speeds"], key)]
+    return statistics.median(rows) / key["pixels"] if rows else None
 
 
 def keep_receipt(
-    database: Database, *, job_id: str, master_id: str, master_name: str, plan: Plan, receipt: Receipt
+    database: Database, *, job_id: str, master_id: str, master_name: str, parcel_id: str | None, plan: Plan, receipt: Receipt
 ) -> None:
     """Keep a receipt."""
-    with database.writing() as connection:
-        connection.execute(
-            queries("results")["keep_receipt"],
-            {
-                "job_id": job_id, "master_id": master_id, "master_name": master_name,
-                "destination_id": plan.destination_id, "receipt": receipt.model_dump_json(),
-                "plan": plan.model_dump_json(), "made_at": time.time(),
-            },
-        )
+    with database.writing(Changed("receipt", job_id)) as connection:
+        connection.execute(SQL["keep_receipt"], {
+            "job_id": job_id, "master_id": master_id, "master_name": master_name, "destination_id": plan.destination_id,
+            "parcel_id": parcel_id, "receipt": receipt.model_dump_json(), "plan": plan.model_dump_json(), "made_at": time.time(),
+        })
 
 
 def receipts(database: Database) -> list[KeptReceipt]:
     """Receipts, latest first."""
     with database.reading() as connection:
-        rows = connection.execute(queries("results")["receipts"]).fetchall()
+        rows = connection.execute(SQL["receipts"]).fetchall()
     return [
         KeptReceipt(
-            job_id=row["job_id"], master_id=row["master_id"], master_name=row["master_name"],
-            destination_id=row["destination_id"], made_at=row["made_at"],
-            receipt=Receipt.model_validate_json(row["receipt"]),
+            job_id=row["job_id"], master_id=row["master_id"], master_name=row["master_name"], parcel_id=row["parcel_id"],
+            destination_id=row["destination_id"], made_at=row["made_at"], receipt=Receipt.model_validate_json(row["receipt"]),
         )
         for row in rows
     ]

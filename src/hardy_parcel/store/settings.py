@@ -2,16 +2,24 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from pydantic import Field
+
 from ..core.plan.carrying import Line
 from ..core.values import Model
-from .database import Database, queries
+from .database import Changed, Database, queries
+
+CacheSize = Annotated[float, Field(ge=1, le=10_000)]
+"""GB."""
 
 
 class Settings(Model):
-    """What the creator set. `output_folder` None is the program's own outbox."""
+    """What the creator set. `output_folder` None is the program's own outbox; `cache_gb` bounds what rehearsals leave on the disk."""
 
     line: Line = Line()
     output_folder: str | None = None
+    cache_gb: CacheSize = 20.0
 
 
 def load(database: Database) -> Settings:
@@ -21,11 +29,16 @@ def load(database: Database) -> Settings:
     return Settings(
         line=Line.model_validate_json(rows["line"]) if "line" in rows else Line(),
         output_folder=rows.get("output_folder") or None,
+        **({"cache_gb": float(rows["cache_gb"])} if "cache_gb" in rows else {}),
     )
 
 
 def save(database: Database, settings: Settings) -> None:
     """Keep the settings."""
-    with database.writing() as connection:
-        for name, value in (("line", settings.line.model_dump_json()), ("output_folder", settings.output_folder or "")):
+    with database.writing(Changed("settings", "")) as connection:
+        kept = (
+            ("line", settings.line.model_dump_json()), ("output_folder", settings.output_folder or ""),
+            ("cache_gb", str(settings.cache_gb)),
+        )
+        for name, value in kept:
             connection.execute(queries("results")["set"], {"name": name, "value": value})

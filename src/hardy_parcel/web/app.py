@@ -9,10 +9,12 @@ from contextlib import asynccontextmanager, suppress
 from pathlib import Path
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse, PlainTextResponse
+from fastapi.responses import FileResponse, PlainTextResponse, Response
 from starlette.staticfiles import StaticFiles
 
 from .. import __version__
+from ..docks.catalogue import guidance_span
+from ..store import kept_recipes
 from ..store.database import Database
 from ..store.places import Places
 from . import (
@@ -29,32 +31,37 @@ from . import (
     upload_routes,
 )
 from .context import Context
+from .happenings import Happenings
 from .security import Guard
 
 STATIC = Path(__file__).parent / "static"
 RESTART_S = 0.5
 
 
-def make_app(places: Places, *, worker: bool = True, static: Path = STATIC) -> FastAPI:
+def make_app(places: Places, *, worker: bool = True, static: Path = STATIC, verbose: bool = False) -> FastAPI:
     """The service over one data folder; with `worker` it keeps a worker process running beside it."""
+
+    database = Database(places.database)
+    kept_recipes.renew(database, guidance_span(database))
+    context = Context(database=database, places=places, happenings=Happenings(database))
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        keepers = [asyncio.create_task(frame_routes.tidy_viewers())]
+        keepers = [asyncio.create_task(frame_routes.tidy_steppers()), asyncio.create_task(context.happenings.follow())]
         if worker:
-            keepers.append(asyncio.create_task(_keep_worker(places)))
+            keepers.append(asyncio.create_task(_keep_worker(places, verbose=verbose)))
         yield
         for keeper in keepers:
             keeper.cancel()
             with suppress(asyncio.CancelledError):
                 await keeper
-        await frame_routes.close_viewers()
+        await frame_routes.close_steppers()
 
     app = FastAPI(
         title="Hardy Parcel", version=__version__, lifespan=lifespan, responses=problems.PROBLEMS,
         docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
     )
-    app.state.context = Context(database=Database(places.database), places=places)
+    app.state.context = context
     problems.install(app)
     for room in (
         master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, sheet_routes, dispatch_routes,
@@ -67,16 +74,18 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC) -> F
     return app
 
 
-async def _keep_worker(places: Places) -> None:
+async def _keep_worker(places: Places, *, verbose: bool) -> None:
     """Run the worker; whenever it ends, start another. Closing its input ends it and its children."""
     while True:
+        told = [str(places.data), *(["--verbose"] if verbose else [])]
         child = await asyncio.create_subprocess_exec(
-            sys.executable, "-m", "hardy_parcel.work.worker", str(places.data), stdin=asyncio.subprocess.PIPE
+            sys.executable, "-m", "hardy_parcel.work.worker", *told, stdin=asyncio.subprocess.PIPE
         )
         try:
             await child.wait()
         except asyncio.CancelledError:
-            child.stdin.close()
+            if child.stdin:
+                child.stdin.close()
             try:
                 await asyncio.wait_for(child.wait(), timeout=5)
             except TimeoutError:
@@ -91,11 +100,11 @@ def _serve_front_end(app: FastAPI, static: Path) -> None:
         app.mount("/assets", StaticFiles(directory=static / "assets"), name="assets")
 
     @app.get("/api/{rest:path}", include_in_schema=False)
-    def no_such_api(rest: str):
+    def no_such_api(rest: str) -> Response:
         return problems.problem(404, "There is no such address.", "not_found")
 
     @app.get("/{rest:path}", include_in_schema=False)
-    def page(rest: str):
+    def page(rest: str) -> Response:
         index = static / "index.html"
         if rest == "favicon.svg" and (static / rest).is_file():
             return FileResponse(static / rest, media_type="image/svg+xml")

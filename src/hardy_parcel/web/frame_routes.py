@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import json
-import sys
 import time
 from dataclasses import dataclass, field
 from typing import Annotated
@@ -13,16 +11,16 @@ from fastapi import APIRouter, Query
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
-from ..core.errors import BadInput, Problem
-from ..core.master.facts import MasterFacts
+from ..core.errors import BadInput, HardyParcelError
 from ..core.master.timecode import timecode
-from ..docks.catalogue import shipped_destinations
-from ..store.masters import Master
-from .context import Context, Ctx
+from ..planned.now import readable
+from ..processes.client import Child
+from ..processes.messages import Outcome, PictureShown, StepTask
+from .context import Ctx
 
 router = APIRouter(prefix="/api/masters/{master_id}", tags=["frames"])
 PICTURE_LIMIT_S = 30
-MOST_VIEWERS = 3
+MOST_OPEN = 3
 IDLE_S = 90
 PLAYABLE = {
     "mp4": "video/mp4", "m4v": "video/mp4", "mov": "video/mp4", "webm": "video/webm", "mkv": "video/x-matroska",
@@ -44,101 +42,85 @@ class Picture(BaseModel):
 
 @dataclass
 class _Open:
-    child: asyncio.subprocess.Process
+    """A child that steps through one film."""
+
+    child: Child
     content_id: str
     used: float = field(default_factory=time.monotonic)
     lock: asyncio.Lock = field(default_factory=asyncio.Lock)
 
 
-_viewers: dict[str, _Open] = {}
+_steppers: dict[str, _Open] = {}
 _opening = asyncio.Lock()
 
 
 @router.get("/picture")
 async def picture(master_id: str, ctx: Ctx, number: Annotated[int, Query(ge=0, le=100_000_000)] = 0, exact: bool = True) -> Picture:
     """One picture of the master; the first wish opens a child process that stays open for a while."""
-    master, facts = await asyncio.to_thread(ctx.readable, master_id)
-    told = await ask_viewer(ctx, master, facts, {"number": number, "exact": exact})
+    master, facts = await asyncio.to_thread(readable, ctx.database, master_id)
+    shown = await step_to(master_id, StepTask(path=master.path, facts=facts, number=number, exact=exact))
+    if not isinstance(shown, PictureShown):
+        raise BadInput("This picture could not be shown.", "Choose another place.")
     return Picture(
-        number=told["number"], at_s=told["at_s"], exact=told["exact"],
-        timecode=timecode(told["number"], facts.video.frame_rate, start=facts.timecode),
-        picture=f"data:image/jpeg;base64,{told['jpeg']}",
+        number=shown.number, at_s=shown.at_s, exact=shown.exact,
+        timecode=timecode(shown.number, facts.video.frame_rate, start=facts.timecode),
+        picture=f"data:image/jpeg;base64,{shown.jpeg}",
     )
 
 
-async def ask_viewer(ctx: Context, master: Master, facts: MasterFacts, wish: dict) -> dict:
-    """The answer of the master's viewer to one wish; see `work.viewer`. Raises BadInput or what the viewer tells."""
-    viewer = await _viewer(ctx, master.id, facts.content_id, master.path, facts.model_dump(mode="json"))
-    async with viewer.lock:
-        return await _wish(master.id, viewer, wish)
+async def step_to(master_id: str, task: StepTask) -> Outcome:
+    """What the master's stepper answers to one wish. Raises BadInput or what the stepper tells; one that died is closed."""
+    stepper = await _stepper(master_id, task.facts.content_id)
+    async with stepper.lock:
+        try:
+            return await asyncio.shield(asyncio.to_thread(stepper.child.run, task, limit_s=PICTURE_LIMIT_S))
+        except HardyParcelError as error:
+            if error.code in ("reader_died", "too_slow"):
+                await _close(master_id)
+                raise BadInput("This picture could not be fetched: its file brought the reader down or held it up here.",
+                               "Choose another place.", code=error.code) from error
+            raise
+        except asyncio.CancelledError:
+            await _close(master_id)  # its answer would be taken for the next one
+            raise
 
 
-async def _viewer(ctx: Context, master_id: str, content_id: str, path: str, facts: dict) -> _Open:
+async def _stepper(master_id: str, content_id: str) -> _Open:
     async with _opening:
         await _close_idle()
-        found = _viewers.get(master_id)
-        if found and found.child.returncode is None and found.content_id == content_id:
+        found = _steppers.get(master_id)
+        if found and found.child.alive and found.content_id == content_id:
             found.used = time.monotonic()
             return found
         if found:
             await _close(master_id)
-        idle = sorted((name for name in _viewers if not _viewers[name].lock.locked()), key=lambda name: _viewers[name].used)
-        for name in idle[: max(0, len(_viewers) - MOST_VIEWERS + 1)]:
+        idle = sorted((name for name in _steppers if not _steppers[name].lock.locked()), key=lambda name: _steppers[name].used)
+        for name in idle[: max(0, len(_steppers) - MOST_OPEN + 1)]:
             await _close(name)
-        child = await asyncio.create_subprocess_exec(
-            sys.executable, "-m", "hardy_parcel.work.stepping",
-            stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE, limit=1 << 24,
-        )
-        destination = next(iter(shipped_destinations().values())).model_dump(mode="json")
-        child.stdin.write(json.dumps({"path": path, "facts": facts, "destination": destination}).encode() + b"\n")
-        _viewers[master_id] = _Open(child=child, content_id=content_id)
-        return _viewers[master_id]
-
-
-async def _wish(master_id: str, viewer: _Open, wish: dict) -> dict:
-    """Ask an open viewer; one that dies or takes too long is closed, and the next wish opens another."""
-    try:
-        viewer.child.stdin.write(json.dumps(wish).encode() + b"\n")
-        await viewer.child.stdin.drain()
-        async with asyncio.timeout(PICTURE_LIMIT_S):
-            line = await viewer.child.stdout.readline()
-    except (TimeoutError, ConnectionError) as error:
-        await _close(master_id)
-        raise BadInput("Fetching this picture took too long.", "Choose another place.", code="too_slow") from error
-    except asyncio.CancelledError:
-        await _close(master_id)  # its answer would be taken for the next one
-        raise
-    if not line:
-        await _close(master_id)
-        raise BadInput("This file brought its reader down here.", "Choose another place.", code="reader_died")
-    told = json.loads(line)
-    if "problem" in told:
-        raise Problem.model_validate(told["problem"]).error()
-    return told
+        _steppers[master_id] = _Open(child=await asyncio.to_thread(Child), content_id=content_id)
+        return _steppers[master_id]
 
 
 async def _close(master_id: str) -> None:
-    viewer = _viewers.pop(master_id, None)
-    if viewer:
-        if viewer.child.returncode is None:
-            viewer.child.kill()
-        await viewer.child.wait()
+    stepper = _steppers.pop(master_id, None)
+    if stepper:
+        await asyncio.to_thread(stepper.child.close, grace_s=0)
 
 
 async def _close_idle() -> None:
-    for name, viewer in list(_viewers.items()):
-        if time.monotonic() - viewer.used > IDLE_S and not viewer.lock.locked():
+    for name, stepper in list(_steppers.items()):
+        if time.monotonic() - stepper.used > IDLE_S and not stepper.lock.locked():
             await _close(name)
 
 
-async def close_viewers() -> None:
-    """End every viewer; on shutting down."""
-    for name in list(_viewers):
+async def close_steppers() -> None:
+    """End every stepper; on shutting down."""
+    for name in list(_steppers):
         await _close(name)
 
 
-async def tidy_viewers() -> None:
-    """End viewers nobody uses any more, for ever."""
+async def tidy_steppers() -> None:
+    """End steppers nobody uses any more, for ever."""
     while True:
         await asyncio.sleep(IDLE_S / 3)
         async with _opening:
@@ -148,5 +130,5 @@ async def tidy_viewers() -> None:
 @router.get("/film", response_class=FileResponse)
 def film(master_id: str, ctx: Ctx) -> FileResponse:
     """The master's own bytes, in parts as a player asks for them."""
-    master, _ = ctx.readable(master_id)
+    master, _ = readable(ctx.database, master_id)
     return FileResponse(master.path, media_type=PLAYABLE.get(master.path.rsplit(".", 1)[-1].lower(), "application/octet-stream"))

@@ -8,28 +8,33 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from ..core.errors import FolderUnusable
-from ..core.plan.carrying import Line
+from ..core.plan.carrying import Line, bytes_of_hour
 from ..store import settings
-from ..store.settings import Settings
+from ..store.settings import CacheSize, Settings
+from ..work.cache import cache_bytes
 from .context import Ctx
 
 router = APIRouter(prefix="/api/machine", tags=["machine"])
 
 
 class MachineView(BaseModel):
-    """The settings and the folders they lead to."""
+    """The settings and the folders they lead to; what the line carries in an hour, and what rehearsals have left on the disk, in bytes."""
 
     line: Line
     output_folder: str
     default_output_folder: str
     inbox: str
+    hour_bytes: int
+    cache_gb: float
+    cache_bytes: int
 
 
 class MachineRequest(BaseModel):
-    """The line, and the output folder; null for the program's own outbox."""
+    """The line, the output folder, null for the program's own outbox, and the room that rehearsals may take, in GB."""
 
     line: Line
     output_folder: Annotated[str, Field(max_length=4096)] | None = None
+    cache_gb: CacheSize = 20.0
 
 
 @router.get("")
@@ -41,6 +46,9 @@ def machine(ctx: Ctx) -> MachineView:
         output_folder=kept.output_folder or str(ctx.places.outbox),
         default_output_folder=str(ctx.places.outbox),
         inbox=str(ctx.places.inbox),
+        hour_bytes=bytes_of_hour(kept.line),
+        cache_gb=kept.cache_gb,
+        cache_bytes=cache_bytes(ctx.places),
     )
 
 
@@ -53,5 +61,5 @@ def save(request: MachineRequest, ctx: Ctx) -> MachineView:
     folder = str(ctx.places.output_folder(chosen)) if chosen else None
     if folder == str(ctx.places.outbox):
         folder = None
-    settings.save(ctx.database, Settings(line=request.line, output_folder=folder))
+    settings.save(ctx.database, Settings(line=request.line, output_folder=folder, cache_gb=request.cache_gb))
     return machine(ctx)

@@ -17,10 +17,11 @@ from ..core.master.facts import Excerpt
 from ..core.master.timecode import timecode
 from ..core.plan.planning import check_excerpt
 from ..core.values import Ratio
+from ..planned.now import readable
 from ..store import jobs, masters
 from ..store.jobs import Job, JobKind
 from ..store.masters import Master
-from ..work.worker import queue_checks, queue_inspect
+from ..work.queueing import queue_checks, queue_inspect
 from .context import Ctx
 
 MOST_EXCERPTS = 24
@@ -115,9 +116,8 @@ def remove(master_id: str, ctx: Ctx) -> dict[str, bool]:
     master = masters.get(ctx.database, master_id)
     path = Path(master.path)
     ours = master.uploaded and path.parent == ctx.places.inbox
-    for job in jobs.recent(ctx.database):
-        if job.master_id == master_id and job.state in ("waiting", "running"):
-            jobs.ask_cancel(ctx.database, job.id)
+    for job in jobs.open_of(ctx.database, master_id):
+        jobs.ask_cancel(ctx.database, job.id)
     masters.remove(ctx.database, master_id)
     if ours:
         path.unlink(missing_ok=True)
@@ -127,7 +127,7 @@ def remove(master_id: str, ctx: Ctx) -> dict[str, bool]:
 @router.put("/{master_id}/excerpt")
 def set_excerpt(master_id: str, request: ExcerptRequest, ctx: Ctx) -> Master:
     """Set the in and the out point of the chosen excerpt; every plan of this master follows."""
-    master, facts = ctx.readable(master_id)
+    master, facts = readable(ctx.database, master_id)
     excerpt = check_excerpt(request.excerpt, facts) if request.excerpt else None
     whole = excerpt is not None and excerpt.in_s == 0 and excerpt.out_s == facts.duration_s
     masters.set_excerpt(ctx.database, master.id, None if whole else excerpt)
@@ -137,7 +137,7 @@ def set_excerpt(master_id: str, request: ExcerptRequest, ctx: Ctx) -> Master:
 @router.post("/{master_id}/excerpts", status_code=201)
 def add_excerpt(master_id: str, request: NewExcerpt, ctx: Ctx) -> Master:
     """One more excerpt, chosen at once."""
-    master, facts = ctx.readable(master_id)
+    master, facts = readable(ctx.database, master_id)
     if len(master.excerpts) >= MOST_EXCERPTS:
         raise BadChoice(f"A master can have {MOST_EXCERPTS} excerpts.", "Drop one first.")
     masters.keep_excerpt(ctx.database, master_id, check_excerpt(request.excerpt, facts), number=None, title=request.title or None)
@@ -147,7 +147,7 @@ def add_excerpt(master_id: str, request: NewExcerpt, ctx: Ctx) -> Master:
 @router.put("/{master_id}/chosen-excerpt")
 def choose_excerpt(master_id: str, request: ChooseRequest, ctx: Ctx) -> Master:
     """Work on another excerpt, or on the whole master."""
-    ctx.readable(master_id)
+    readable(ctx.database, master_id)
     masters.choose_excerpt(ctx.database, master_id, request.number)
     return masters.get(ctx.database, master_id)
 
@@ -163,7 +163,7 @@ def drop_excerpt(master_id: str, number: int, ctx: Ctx) -> Master:
 @router.put("/{master_id}/remedies")
 def remedy(master_id: str, request: RemedyRequest, ctx: Ctx) -> Master:
     """Take a remedy that a check offers, or take it back."""
-    master, facts = ctx.readable(master_id)
+    master, facts = readable(ctx.database, master_id)
     offer = next((stamp for stamp in master.stamps if stamp.remedy is request.remedy), None)
     if offer is None:
         raise BadChoice("Nothing was found that this would mend.", "Look at the checks again.")
@@ -178,7 +178,7 @@ def remedy(master_id: str, request: RemedyRequest, ctx: Ctx) -> Master:
 @router.get("/{master_id}/checks")
 def checks(master_id: str, ctx: Ctx) -> CheckView:
     """What was measured so far."""
-    master, facts = ctx.readable(master_id)
+    master, facts = readable(ctx.database, master_id)
     known = masters.survey(ctx.database, facts.content_id)
     open_jobs = [jobs.open_like(ctx.database, kind, master_id) for kind in (JobKind.CHECK, JobKind.LISTEN)]
     return CheckView(
@@ -199,7 +199,7 @@ def checks(master_id: str, ctx: Ctx) -> CheckView:
 @router.post("/{master_id}/checks", status_code=202)
 def check_again(master_id: str, ctx: Ctx) -> CheckView:
     """Go on with checks that were stopped."""
-    master, facts = ctx.readable(master_id)
+    master, facts = readable(ctx.database, master_id)
     queue_checks(ctx.database, master_id, Path(master.path), facts)
     return checks(master_id, ctx)
 
@@ -207,7 +207,7 @@ def check_again(master_id: str, ctx: Ctx) -> CheckView:
 @router.get("/{master_id}/strip/{number}.jpg", response_class=FileResponse)
 def strip(master_id: str, number: Annotated[int, PathParam(ge=0, lt=100)], ctx: Ctx) -> FileResponse:
     """One picture of the poster strip."""
-    _, facts = ctx.readable(master_id)
+    _, facts = readable(ctx.database, master_id)
     path = ctx.places.strip(facts.content_id) / f"{number}.jpg"
     if not path.is_file():
         raise NotFound("There is no such picture.", "Reload the page.")

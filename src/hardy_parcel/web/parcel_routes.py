@@ -1,4 +1,4 @@
-"""Parcels: plans and their figures, rehearsing, packing."""
+"""Parcels: plans and their figures, siblings, rehearsing, packing."""
 
 from __future__ import annotations
 
@@ -8,63 +8,102 @@ from fastapi import APIRouter, Body, Query
 from pydantic import BaseModel, Field
 
 from ..core.arrival.curve import usual_rates
-from ..core.errors import BadChoice, NameTaken, PlanChanged, PlanHeld
+from ..core.errors import BadChoice, NameTaken, NotFound, PlanChanged, PlanHeld
+from ..core.master.facts import Excerpt, MasterFacts
 from ..core.parcel.cap_ways import Alternative, alternatives
-from ..core.parcel.offers import Offers, offers
-from ..core.parcel.summary import ParcelSummary, summarize
+from ..core.parcel.lanes import LanesSentence, lanes_sentences
+from ..core.parcel.news import SheetNews
+from ..core.parcel.offers import Offered, TypedChoice, offers, typed_choices
+from ..core.parcel.parcel import Parcel, difference
+from ..core.parcel.summary import AtRate, ParcelSummary, at_rate, summarize
 from ..core.plan import as_it_is
 from ..core.plan.choices import Choices, Method
 from ..core.plan.encoder_settings import encoder_words
-from ..core.plan.framing import FramingMode
 from ..core.plan.naming import file_stem, portable_stem
-from ..core.plan.planning import changed
+from ..core.plan.plan import Plan
+from ..core.plan.planning import changed, check_excerpt
 from ..docks.catalogue import destination, destinations_now
-from ..store import jobs, kept_sheets, masters, results, settings
+from ..planned.now import PlannedParcel, difficulty_of, lanes_of, news_of, planned, planned_lanes, planned_on, readable
+from ..processes.messages import PackTask, RehearseTask
+from ..store import jobs, masters, parcels, results, settings
 from ..store.jobs import Job, JobKind
 from ..store.settings import Settings
 from ..work.packing import check_room, choose_name
 from .context import Context, Ctx
-from .planned import Planned, SheetNews, lanes_of, planned, sheet_news
 
-router = APIRouter(prefix="/api/masters/{master_id}", tags=["parcels"])
+router = APIRouter(prefix="/api", tags=["parcels"])
 
-Bitrate = Annotated[int | None, Query(ge=50_000, le=400_000_000)]
+Bitrate = Annotated[int, Field(ge=50_000, le=400_000_000)]
+ParcelId = Annotated[str, Field(max_length=40)]
+ChoicesPart = Annotated[dict[str, Any], Body(max_length=30)]
+"""Some choices by their names; null leaves one to the plan."""
 
 
 class ParcelView(BaseModel):
-    """A parcel with where it will be written, what may be chosen, and any rehearsal under way.
+    """A parcel with where it will be written, what may be chosen, and any work on it under way.
 
-    `told` is what the encoder is told by its own names; `as_it_is` says whether the master may go without encoding.
-    Among others, in lanes, nothing is offered or told.
+    `told` is what the encoder is told by its own names; `as_it_is` says whether the master may go without encoding. Among others, in
+    lanes, nothing is offered or told. A lane `beside` another shows that one's destination with the master as it is; it is not kept.
     """
 
-    parcel: ParcelSummary
+    summary: ParcelSummary
+    master_name: str
+    master_bps: int | None
     output_folder: str
     final_name: str
     name_taken: bool
     rehearsing: Job | None
     packing: Job | None
-    offers: Offers
-    told: dict[str, str]
+    offers: tuple[Offered, ...] = ()
+    typed: tuple[TypedChoice, ...] = ()
+    told: dict[str, str] = {}
     as_it_is: bool
-    news: SheetNews | None
-    alternatives: tuple[Alternative, ...] = ()
+    beside: bool = False
+    news: SheetNews | None = None
+    excerpts: tuple[NamedExcerpt, ...] = ()
 
 
-ChoicesPart = Annotated[dict[str, Any], Body(max_length=30)]
-"""Some choices by their names; null leaves one to the plan."""
+class NamedExcerpt(BaseModel):
+    """An excerpt of the master that this parcel may take; None is the whole master."""
+
+    name: str
+    excerpt: Excerpt | None
+    chosen: bool
 
 
-class LanesRequest(BaseModel):
+class LanesView(BaseModel):
+    """The lanes of a master in their order, and the sentence on top of them for every screen and line."""
+
+    lanes: list[ParcelView]
+    sentences: tuple[LanesSentence, ...]
+
+
+class DestinationsRequest(BaseModel):
     """Destination ids in the order of their lanes."""
 
     destinations: Annotated[list[Annotated[str, Field(max_length=130)]], Field(min_length=1, max_length=30)]
 
 
-class CurveRequest(BaseModel):
+class SiblingRequest(BaseModel):
+    """What the sibling does otherwise: some choices by their names, another excerpt, or a name of its own."""
+
+    part: dict[str, Any] = {}
+    excerpt: Excerpt | None = None
+    name: Annotated[str, Field(max_length=80)] = ""
+
+
+class ParcelEdit(BaseModel):
+    """A name, empty for none; and with `move_excerpt` another excerpt, null for the whole master."""
+
+    name: Annotated[str, Field(max_length=80)] | None = None
+    excerpt: Excerpt | None = None
+    move_excerpt: bool = False
+
+
+class RehearseRequest(BaseModel):
     """Upload rates in bit/s to rehearse; none for the usual handful."""
 
-    rates: Annotated[list[Annotated[int, Field(ge=50_000, le=400_000_000)]], Field(max_length=12)] = []
+    rates: Annotated[list[Bitrate], Field(max_length=12)] = []
 
 
 class PackRequest(BaseModel):
@@ -74,145 +113,278 @@ class PackRequest(BaseModel):
     file_name: Annotated[str, Field(min_length=1, max_length=240)] | None = None
 
 
-def _view(ctx: Context, now: Planned, kept: Settings, *, alone: bool = True) -> ParcelView:
-    plan, facts, place, master = now.plan, now.facts, now.place, now.master
-    key = plan.picture_key() if plan.video else None
-    known = results.perfect(ctx.database, now.encoded().way_key()) if plan.video else None
-    parcel = summarize(
-        facts=facts, destination=place, choices=now.choices, plan=plan, line=kept.line,
-        rehearsals=results.rehearsals(ctx.database, key) if key else [],
-        perfect=known[1] if known else None,
-        measured_fps=results.packing_speed(ctx.database, plan), ours=now.ours(),
+def _summary(ctx: Context, now: PlannedParcel, kept: Settings, first: PlannedParcel | None) -> ParcelSummary:
+    journey = now.journey()
+    return summarize(
+        parcel=now.parcel, facts=now.facts, destination=now.place, plan=now.plan, line=kept.line,
+        rehearsals=results.rehearsals(ctx.database, journey) if journey and not now.plan.copied else [],
+        perfect=results.perfect(ctx.database, journey) if journey else None,
+        measured_fps=results.packing_speed(ctx.database, now.plan), ours=now.ours(),
+        difference=difference(now.parcel, now.plan, first.parcel, first.plan) if first else "",
     )
+
+
+def _view(
+    ctx: Context, now: PlannedParcel, kept: Settings, *, alone: bool = True, first: PlannedParcel | None = None, beside: bool = False
+) -> ParcelView:
+    plan, facts, place = now.plan, now.facts, now.place
     folder = ctx.places.outbox if kept.output_folder is None else ctx.places.within(ctx.places.data / kept.output_folder)
     promised = {name for where, name in jobs.promised_targets(ctx.database) if where == str(folder)}
     stem, extension = file_stem(facts.name, plan), plan.container.value
     final = choose_name(folder, stem, extension, promised)
-    return ParcelView(
-        parcel=parcel, output_folder=str(folder), final_name=final, name_taken=final != f"{stem}.{extension}",
-        rehearsing=jobs.open_like(ctx.database, JobKind.CURVE, master.id, place.id, picture_key=key) if key else None,
-        packing=jobs.open_like(ctx.database, JobKind.PACK, master.id, place.id),
-        offers=offers(facts, place, now.choices, plan, now.excerpt, kept.line) if alone else Offers(),
-        told=encoder_words(plan) if alone else {},
-        as_it_is=not as_it_is.against(facts, place, now.excerpt), news=sheet_news(ctx, now),
-        alternatives=alternatives(facts, place, now.choices, plan, now.excerpt) if alone else (),
+    view = ParcelView(
+        summary=_summary(ctx, now, kept, first), master_name=now.master.name, master_bps=facts.video.bitrate_bps,
+        output_folder=str(folder), final_name=final,
+        name_taken=final != f"{stem}.{extension}", beside=beside,
+        rehearsing=None if beside else jobs.open_like(ctx.database, JobKind.REHEARSE, now.master.id, parcel_id=now.parcel.id),
+        packing=None if beside else jobs.open_like(ctx.database, JobKind.PACK, now.master.id, parcel_id=now.parcel.id),
+        as_it_is=not as_it_is.against(facts, place, now.excerpt), news=news_of(ctx.database, now),
     )
+    if not alone:
+        return view
+    return view.model_copy(update={
+        "offers": offers(facts, place, now.choices, plan, now.excerpt, kept.line), "typed": typed_choices(now.choices, plan),
+        "told": encoder_words(plan), "excerpts": _excerpts(now),
+    })
 
 
-@router.get("/lanes")
-def lanes(master_id: str, ctx: Ctx) -> list[str]:
-    """The destinations of this master's lanes."""
-    masters.get(ctx.database, master_id)
-    return lanes_of(ctx, master_id)
+def _excerpts(now: PlannedParcel) -> tuple[NamedExcerpt, ...]:
+    """The whole master and its named excerpts, and this parcel's own where it is none of them."""
+    own = now.parcel.excerpt
+    named: list[tuple[str, Excerpt | None]] = [("the whole master", None)]
+    named += [(one.title, one.excerpt) for one in now.master.excerpts]
+    if own not in [excerpt for _, excerpt in named]:
+        named.append(("this parcel’s own", own))
+    return tuple(NamedExcerpt(name=name, excerpt=excerpt, chosen=excerpt == own) for name, excerpt in named)
 
 
-@router.put("/lanes")
-def choose_lanes(master_id: str, request: LanesRequest, ctx: Ctx) -> list[str]:
-    """Choose them; one that does not exist is refused and nothing changes."""
-    masters.get(ctx.database, master_id)
-    wanted = list(dict.fromkeys(request.destinations))
-    known = destinations_now(ctx.database)
+def _first_of(lanes: list[PlannedParcel], now: PlannedParcel) -> PlannedParcel | None:
+    """The parcel that a sibling was made from, or the first of its destination; None for what is the first itself."""
+    first = next((other for other in lanes if other.parcel.id == now.parcel.sibling_of), None)
+    same = next(other for other in lanes if other.place.id == now.place.id)
+    return first or (same if same.parcel.id != now.parcel.id else None)
+
+
+@router.get("/masters/{master_id}/parcels")
+def lanes(master_id: str, ctx: Ctx) -> LanesView:
+    """The lanes of this master: every parcel, and beside the first of a destination the master as it is where that is taken."""
+    kept, found, every = settings.load(ctx.database), [], planned_lanes(ctx.database, master_id)
+    for now in every:
+        first = _first_of(every, now)
+        view = _view(ctx, now, kept, alone=False, first=first)
+        found.append(view)
+        if first is None and view.as_it_is and now.plan.method.value is Method.ENCODE and now.plan.video:
+            untouched = now.choosing(Choices(method=Method.UNTOUCHED))
+            found.append(_view(ctx, untouched, kept, alone=False, beside=True))
+    return LanesView(lanes=found, sentences=lanes_sentences([view.summary for view in found if not view.beside]))
+
+
+@router.put("/masters/{master_id}/destinations")
+def choose_destinations(master_id: str, request: DestinationsRequest, ctx: Ctx) -> list[Parcel]:
+    """Choose where a master goes. Parcels of a destination that is left out are put away, and come back with it.
+
+    A destination that does not exist is refused and nothing changes.
+    """
+    master, wanted, known = masters.get(ctx.database, master_id), list(dict.fromkeys(request.destinations)), destinations_now(ctx.database)
     for one in wanted:
         if one not in known:
             destination(one, ctx.database)
-    kept_sheets.set_lanes(ctx.database, master_id, wanted)
-    return lanes_of(ctx, master_id)
+    lanes_of(ctx.database, master_id)
+    every = parcels.of_master(ctx.database, master_id, put_away=True)
+    after: list[Parcel] = []
+    for one in wanted:
+        of_it = [parcel for parcel in every if parcel.destination_id == one]
+        shown = [parcel for parcel in of_it if parcel.shown] or of_it[:1]
+        if not shown:
+            room_for(every, 1)
+            shown = [Parcel(id=parcels.new_id(), master_id=master_id, destination_id=one, excerpt=master.excerpt)]
+        after += shown
+    ids = {parcel.id for parcel in after}
+    put_away = [parcel.model_copy(update={"shown": False}) for parcel in every if parcel.id not in ids]
+    placed = [parcel.model_copy(update={"shown": True, "place": place}) for place, parcel in enumerate(after)]
+    parcels.keep_all(ctx.database, master_id, [*placed, *put_away])
+    return lanes_of(ctx.database, master_id)
 
 
-@router.get("/parcels")
-def parcels(master_id: str, ctx: Ctx) -> list[ParcelView]:
-    """The parcel of this master for every destination of its lanes, and as it is where that is taken."""
-    ctx.readable(master_id)
-    kept, found = settings.load(ctx.database), []
-    for one in lanes_of(ctx, master_id):
-        view = _view(ctx, planned(ctx, master_id, one), kept, alone=False)
-        found.append(view)
-        if view.as_it_is and view.parcel.plan.method.value is Method.ENCODE and view.parcel.plan.video:
-            found.append(_view(ctx, planned(ctx, master_id, one, Choices(method=Method.UNTOUCHED)), kept, alone=False))
-    return found
+def room_for(every: list[Parcel], more: int) -> None:
+    """Refuse more parcels than one master may have."""
+    if len(every) + more > parcels.MOST_PARCELS:
+        raise BadChoice(f"A master can have {parcels.MOST_PARCELS} parcels.", "Remove one first.")
 
 
-@router.get("/parcels/{destination_id}")
-def parcel(
-    master_id: str, destination_id: str, ctx: Ctx, video_bitrate_bps: Bitrate = None, framing: FramingMode | None = None
-) -> ParcelView:
-    """One parcel; with a bit rate or framing, as it would be with them, without keeping them."""
-    now = planned(ctx, master_id, destination_id)
-    part = {name: value for name, value in {"video_bitrate_bps": video_bitrate_bps, "framing": framing}.items() if value is not None}
-    if part:
-        now = planned(ctx, master_id, destination_id, changed(now.facts, now.place, now.choices, part, now.excerpt))
-    return _view(ctx, now, settings.load(ctx.database))
+@router.get("/parcels/{parcel_id}")
+def parcel(parcel_id: ParcelId, ctx: Ctx) -> ParcelView:
+    """One parcel."""
+    now = planned(ctx.database, parcel_id)
+    return _view(ctx, now, settings.load(ctx.database), first=_sibling(ctx, now))
 
 
-@router.put("/parcels/{destination_id}/choices")
-def choose(master_id: str, destination_id: str, choices: Choices, ctx: Ctx) -> ParcelView:
+def _sibling(ctx: Context, now: PlannedParcel) -> PlannedParcel | None:
+    """The parcel that this one was made from, as it is now."""
+    if now.parcel.sibling_of is None:
+        return None
+    try:
+        first = parcels.get(ctx.database, now.parcel.sibling_of)
+    except NotFound:
+        return None
+    return planned_on(ctx.database, first, now.master, readable(ctx.database, now.master.id)[1])
+
+
+@router.get("/parcels/{parcel_id}/at")
+def at(parcel_id: ParcelId, ctx: Ctx, video_bitrate_bps: Annotated[int, Query(ge=50_000, le=400_000_000)]) -> AtRate:
+    """What another bit rate comes to: the small answer while the handle moves. Nothing is kept."""
+    now = planned(ctx.database, parcel_id)
+    if now.plan.video is None or now.plan.copied:
+        raise BadChoice("There is no bit rate to choose here.", "Let the picture be encoded.", code="no_rate")
+    other = now.choosing(now.choices.at_rate(video_bitrate_bps, now.plan.picture.target_bps.value))
+    journey = other.journey()
+    return at_rate(
+        other.plan, line=settings.load(ctx.database).line, measured_fps=results.packing_speed(ctx.database, other.plan),
+        rehearsals=results.rehearsals(ctx.database, journey) if journey else [], assumed=now.place.placement.handling.assumed,
+    )
+
+
+@router.get("/parcels/{parcel_id}/cap-ways")
+def cap_ways(parcel_id: ParcelId, ctx: Ctx) -> tuple[Alternative, ...]:
+    """Other ways under a size limit that ruins the picture; none where it does no harm."""
+    now = planned(ctx.database, parcel_id)
+    return alternatives(now.facts, now.place, now.choices, now.plan, now.excerpt)
+
+
+def _keep(ctx: Context, now: PlannedParcel, choices: Choices) -> ParcelView:
+    """Keep other choices of a parcel, with the version of the sheet that they were made with."""
+    other = now.choosing(choices)
+    kept = other.parcel.model_copy(update={"sheet_version": now.place.sheet_version})
+    parcels.keep(ctx.database, kept)
+    return parcel(kept.id, ctx)
+
+
+@router.put("/parcels/{parcel_id}/choices")
+def choose(parcel_id: ParcelId, choices: Choices, ctx: Ctx) -> ParcelView:
     """Keep what the creator chose; the plan follows. A choice no plan can follow is refused and nothing changes."""
-    now = planned(ctx, master_id, destination_id, choices)
-    view = _view(ctx, now, settings.load(ctx.database))
-    masters.choose(ctx.database, master_id, destination_id, choices, now.place.sheet_version)
-    return view
+    return _keep(ctx, planned(ctx.database, parcel_id), choices)
 
 
-@router.patch("/parcels/{destination_id}/choices")
-def change(master_id: str, destination_id: str, part: ChoicesPart, ctx: Ctx) -> ParcelView:
+@router.patch("/parcels/{parcel_id}/choices")
+def change(parcel_id: ParcelId, part: ChoicesPart, ctx: Ctx) -> ParcelView:
     """Change some choices; what they release is left to the plan. Refused when no plan can follow, and then nothing changes."""
-    now = planned(ctx, master_id, destination_id)
-    return choose(master_id, destination_id, changed(now.facts, now.place, now.choices, part, now.excerpt), ctx)
+    now = planned(ctx.database, parcel_id)
+    return _keep(ctx, now, changed(now.facts, now.place, now.choices, part, now.excerpt))
 
 
-@router.post("/parcels/{destination_id}/newest-sheet")
-def take_newest_sheet(master_id: str, destination_id: str, ctx: Ctx) -> ParcelView:
+@router.patch("/parcels/{parcel_id}")
+def edit(parcel_id: ParcelId, request: ParcelEdit, ctx: Ctx) -> ParcelView:
+    """Name a parcel, or give it another excerpt."""
+    kept = parcels.get(ctx.database, parcel_id)
+    facts = readable(ctx.database, kept.master_id)[1]
+    updates: dict[str, object] = {}
+    if request.name is not None:
+        updates["name"] = request.name.strip()
+    if request.move_excerpt:
+        updates["excerpt"] = _checked(request.excerpt, facts)
+    parcels.keep(ctx.database, kept.model_copy(update=updates))
+    return parcel(parcel_id, ctx)
+
+
+def _checked(excerpt: Excerpt | None, facts: MasterFacts) -> Excerpt | None:
+    """An excerpt that lies in the master; None where it is all of it."""
+    found = check_excerpt(excerpt, facts) if excerpt else None
+    return None if found and found.in_s == 0 and found.out_s == facts.duration_s else found
+
+
+@router.post("/parcels/{parcel_id}/siblings", status_code=201)
+def try_another_way(parcel_id: ParcelId, request: SiblingRequest, ctx: Ctx) -> ParcelView:
+    """Make a sibling beside a parcel: the same, but for what is asked. Without anything asked it is a copy to change."""
+    now = planned(ctx.database, parcel_id)
+    every = parcels.of_master(ctx.database, now.master.id, put_away=True)
+    room_for(every, 1)
+    choices = changed(now.facts, now.place, now.choices, request.part, now.excerpt) if request.part else now.choices
+    excerpt = _checked(request.excerpt, now.facts) if request.excerpt else now.parcel.excerpt
+    sibling = now.parcel.model_copy(update={
+        "id": parcels.new_id(), "choices": choices, "excerpt": excerpt, "name": request.name.strip(),
+        "sibling_of": now.parcel.sibling_of or now.parcel.id, "sheet_version": now.place.sheet_version, "shown": True,
+    })
+    shown = [one for one in every if one.shown]
+    at = next((place for place, one in enumerate(shown) if one.id == parcel_id), len(shown) - 1)
+    while at + 1 < len(shown) and shown[at + 1].sibling_of == sibling.sibling_of:
+        at += 1
+    placed = [*shown[: at + 1], sibling, *shown[at + 1 :]]
+    parcels.keep_all(ctx.database, now.master.id, [one.model_copy(update={"place": place}) for place, one in enumerate(placed)])
+    return parcel(sibling.id, ctx)
+
+
+@router.delete("/parcels/{parcel_id}")
+def remove(parcel_id: ParcelId, ctx: Ctx) -> list[Parcel]:
+    """Take a parcel away; a sibling for good, the first of a destination by putting it away with its choices. The last lane stays."""
+    kept = parcels.get(ctx.database, parcel_id)
+    every = lanes_of(ctx.database, kept.master_id)
+    if [one.id for one in every] == [parcel_id]:
+        raise BadChoice("This is the only lane.", "Choose another destination first.", code="last_lane")
+    for job in jobs.open_of(ctx.database, kept.master_id):
+        if job.parcel_id == parcel_id:
+            jobs.ask_cancel(ctx.database, job.id)
+    if kept.sibling_of:
+        parcels.keep_all(ctx.database, kept.master_id, [], removed=[parcel_id])
+    else:
+        parcels.keep(ctx.database, kept.model_copy(update={"shown": False}))
+    return lanes_of(ctx.database, kept.master_id)
+
+
+@router.post("/parcels/{parcel_id}/newest-sheet")
+def take_newest_sheet(parcel_id: ParcelId, ctx: Ctx) -> ParcelView:
     """Plan with the newest version of the sheet; what it does not take any more is left to the plan."""
-    kept = masters.choices(ctx.database, master_id).get(destination_id, masters.KeptChoices()).choices
-    newest = destination(destination_id, ctx.database)
-    ctx.readable(master_id)
-    masters.choose(ctx.database, master_id, destination_id, kept, newest.sheet_version)
-    now = planned(ctx, master_id, destination_id)
-    masters.choose(ctx.database, master_id, destination_id, now.choices, newest.sheet_version)
-    return _view(ctx, now, settings.load(ctx.database))
+    kept = parcels.get(ctx.database, parcel_id)
+    newest = destination(kept.destination_id, ctx.database)
+    master, facts = readable(ctx.database, kept.master_id)
+    now = planned_on(ctx.database, kept.model_copy(update={"sheet_version": newest.sheet_version}), master, facts)
+    parcels.keep(ctx.database, now.parcel)
+    return parcel(parcel_id, ctx)
 
 
-@router.post("/parcels/{destination_id}/curve", status_code=202)
-def rehearse(master_id: str, destination_id: str, request: CurveRequest, ctx: Ctx) -> Job:
+@router.post("/parcels/{parcel_id}/rehearse", status_code=202)
+def rehearse(parcel_id: ParcelId, request: RehearseRequest, ctx: Ctx) -> Job:
     """Rehearse at a handful of upload rates; the one under way is returned if there is one.
 
     Of what is sent as it is only the perfect upload is rehearsed, since that is what it is.
     """
-    now = planned(ctx, master_id, destination_id)
-    copied = now.plan.copied
-    if copied and not now.plan.held:
-        now = planned(ctx, master_id, destination_id, Choices())
-    plan = now.plan
-    if plan.held:
-        raise PlanHeld(plan.held[0].sentence)
-    if plan.video is None or plan.guidance is None:
+    now = planned(ctx.database, parcel_id)
+    if now.plan.held:
+        raise PlanHeld(now.plan.held[0].sentence)
+    copied, plan, choices = now.plan.copied, now.encoded(), Choices() if now.plan.copied else now.choices
+    journey = now.journey()
+    if plan.video is None or plan.guidance is None or journey is None:
         what = f"{plan.destination_name} takes no picture, so there is none to compare."
         raise BadChoice(what, "Rehearse another lane.", code="no_picture")
-    under_way = jobs.open_like(ctx.database, JobKind.CURVE, master_id, now.place.id, picture_key=plan.picture_key())
+    if plan.held:
+        raise PlanHeld(plan.held[0].sentence)
+    under_way = jobs.open_like(ctx.database, JobKind.REHEARSE, now.master.id, parcel_id=parcel_id, key=journey.curve_key)
     if under_way:
         return under_way
     _remember_sheet(ctx, now)
-    rates = [] if copied else request.rates or usual_rates(plan)
+    task = RehearseTask(
+        path=now.path, facts=now.facts, plan=plan, destination=now.place, choices=choices, folder=ctx.places.rehearsals,
+        rates=() if copied else tuple(request.rates or usual_rates(plan)), difficulty=difficulty_of(ctx.database, now.facts.content_id),
+    )
     return jobs.add(
-        ctx.database, JobKind.CURVE, title=f"Rehearsing {now.facts.name} for {plan.destination_name}",
-        spec=now.spec() | {"rates": rates}, master_id=master_id, destination_id=now.place.id, picture_key=plan.picture_key(),
+        ctx.database, JobKind.REHEARSE, title=f"Rehearsing {now.facts.name} for {plan.destination_name}", task=task,
+        master_id=now.master.id, parcel_id=parcel_id, key=journey.curve_key,
     )
 
 
-def _remember_sheet(ctx: Context, now: Planned) -> None:
+def _remember_sheet(ctx: Context, now: PlannedParcel) -> None:
     """From its first work on, a parcel keeps the version of the sheet it was planned with."""
-    if now.place.id not in masters.choices(ctx.database, now.master.id):
-        masters.choose(ctx.database, now.master.id, now.place.id, now.choices, now.place.sheet_version)
+    if now.parcel.sheet_version is None:
+        parcels.keep(ctx.database, now.parcel.model_copy(update={"sheet_version": now.place.sheet_version}))
 
 
-@router.post("/parcels/{destination_id}/pack", status_code=202)
-def pack(master_id: str, destination_id: str, request: PackRequest, ctx: Ctx) -> Job:
+@router.post("/parcels/{parcel_id}/pack", status_code=202)
+def pack(parcel_id: ParcelId, request: PackRequest, ctx: Ctx) -> Job:
     """Queue the packing of this parcel as it was seen: when its plan is another by now, nothing is packed.
 
     A name that is taken is refused; leave it out for a free one.
     """
-    now = planned(ctx, master_id, destination_id)
-    plan, facts = now.plan, now.facts
+    now = planned(ctx.database, parcel_id)
+    plan: Plan = now.plan
     if plan.key() != request.plan_key:
         raise PlanChanged("The plan is not the one that was shown; it has changed meanwhile.", "Look at it again, then pack it.")
     if plan.held:
@@ -222,13 +394,17 @@ def pack(master_id: str, destination_id: str, request: PackRequest, ctx: Ctx) ->
     promised = {name for where, name in jobs.promised_targets(ctx.database) if where == str(folder)}
     extension = plan.container.value
     if request.file_name is None:
-        name = choose_name(folder, file_stem(facts.name, plan), extension, promised)
+        name = choose_name(folder, file_stem(now.facts.name, plan), extension, promised)
     else:
         name = f"{portable_stem(request.file_name.removesuffix(f'.{extension}'))}.{extension}"
         if name in promised or (folder / name).exists():
             raise NameTaken(f"{folder} already has, or will have, a file {name}.", "Choose another name.")
     _remember_sheet(ctx, now)
+    task = PackTask(path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=folder, file_name=name)
     return jobs.add(
-        ctx.database, JobKind.PACK, title=f"{facts.name} → {plan.destination_name}",
-        spec=now.spec() | {"folder": str(folder), "file_name": name}, master_id=master_id, destination_id=now.place.id,
+        ctx.database, JobKind.PACK, title=f"{now.facts.name} → {plan.destination_name}", task=task, master_id=now.master.id,
+        parcel_id=parcel_id,
     )
+
+
+ParcelView.model_rebuild()

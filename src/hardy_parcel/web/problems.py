@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from http import HTTPStatus
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -78,7 +79,7 @@ def install(app: FastAPI) -> None:
         return problem(500, "Something went wrong on our side. Try again; the details are in the log.", "trouble")
 
 
-PROBLEMS = {
+PROBLEMS: dict[int | str, dict[str, Any]] = {
     code: {"model": ProblemDetails, "content": {"application/problem+json": {}}, "description": HTTPStatus(code).phrase}
     for code in (404, 409, 422, 500, 503, 507)
 }

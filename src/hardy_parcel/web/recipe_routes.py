@@ -8,31 +8,22 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, StringConstraints, ValidationError
 
 from ..core.errors import BadChoice, BadInput
+from ..core.parcel.adaptation import PartHere, RecipeHere, adapted, changed_together, matched, missing
+from ..core.parcel.parcel import Parcel
 from ..core.parcel.recipe_documents import read_recipe, schema, write_recipe
-from ..core.parcel.recipes import (
-    IntentChange,
-    IntentRow,
-    Recipe,
-    RecipePart,
-    changes_here,
-    choices_for,
-    differences,
-    intent_of,
-    intent_rows,
-    part_of,
-)
-from ..core.plan.choices import Choices
-from ..core.plan.planning import at_same_multiple, changed, make_plan
-from ..core.sheets.sheet import Destination
-from ..docks.catalogue import destinations_now
+from ..core.parcel.recipes import IntentRow, Recipe, RecipePart, intent_rows, part_of
+from ..docks.catalogue import destinations_now, guidance_span
+from ..planned.now import PlannedParcel, lanes_of, planned_lanes, planned_on, readable
 from ..store import kept_recipes as store
-from ..store import kept_sheets, masters
+from ..store import masters, parcels
 from ..store.kept_recipes import KeptRecipe
 from .context import Context, Ctx
-from .planned import Planned, lanes_of, planned
+from .parcel_routes import room_for
 
 router = APIRouter(prefix="/api", tags=["recipes"])
 Name = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
+MOST_PARTS = 30
+MOST = parcels.MOST_PARCELS
 Note = Annotated[str, Field(max_length=2_000)]
 
 
@@ -83,30 +74,18 @@ class Document(BaseModel):
     text: Annotated[str, Field(max_length=2_000_000)]
 
 
-class PartHere(BaseModel):
-    """A part of a recipe on a master: what it would change of today's choices, and how it adapts. `missing` says why not."""
-
-    destination_id: str
-    name: str | None
-    differs: tuple[IntentChange, ...] = ()
-    adapts: tuple[IntentChange, ...] = ()
-    missing: str | None = None
-
-
-class RecipeHere(BaseModel):
-    """A recipe on a master. `lanes` are the destinations that it would show; `same` when nothing would change."""
-
-    recipe: Recipe
-    parts: list[PartHere]
-    lanes: list[str]
-    same: bool
-
-
 class ParcelsState(BaseModel):
-    """The lanes of a master and the choices of every parcel: what can be put back."""
+    """Every parcel of a master, those put away too: what can be put back."""
 
-    lanes: list[Annotated[str, Field(max_length=130)]]
-    choices: dict[str, Choices]
+    parcels: Annotated[list[Parcel], Field(max_length=MOST)]
+
+
+class RefusedParcel(BaseModel):
+    """A parcel that could not follow, and why."""
+
+    parcel_id: str
+    name: str
+    why: str
 
 
 class Applied(BaseModel):
@@ -114,31 +93,26 @@ class Applied(BaseModel):
 
     before: ParcelsState
     here: RecipeHere | None = None
-    refused: list[PartHere] = []
+    refused: list[RefusedParcel] = []
 
 
 class Together(BaseModel):
-    """Some choices by their keys, for these destinations or for every lane; `times_guidance` gives each its own bit rate."""
+    """Some choices by their keys, for these parcels or for every lane; `times_guidance` gives each its own bit rate."""
 
     part: dict[str, Any] = {}
     times_guidance: Annotated[float, Field(gt=0, le=100)] | None = None
-    destinations: Annotated[list[Annotated[str, Field(max_length=130)]], Field(max_length=30)] | None = None
-
-
-def _names(ctx: Context) -> dict[str, Destination]:
-    return destinations_now(ctx.database)
-
-
-def _name(place: Destination | None) -> str | None:
-    return f"{place.sheet_name} · {place.placement.name}" if place else None
+    parcels: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=MOST)] | None = None
 
 
 def _view(ctx: Context, kept: KeptRecipe) -> RecipeView:
-    known = _names(ctx)
+    known = destinations_now(ctx.database)
     return RecipeView(
         recipe=kept.recipe, changed_at=kept.changed_at,
         parts=[
-            PartView(destination_id=part.destination_id, name=_name(known.get(part.destination_id)), intent_rows=intent_rows(part.intent))
+            PartView(
+                destination_id=part.destination_id, intent_rows=intent_rows(part.intent),
+                name=known[part.destination_id].full_name if part.destination_id in known else None,
+            )
             for part in kept.recipe.parts
         ],
     )
@@ -161,13 +135,11 @@ def save(request: NewRecipe, ctx: Ctx) -> RecipeView:
 
 
 def _parts(ctx: Context, master_id: str) -> tuple[RecipePart, ...]:
-    ctx.readable(master_id)
-    found = []
-    for one in lanes_of(ctx, master_id):
-        now = planned(ctx, master_id, one)
-        found.append(part_of(one, now.choices, now.plan))
+    found = [part_of(now.place.id, now.choices, now.plan) for now in planned_lanes(ctx.database, master_id)]
     if not found:
         raise BadInput("This master has no lanes to save.", "Choose destinations first.", code="no_lanes")
+    if len(found) > MOST_PARTS:
+        raise BadInput(f"A recipe holds {MOST_PARTS} parcels.", "Remove some lanes first.", code="too_many_lanes")
     return tuple(found)
 
 
@@ -181,7 +153,7 @@ def undo(ctx: Ctx) -> RecipesView:
 @router.post("/recipes/import", status_code=201)
 def bring_in(request: Document, ctx: Ctx) -> RecipeView:
     """Take a recipe from its JSON text. It gets an id of its own; a name that is taken is refused."""
-    recipe = read_recipe(request.text, name="The text")
+    recipe = read_recipe(request.text, name="The text", span=guidance_span(ctx.database))
     recipe = recipe.model_copy(update={"id": store.new_id(ctx.database, recipe.name)})
     return _view(ctx, store.keep(ctx.database, recipe, f"“{recipe.name}” is gone again"))
 
@@ -240,27 +212,28 @@ def document(recipe_id: str, ctx: Ctx) -> Response:
     return Response(write_recipe(recipe), media_type="application/json", headers=headers)
 
 
-def _adapted(ctx: Context, master_id: str, recipe: Recipe) -> tuple[RecipeHere, dict[str, Choices]]:
-    """What a recipe comes to on a master, and the choices of every destination that it can be brought to."""
-    master, facts = ctx.readable(master_id)
-    known, lanes = _names(ctx), lanes_of(ctx, master_id)
-    parts, wanted = [], {}
-    for part in recipe.parts:
-        place = known.get(part.destination_id)
-        if place is None:
-            missing = "there is no such destination any more"
-            parts.append(PartHere(destination_id=part.destination_id, name=None, missing=missing))
+def _adapted(ctx: Context, master_id: str, recipe: Recipe) -> tuple[RecipeHere, list[Parcel]]:
+    """What a recipe comes to on a master, and the lanes that it means there."""
+    master, facts = readable(ctx.database, master_id)
+    known, shown = destinations_now(ctx.database), lanes_of(ctx.database, master_id)
+    every = parcels.of_master(ctx.database, master_id, put_away=True)
+    nearest_first = [*shown, *(one for one in every if not one.shown)]
+    parts: list[PartHere] = []
+    lanes: list[Parcel] = []
+    same = True
+    for part, parcel in matched(recipe, nearest_first):
+        if part.destination_id not in known:
+            parts.append(missing(part))
             continue
-        now = planned(ctx, master_id, place.id)
-        choices, left = choices_for(part.intent, facts, now.place, master.excerpt)
-        plan = make_plan(facts, now.place, choices, master.excerpt)
-        wanted[place.id] = choices
-        parts.append(PartHere(
-            destination_id=place.id, name=_name(place), differs=differences(part.intent, intent_of(now.choices, now.plan)),
-            adapts=changes_here(part, plan, left),
-        ))
-    same = list(wanted) == lanes and not any(part.differs for part in parts)
-    return RecipeHere(recipe=recipe, parts=parts, lanes=list(wanted), same=same), wanted
+        new = parcel or Parcel(id=parcels.new_id(), master_id=master_id, destination_id=part.destination_id, excerpt=master.excerpt)
+        now = planned_on(ctx.database, new, master, facts)
+        here, choices = adapted(part, now.facts, now.place, now.choices, now.plan, now.excerpt)
+        parts.append(here)
+        same = same and parcel is not None and not here.differs
+        version = new.sheet_version or now.place.sheet_version
+        lanes.append(new.model_copy(update={"choices": choices, "sheet_version": version, "shown": True, "place": len(lanes)}))
+    same = same and [lane.id for lane in lanes] == [one.id for one in shown]
+    return RecipeHere(recipe=recipe, parts=tuple(parts), same=same), lanes
 
 
 @router.get("/masters/{master_id}/recipes/{recipe_id}")
@@ -271,84 +244,56 @@ def here(master_id: str, recipe_id: str, ctx: Ctx) -> RecipeHere:
 
 @router.post("/masters/{master_id}/recipes/{recipe_id}/apply")
 def apply(master_id: str, recipe_id: str, ctx: Ctx) -> Applied:
-    """Show the recipe's destinations and choose as it means, with this master's numbers."""
-    found, wanted = _adapted(ctx, master_id, store.get(ctx.database, recipe_id).recipe)
-    if not wanted:
+    """Show the recipe's parcels and choose as it means, with this master's numbers; lanes it does not have are put away."""
+    found, lanes = _adapted(ctx, master_id, store.get(ctx.database, recipe_id).recipe)
+    if not lanes:
         raise BadInput("None of this recipe's destinations is there any more.", "Choose another recipe.", code="no_lanes")
     before = _state(ctx, master_id)
-    _keep(ctx, master_id, wanted, lanes=list(wanted), focus_of=before.choices)
+    taken = {lane.id for lane in lanes}
+    others = [one.model_copy(update={"shown": False}) for one in before.parcels if one.id not in taken]
+    room_for(others, len(lanes))
+    parcels.keep_all(ctx.database, master_id, [*lanes, *others])
     return Applied(before=before, here=found)
 
 
 def _state(ctx: Context, master_id: str) -> ParcelsState:
-    kept = masters.choices(ctx.database, master_id)
-    return ParcelsState(lanes=lanes_of(ctx, master_id), choices={one: value.choices for one, value in kept.items()})
-
-
-def _keep(
-    ctx: Context, master_id: str, wanted: dict[str, Choices], *, lanes: list[str], focus_of: dict[str, Choices] | None = None
-) -> None:
-    """Keep choices and lanes. Where a parcel has a focus of its own, that stays: it belongs to the master.
-
-    A parcel stays with the version of the sheet that it was planned with.
-    """
-    known, before = _names(ctx), masters.choices(ctx.database, master_id)
-    for one, choices in wanted.items():
-        own = (focus_of or {}).get(one)
-        kept = choices.model_copy(update={"focus": own.focus, "gain_db": own.gain_db}) if own else choices
-        version = before[one].sheet_version if one in before else None
-        masters.choose(ctx.database, master_id, one, kept, version or known[one].sheet_version)
-    if lanes:
-        kept_sheets.set_lanes(ctx.database, master_id, lanes)
+    return ParcelsState(parcels=parcels.of_master(ctx.database, master_id, put_away=True))
 
 
 @router.put("/masters/{master_id}/parcels-state")
 def put_back(master_id: str, request: ParcelsState, ctx: Ctx) -> ParcelsState:
-    """Put back what the lanes and choices were; destinations that are gone are passed over."""
-    ctx.readable(master_id)
-    known = _names(ctx)
-    wanted = {one: choices for one, choices in request.choices.items() if one in known}
-    for one in set(masters.choices(ctx.database, master_id)) - set(wanted):
-        wanted[one] = Choices()
-    for one, choices in wanted.items():
-        if one in known:
-            planned(ctx, master_id, one, choices)
-    _keep(ctx, master_id, {one: c for one, c in wanted.items() if one in known}, lanes=[one for one in request.lanes if one in known])
+    """Put back what the parcels of a master were; those of destinations that are gone are passed over."""
+    master, facts = readable(ctx.database, master_id)
+    known, there = destinations_now(ctx.database), {one.id: one for one in _state(ctx, master_id).parcels}
+    wanted = [one for one in request.parcels if one.destination_id in known]
+    for one in wanted:
+        if one.master_id != master_id or (one.id not in there and parcels.exists(ctx.database, one.id)):
+            raise BadInput("These are parcels of another master.", "Go back to the lanes.", code="bad_setting")
+        planned_on(ctx.database, one, master, facts).choosing(one.choices)
+    removed = set(there) - {one.id for one in wanted}
+    parcels.keep_all(ctx.database, master_id, wanted, removed=removed)
     return _state(ctx, master_id)
-
-
-def _changed(ctx: Context, now: Planned, request: Together) -> Choices:
-    """The choices of one parcel with the wanted ones; a multiple of the guidance that they lead to becomes its own bit rate.
-
-    Raises BadChoice where its destination cannot follow.
-    """
-    wanted = Choices.model_validate(now.choices.model_dump() | request.part)
-    times, plan = request.times_guidance, planned(ctx, now.master.id, now.place.id, wanted).plan
-    if times is None and "video_bitrate_bps" not in request.part:
-        return at_same_multiple(now.facts, now.place, wanted, now.plan, now.master.excerpt)
-    bps = plan.guidance.times(times) if times is not None and plan.video and plan.guidance and not plan.copied else None
-    if bps is None and times is not None:
-        return wanted
-    return changed(now.facts, now.place, wanted, {"video_bitrate_bps": bps or request.part.get("video_bitrate_bps")}, now.excerpt)
 
 
 @router.post("/masters/{master_id}/together")
 def together(master_id: str, request: Together, ctx: Ctx) -> Applied:
     """Change some choices of several parcels at once. Where a destination cannot follow, its parcel stays and says why."""
-    ctx.readable(master_id)
-    before, refused, wanted = _state(ctx, master_id), [], {}
-    known = _names(ctx)
-    for one in request.destinations or lanes_of(ctx, master_id):
-        if one not in known:
+    before, refused, kept = _state(ctx, master_id), [], []
+    for now in planned_lanes(ctx.database, master_id):
+        if request.parcels is not None and now.parcel.id not in request.parcels:
             continue
-        now = planned(ctx, master_id, one)
         try:
-            wanted[one] = _changed(ctx, now, request)
+            kept.append(_changed(now, request))
         except ValidationError as error:
             raise BadInput("These choices cannot be read.", "Correct them.", code="bad_setting") from error
         except BadChoice as error:
-            refused.append(PartHere(destination_id=one, name=_name(known[one]), missing=error.what))
-    if wanted:
-        _keep(ctx, master_id, wanted, lanes=[])
+            refused.append(RefusedParcel(parcel_id=now.parcel.id, name=now.place.full_name, why=error.what))
+    if kept:
+        parcels.keep_all(ctx.database, master_id, kept)
     return Applied(before=before, refused=refused)
 
+
+def _changed(now: PlannedParcel, request: Together) -> Parcel:
+    choices = changed_together(now.facts, now.place, now.choices, now.plan, now.excerpt, request.part, request.times_guidance)
+    version = now.parcel.sheet_version or now.place.sheet_version
+    return now.parcel.model_copy(update={"choices": choices, "sheet_version": version})

@@ -5,12 +5,13 @@ from __future__ import annotations
 import json
 import tempfile
 from pathlib import Path
+from typing import Any
 
 from ..store.places import Places
 from .app import make_app
 
 
-def document() -> dict:
+def document() -> dict[str, Any]:
     """The OpenAPI document of the service."""
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         return make_app(Places.of(Path(scratch)), worker=False).openapi()

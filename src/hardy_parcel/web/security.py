@@ -6,7 +6,7 @@ from contextlib import suppress
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from .problems import problem
 
@@ -43,7 +43,7 @@ class _Counted:
         self._receive, self._send, self._left = receive, send, most
         self.answered = self.over = False
 
-    async def receive(self):
+    async def receive(self) -> Message:
         message = await self._receive()
         self._left -= len(message.get("body", b""))
         if self._left < 0:
@@ -51,7 +51,7 @@ class _Counted:
             raise _TooLarge
         return message
 
-    async def send(self, message) -> None:
+    async def send(self, message: Message) -> None:
         if self.over and not self.answered:  # whatever was made of the broken body: ours is the answer
             return
         self.answered = self.answered or message["type"] == "http.response.start"
@@ -74,7 +74,7 @@ class Guard:
         headers = Headers(scope=scope)
         refusal = self._refusal(headers)
 
-        async def guarded(message) -> None:
+        async def guarded(message: Message) -> None:
             if message["type"] == "http.response.start":
                 message["headers"] = [*message.get("headers", []), *HEADERS]
             await send(message)

@@ -8,12 +8,13 @@ import hashlib
 import json
 import os
 import shutil
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any, cast
 
 from fastapi import APIRouter, HTTPException
 from fastapi import Path as PathParam
+from fastapi.routing import APIRoute
 from pydantic import BaseModel, Field
 from tuspyserver import create_tus_router
 from tuspyserver.storage.local import LocalFileStorage
@@ -26,7 +27,7 @@ from ..store.files import give_free_name
 from ..store.masters import Master
 from ..store.places import MASTER_ENDINGS, Places
 from ..work.packing import choose_name
-from ..work.worker import queue_inspect
+from ..work.queueing import queue_inspect
 from .context import Ctx
 
 LARGEST_BYTES = 1 << 41
@@ -71,7 +72,7 @@ class StreamedStorage(LocalFileStorage):
             file.write(data)
 
     @contextlib.asynccontextmanager
-    async def lock(self, uid: str) -> AsyncIterator[None]:
+    async def lock(self, uid: str) -> AsyncIterator[None]:  # type: ignore[override]  # the package forgets its decorator
         async with super().lock(uid):
             self._pending.pop(uid, None)
             info = await self.read_info(uid)
@@ -89,7 +90,7 @@ def tus_router(places: Places) -> APIRouter:
     """The resumable part: creating, sending on, asking how far it is, giving up."""
     places.uploads.mkdir(parents=True, exist_ok=True)
 
-    def before(metadata: dict, info: dict) -> None:
+    def before(metadata: dict[str, Any], info: dict[str, Any]) -> None:
         name = metadata.get("filename", "")
         if Path(name).suffix.lower() not in MASTER_ENDINGS:
             raise HTTPException(415, f"{name or 'This file'} is not a film by its name; its ending must be one of "
@@ -101,15 +102,16 @@ def tus_router(places: Places) -> APIRouter:
         if size + SPARE_BYTES > free:
             raise HTTPException(507, f"{name} has {size_text(size)} and there is room for {size_text(free)}; free some space first")
 
-    async def hook():
+    async def hook() -> Callable[[dict[str, Any], dict[str, Any]], None]:
         return before
 
-    tus = create_tus_router(
+    tus: APIRouter = create_tus_router(
         prefix="api/uploads", files_dir=str(places.uploads), max_size=LARGEST_BYTES, days_to_keep=KEEP_DAYS,
-        storage=StreamedStorage(str(places.uploads)), pre_create_dep=hook, tags=["uploads"],
+        storage=StreamedStorage(str(places.uploads)), tags=["uploads"],
+        pre_create_dep=hook,  # type: ignore[arg-type]  # it is awaited, whatever its annotation says
     )
     for route in tus.routes:
-        route.include_in_schema = False  # the protocol is its own document
+        cast(APIRoute, route).include_in_schema = False  # the protocol is its own document
     return tus
 
 

@@ -1,112 +1,72 @@
-"""What a child process can do, each from a plain task to a plain result."""
+"""What a child process can do, each from a task to its outcome."""
 
 from __future__ import annotations
 
+import os
 import time
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, Protocol
 
-from pydantic import TypeAdapter
-
-from ..core.arrival.rehearsal import PerfectUpload
-from ..core.arrival.screens import Raster, Screen, ViewerLine, picture_raster, rendition_for
-from ..core.arrival.windows import Reel
+from ..core.arrival.journey import Journey
+from ..core.arrival.screens import Raster, picture_raster, rendition_for
 from ..core.errors import UnreadableMaster
 from ..core.master.checks.combing import measured_scan
-from ..core.master.checks.evidence import Difficulty, SoundSurvey
-from ..core.master.facts import FileFacts, MasterFacts
-from ..core.plan.choices import Choices
-from ..core.plan.plan import Plan
-from ..core.plan.planning import make_plan
-from ..core.sheets.sheet import Destination
+from ..core.master.checks.evidence import SoundSurvey, Survey
+from ..core.master.facts import MasterFacts
+from ..core.plan.as_it_is import whole_picture
+from ..core.progress import JobProgress
+from ..core.values import Model
 from ..media.handling import rendition_path
 from ..media.inspect import read_file
 from ..media.loudness import measure_sound
 from ..media.pack import Progress
 from ..media.pictures import ticks, treated
+from ..media.stepper import Stepper
 from ..media.stills import poster_strip, save, still
 from ..media.survey import scan_windows, survey
-from ..store.jobs import JobProgress
+from ..processes.messages import (
+    CheckTask,
+    Compared,
+    CompareTask,
+    EffectShown,
+    EncodeMeasured,
+    FactsFound,
+    HandledMeasured,
+    Inspected,
+    InspectTask,
+    Listened,
+    ListenTask,
+    LookedThrough,
+    LookTask,
+    Outcome,
+    PackTask,
+    ParcelPacked,
+    PictureShown,
+    PicturesMade,
+    PointReached,
+    ReelChosen,
+    RehearsalsMade,
+    RehearseTask,
+    ScaledMeasured,
+    SoundHeard,
+    StepTask,
+    StripGrown,
+    StripMade,
+    StripTask,
+    WholeLoudness,
+)
+from .comparing import compare_files
 from .packing import pack_parcel
-from .rehearse import UPLOAD_NAME, Parcel, perfect_upload, plan_reel, rehearse
-
-FILE_FACTS: TypeAdapter[MasterFacts | FileFacts] = TypeAdapter(MasterFacts | FileFacts)
+from .rehearse import UPLOAD_NAME, PlannedFilm, TreatedReel, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
 
 
 class Speaks(Protocol):
     """What a task needs of its voice."""
 
-    def say(self, kind: str, value: Any) -> None: ...
+    def say(self, message: Model) -> None: ...
     def progress(self, progress: JobProgress) -> None: ...
-
-
-def inspect_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
-    """A file's facts, of which one picture is decoded; with `look` the facts are sent ahead and the picture is checked.
-
-    With `scan` a few windows are looked at, so that the facts tell whether the picture is interlaced. A file that has only sound is told about when `sound_too` is set, and refused otherwise.
-    """
-    path = Path(task["path"])
-    facts = read_file(path, loudness=False)
-    if not isinstance(facts, MasterFacts) and not task.get("sound_too"):
-        raise UnreadableMaster(f"{path.name} has sound but no picture.", "Choose a file with a film in it.", code="no_picture")
-    if task.get("scan") and isinstance(facts, MasterFacts):
-        scan = measured_scan(scan_windows(path, facts.video, facts.duration_s)).scan
-        facts = facts.model_copy(update={"measured_scan": scan})
-    found: dict[str, Any] = {"facts": facts.model_dump(mode="json")}
-    voice.say("facts", found["facts"])
-    if task.get("look") and isinstance(facts, MasterFacts):
-        found["survey"] = _looked_through(path, facts, voice)
-    return found
-
-
-def strip_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
-    """The pictures of a master's poster strip; told one by one how many there are."""
-    facts = MasterFacts.model_validate(task["facts"])
-    look = make_plan(facts, Destination.model_validate(task["destination"]), Choices()).video
-    made = 0
-    for made in poster_strip(Path(task["path"]), facts, look, Path(task["strips"]) / facts.content_id):
-        voice.say("strip", made)
-    return {"strip_pictures": made}
-
-
-def check_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
-    """What is measured on a master's picture."""
-    return {"survey": _looked_through(Path(task["path"]), MasterFacts.model_validate(task["facts"]), voice)}
-
-
-def _looked_through(path: Path, facts: MasterFacts, voice: Speaks) -> dict[str, Any]:
-    clock = _Clock()
-
-    def say(share: float) -> None:
-        voice.progress(JobProgress(doing="looking through the picture", share=share, left_s=clock.left(share)))
-
-    return survey(path, facts.video, facts.duration_s, say).model_dump(mode="json")
-
-
-def listen_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
-    """What is measured on a file's sound; the envelope is sent as it grows."""
-    facts = FILE_FACTS.validate_python(task["facts"])
-    clock, length = _Clock(), max(0.1, float(facts.duration_s))
-
-    def say(heard: SoundSurvey, done_s: float) -> None:
-        share = min(1.0, done_s / length)
-        voice.say("sound", heard.model_dump(mode="json"))
-        voice.progress(JobProgress(doing="listening to the sound", share=share, left_s=clock.left(share)))
-
-    start = facts.video.start_s if facts.video else Fraction(0)
-    loudness, heard, levels = measure_sound(Path(task["path"]), start_s=start, say=say)
-    return {"sound": heard.model_dump(mode="json"), "loudness": loudness.as_facts(), "levels": levels.model_dump(mode="json")}
-
-
-def _parcel(task: dict[str, Any]) -> Parcel:
-    return Parcel(
-        master=Path(task["path"]),
-        facts=MasterFacts.model_validate(task["facts"]),
-        plan=Plan.model_validate(task["plan"]),
-        destination=Destination.model_validate(task["destination"]),
-        difficulty=tuple(Difficulty.model_validate(second) for second in task.get("difficulty", ())),
-    )
 
 
 class _Clock:
@@ -120,48 +80,140 @@ class _Clock:
         return gone * (1 - share) / share if share > 0.02 and gone > 1 else None
 
 
-def plan_at(parcel: Parcel, choices: Choices, rate: int) -> Plan:
-    """The plan at another bit rate. A reel passes no cap, so a cap neither lowers nor holds what is only rehearsed."""
-    free = choices.at_rate(rate, parcel.plan.picture.target_bps.value).model_copy(update={"max_bytes": None})
-    plan = make_plan(parcel.facts, parcel.destination, free, parcel.plan.excerpt)
-    return plan.model_copy(update={"stamps": tuple(stamp for stamp in plan.stamps if stamp.code != "over_cap")})
+def inspect(task: InspectTask, voice: Speaks) -> Inspected:
+    """A file's facts, of which one picture is decoded; with `look` they are sent ahead and the picture is checked.
+
+    A file that has only sound is told about when `sound_too` is set, and refused otherwise.
+    """
+    facts = read_file(task.path, loudness=False)
+    if not isinstance(facts, MasterFacts) and not task.sound_too:
+        raise UnreadableMaster(f"{task.path.name} has sound but no picture.", "Choose a file with a film in it.", code="no_picture")
+    if task.scan and isinstance(facts, MasterFacts):
+        scan = measured_scan(scan_windows(task.path, facts.video, facts.duration_s)).scan
+        facts = facts.model_copy(update={"measured_scan": scan})
+    voice.say(FactsFound(facts=facts))
+    looked = _looked_through(task.path, facts, voice) if task.look and isinstance(facts, MasterFacts) else None
+    return Inspected(facts=facts, survey=looked)
 
 
-def curve_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
-    """Rehearsals at several upload rates, each sent as soon as it is measured; on every picture with `whole`."""
-    parcel = _parcel(task)
-    folder = Path(task["folder"])
-    rates: list[int] = task["rates"]
+def strip(task: StripTask, voice: Speaks) -> StripMade:
+    """The pictures of a master's poster strip; told one by one how many there are."""
+    made = 0
+    for made in poster_strip(task.path, task.facts, whole_picture(task.facts), task.folder):
+        voice.say(StripGrown(pictures=made))
+    return StripMade(pictures=made)
+
+
+def check(task: CheckTask, voice: Speaks) -> LookedThrough:
+    """What is measured on a master's picture."""
+    return LookedThrough(survey=_looked_through(task.path, task.facts, voice))
+
+
+def _looked_through(path: Path, facts: MasterFacts, voice: Speaks) -> Survey:
     clock = _Clock()
-    steps = len(rates) + (0 if task.get("perfect") else 1)
-    done = 0
 
-    def say(doing: str, share: float) -> None:
-        whole = (done + share) / steps
-        voice.progress(JobProgress(doing=f"{doing} ({done + 1} of {steps})", share=whole, left_s=clock.left(whole)))
+    def say(share: float) -> None:
+        voice.progress(JobProgress(doing="looking through the picture", share=share, left_s=clock.left(share)))
 
-    if task.get("perfect"):
-        reel, perfect = Reel.model_validate(task["reel"]), PerfectUpload.model_validate(task["perfect"])
-    else:
-        say("choosing the moments that stand for the film", 0.0)
-        reel = plan_reel(parcel, whole=task.get("whole", False))
-        perfect = perfect_upload(parcel, reel, say)
-        voice.say("perfect", {"reel": reel.model_dump(mode="json"), "perfect": perfect.model_dump(mode="json")})
-        done += 1
-    for rate in rates:
-        plan = plan_at(parcel, Choices.model_validate(task["choices"]), rate)
-        place = folder / str(rate)
+    return survey(path, facts.video, facts.duration_s, say)
+
+
+def listen(task: ListenTask, voice: Speaks) -> Listened:
+    """What is measured on a file's sound; the envelope is sent as it grows."""
+    facts = task.facts
+    clock, length = _Clock(), max(0.1, float(facts.duration_s))
+
+    def say(heard: SoundSurvey, done_s: float) -> None:
+        share = min(1.0, done_s / length)
+        voice.say(SoundHeard(sound=heard))
+        voice.progress(JobProgress(doing="listening to the sound", share=share, left_s=clock.left(share)))
+
+    start = facts.video.start_s if facts.video else Fraction(0)
+    loudness, heard, levels = measure_sound(task.path, start_s=start, say=say)
+    return Listened(sound=heard, loudness=WholeLoudness(**loudness.as_facts()), levels=levels)
+
+
+def rehearse(task: RehearseTask, voice: Speaks) -> RehearsalsMade:
+    """Rehearsals at several upload rates, each told as soon as it is measured."""
+    work = _Rehearsing(task, voice)
+    reel = work.prepare()
+    for rate in task.rates:
+        work.point(rate, reel)
+    return RehearsalsMade(rates=task.rates)
+
+
+class _Rehearsing:
+    """One run of rehearsals: what is known, what is made, and how far it is."""
+
+    def __init__(self, task: RehearseTask, voice: Speaks) -> None:
+        self._task, self._voice, self._clock = task, voice, _Clock()
+        self._film = PlannedFilm(master=task.path, facts=task.facts, journey=task.journey, difficulty=task.difficulty)
+        self._encodes = {encode.key: encode for encode in task.encodes}
+        self._handled = set(task.handled_keys)
+        self._done, self._steps = 0, 2 + len(task.rates)
+
+    def _say(self, doing: str, share: float) -> None:
+        whole = min(1.0, (self._done + share) / self._steps)
+        said = f"{doing} ({min(self._steps, self._done + 1)} of {self._steps})"
+        self._voice.progress(JobProgress(doing=said, share=whole, left_s=self._clock.left(whole)))
+
+    def prepare(self) -> TreatedReel:
+        """The reel, the scaled picture and a perfect upload: what all points of a curve share."""
+        task, film = self._task, self._film
+        self._say("choosing the moments that stand for the film", 0.0)
+        reel = task.reel or plan_reel(film, whole=task.whole)
+        if task.reel is None:
+            self._voice.say(ReelChosen(reel=reel))
+        made_reel = treated_reel(film, reel, task.folder / "treated" / film.journey.treated_key, self._say)
+        self._done += 1
+        if task.scaled is None:
+            self._voice.say(ScaledMeasured(scaled=scaled_picture(film, made_reel, lambda doing, share: self._say(doing, share / 3))))
+        if not task.perfect_known and film.journey.renditions:
+            place = self._folder("perfect", film.journey.perfect_key)
+            handled = handled_upload(
+                film, made_reel, None, place, film.journey.perfect_key, lambda doing, share: self._say(doing, (1 + 2 * share) / 3),
+                all_renditions=task.all_renditions,
+            )
+            for path in place.iterdir():  # of a perfect upload nobody looks at a picture
+                path.unlink()
+            self._voice.say(HandledMeasured(handled=handled, folder=None))
+        self._done += 1
+        return made_reel
+
+    def point(self, rate: int, reel: TreatedReel) -> None:
+        """One upload rate: packed, handled, measured."""
+        task = self._task
+        plan = task.plan_at(rate)
+        journey = Journey(plan, task.destination)
+        film = PlannedFilm(master=task.path, facts=task.facts, journey=journey)
+        upload = self._folder("encodes", journey.encode_key) / UPLOAD_NAME
+        if journey.encode_key not in self._encodes or not upload.is_file():
+            made = trial_encode(film, reel, upload, lambda doing, share: self._say(doing, share * 0.6))
+            self._encodes[made.key] = made
+            self._voice.say(EncodeMeasured(encode=made, folder=upload.parent))
+        handled_key = journey.handled_key if journey.renditions else None
+        if handled_key and handled_key not in self._handled:
+            place = self._folder("handled", handled_key)
+            handled = handled_upload(
+                film, reel, upload, place, handled_key, lambda doing, share: self._say(doing, 0.6 + 0.4 * share),
+                all_renditions=task.all_renditions,
+            )
+            self._handled.add(handled_key)
+            self._voice.say(HandledMeasured(handled=handled, folder=place))
+        self._voice.say(PointReached(
+            curve_key=task.journey.curve_key, target_bps=plan.picture.target_bps.value, encode_key=journey.encode_key,
+            handled_key=handled_key,
+        ))
+        self._done += 1
+
+    def _folder(self, kind: str, key: str) -> Path:
+        place = self._task.folder / kind / key
         place.mkdir(parents=True, exist_ok=True)
-        at_rate = Parcel(master=parcel.master, facts=parcel.facts, plan=plan, destination=parcel.destination)
-        found = rehearse(at_rate, reel, perfect, place, say, all_renditions=task.get("all_renditions", False))
-        voice.say("point", {"rehearsal": found.model_dump(mode="json"), "folder": str(place)})
-        done += 1
-    return {"rehearsed": len(rates)}
+        return place
 
 
-def pack_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
+def pack(task: PackTask, voice: Speaks) -> ParcelPacked:
     """One parcel packed, verified and named."""
-    parcel = _parcel(task)
     began = time.monotonic()
 
     def report(progress: Progress) -> None:
@@ -175,37 +227,59 @@ def pack_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
             bytes=progress.bytes,
         ))
 
-    receipt = pack_parcel(
-        parcel.master, parcel.facts, parcel.plan, folder=Path(task["folder"]), file_name=task["file_name"],
-        job_id=task["job_id"], report=report, heard=SoundSurvey.model_validate(task["heard"]) if task.get("heard") else None,
-    )
-    return {"receipt": receipt.model_dump(mode="json")}
+    return ParcelPacked(receipt=pack_parcel(
+        task.path, task.facts, task.plan, folder=task.folder, file_name=task.file_name, job_id=task.job_id, report=report, heard=task.heard,
+    ))
 
 
-def look_task(task: dict[str, Any], voice: Speaks) -> dict[str, Any]:
+def look(task: LookTask, voice: Speaks) -> PicturesMade:
     """One reel picture at every station, at the raster of one screen, as `<station>.png` in a folder."""
-    parcel, reel = _parcel(task), Reel.model_validate(task["reel"])
-    screen, line = Screen(task["screen"]), ViewerLine(task["line"])
-    files, target = Path(task["rehearsal_folder"]), Path(task["folder"])
-    index: int = task["index"]
-    framing = parcel.plan.picture.framing.value
-    raster = picture_raster(screen, framing)
-    target.mkdir(parents=True, exist_ok=True)
-    tick = ticks(parcel.plan, reel)[index]
-    master = next(iter(treated(parcel.master, parcel.facts.video, parcel.plan, [tick], frame=False)))
-    save(master, target / "master.png", raster=Raster.whole(*raster.size))
-    still(files / UPLOAD_NAME, index=index, frame_rate=parcel.rate, raster=raster, target=target / "packed.png")
-    renditions = parcel.renditions()
-    if renditions:
-        served = rendition_for(screen, line, renditions)
+    journey, plan = task.journey, task.plan
+    raster = picture_raster(task.screen, plan.picture.framing.value)
+    task.folder.mkdir(parents=True, exist_ok=True)
+    tick = ticks(plan, task.reel)[task.index]
+    master = next(iter(treated(task.path, task.facts.video, plan, [tick], frame=False)))
+    save(master, task.folder / "master.png", raster=Raster.whole(*raster.size))
+    still(task.upload, index=task.index, frame_rate=journey.rate, raster=raster, target=task.folder / "packed.png")
+    if task.renditions and journey.renditions:
+        served = rendition_for(task.screen, task.line, list(journey.renditions))
         still(
-            rendition_path(files, served), index=index // served.keep_every, frame_rate=served.frame_rate,
-            raster=raster, target=target / "arrived.png",
+            rendition_path(task.renditions, served), index=task.index // served.keep_every, frame_rate=served.frame_rate,
+            raster=raster, target=task.folder / "arrived.png",
         )
-    return {"raster": raster.size}
+    return PicturesMade(raster=raster.size)
 
 
-TASKS = {
-    "inspect": inspect_task, "strip": strip_task, "check": check_task, "listen": listen_task, "curve": curve_task,
-    "pack": pack_task, "look": look_task,
+_open: dict[tuple[str, str], Stepper] = {}
+"""The one film that this child steps through."""
+
+
+def step(task: StepTask, voice: Speaks) -> PictureShown | EffectShown:
+    """One picture of a master, which stays open for the next wish."""
+    key = os.fspath(task.path), task.facts.content_id
+    if key not in _open:
+        _open.clear()
+        _open[key] = Stepper(task.path, task.facts)
+    stepper = _open[key]
+    if task.framed:
+        return PictureShown(at_s=0.0, exact=True, **stepper.packed_picture(task.number, task.framed))
+    if task.effect:
+        return EffectShown(**stepper.effect(task.number, task.effect))
+    return PictureShown(**stepper.show(task.number, exact=task.exact))
+
+
+def compare(task: CompareTask, voice: Speaks) -> Compared:
+    """One file judged beside another."""
+    clock = _Clock()
+
+    def say(share: float) -> None:
+        voice.progress(JobProgress(doing="comparing on the viewers' screens", share=share, left_s=clock.left(share)))
+
+    pictures, judged = compare_files(task.reference, task.path, say)
+    return Compared(pictures=pictures, judged=judged)
+
+
+TASKS: dict[str, Callable[[Any, Any], Outcome]] = {
+    "inspect": inspect, "strip": strip, "check": check, "listen": listen, "rehearse": rehearse, "pack": pack, "look": look, "step": step,
+    "compare": compare,
 }

@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hardy_parcel.core.arrival.curve import (
+    ASSUMED_BAND,
     BETWEEN_BAND,
-    FIXED_MAP_BAND,
     REHEARSED_BAND,
     WHOLE_BAND,
     achieved_share,
@@ -75,7 +75,7 @@ def test_measuring_noise_does_not_bend_the_line_down() -> None:
 
 def test_without_rehearsals_there_is_no_curve() -> None:
     curve = survival_curve([], None, **SEEN, **GUIDANCE)
-    assert (curve.points, curve.line, curve.enough_bps, curve.perfect, curve.band) == ((), (), None, None, FIXED_MAP_BAND)
+    assert (curve.points, curve.line, curve.enough_bps, curve.perfect, curve.band) == ((), (), None, None, ASSUMED_BAND)
     assert survival_curve([], perfect(80), **SEEN, **GUIDANCE).perfect == 80
     single = survival_curve(POINTS[:1], perfect(80), **SEEN, **GUIDANCE)
     assert (len(single.points), single.line, single.enough_bps) == (1, (), None)
@@ -104,10 +104,7 @@ def test_bands_follow_the_evidence() -> None:
     assert band_for(POINTS, between=False) == REHEARSED_BAND
     assert band_for(whole, between=False) == WHOLE_BAND
     assert band_for([*POINTS, *whole], between=True) == REHEARSED_BAND + BETWEEN_BAND
-    assert band_for([], between=False) == FIXED_MAP_BAND
-    rough = rehearsal(3, 60)
-    rough = rough.model_copy(update={"arrivals": tuple(a.model_copy(update={"scale": "fixed map"}) for a in rough.arrivals)})
-    assert band_for([rough], between=False) == FIXED_MAP_BAND
+    assert band_for([], between=False) == ASSUMED_BAND
 
 
 def test_achieved_share_is_read_off_the_rehearsals() -> None:
@@ -118,10 +115,10 @@ def test_achieved_share_is_read_off_the_rehearsals() -> None:
     assert achieved_share(6_000_000, []) == 1.0
 
 
-def test_rates_to_rehearse_span_the_guidance_and_start_in_its_middle() -> None:
-    rates = rates_to_rehearse(7_000_000, 9_100_000)
-    assert rates[0] == pytest.approx((7.0 * 9.1) ** 0.5 * 1e6, abs=5000)
-    assert min(rates) < 0.6 * 7_000_000
+def test_rates_to_rehearse_span_the_guidance_and_start_at_its_top() -> None:
+    rates = rates_to_rehearse(9_100_000)
+    assert rates[0] == 9_100_000
+    assert min(rates) < 0.2 * 9_100_000
     assert max(rates) > 1.5 * 9_100_000
     assert len(set(rates)) == 5
-    assert min(rates_to_rehearse(50_000, 60_000)) == 50_000
+    assert min(rates_to_rehearse(60_000)) == 50_000

@@ -72,7 +72,7 @@ def test_measured_pictures_are_eligible_and_not_many_more_than_asked(eligible: l
 def test_measured_pictures_come_in_runs_over_the_whole_length() -> None:
     picked = spread([True] * 1000, most=80)
     runs = "".join("x" if took else " " for took in picked).split()
-    assert [len(run) for run in runs] == [RUN_PICTURES] * 8
+    assert [len(run) for run in runs] == [RUN_PICTURES] * 16
     assert picked.index(True) < 125
     assert 1000 - picked[::-1].index(True) > 875
 

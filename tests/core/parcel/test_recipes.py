@@ -42,7 +42,7 @@ def brought(part, master):
 def test_a_bit_rate_is_kept_as_a_multiple_of_the_guidance() -> None:
     part = on(LAMP, SPRIGG, Choices(video_bitrate_bps=9_000_000))
     choices, plan, _ = brought(part, SCOPE)
-    assert part.intent.times_guidance == pytest.approx(9.0 / (5.5 * 7.5) ** 0.5, abs=0.001)
+    assert part.intent.times_guidance == pytest.approx(9.0 / 7.5, abs=0.001)
     assert plan.times_guidance == pytest.approx(part.intent.times_guidance, rel=0.01)
     assert choices.video_bitrate_bps == plan.picture.target_bps.value
 
@@ -204,3 +204,15 @@ def test_ids_are_plain_and_never_taken_twice() -> None:
     assert id_from("Über die Klippe!", set()) == "uber-die-klippe"
     assert id_from("Lamp", {"lamp", "lamp-2"}) == "lamp-3"
     assert id_from("…", set()) == "recipe"
+
+
+def test_a_multiple_of_an_earlier_version_is_turned_into_one_of_the_top() -> None:
+    """Version 1 counted from the middle of the guidance."""
+    intent = {"times_guidance": 1.2, "effort": "quick"}
+    document = {"schema_version": 1, "id": "x", "name": "Old", "parts": [{"destination_id": "sprigg-upright", "intent": intent}]}
+    found = read_recipe(json.dumps(document), name="old.json", span=lambda destination_id: 7.5 / 5.5)
+    assert found.schema_version == 2
+    assert found.parts[0].intent.times_guidance == pytest.approx(1.2 * (5.5 * 7.5) ** 0.5 / 7.5, abs=0.001)
+    assert read_recipe(write_recipe(found), name="new.json") == found
+    with pytest.raises(BadInput, match="version 3"):
+        read_recipe(json.dumps(document | {"schema_version": 3}), name="newer.json")

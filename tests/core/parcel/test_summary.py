@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from hardy_parcel.core.arrival.curve import FIXED_MAP_BAND
+from hardy_parcel.core.arrival.curve import ASSUMED_BAND
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.parcel.summary import ParcelSummary, summarize
 from hardy_parcel.core.plan.carrying import Line
@@ -14,15 +14,19 @@ from hardy_parcel.core.sheets.sheet import Assumed
 from hardy_parcel.core.sheets.sheet_documents import assumed_handling
 
 from ...builders import EARSHELF, HANDOVER, ORRERY, SPRIGG, facts, perfect, rehearsal
+from ...builders import parcel as kept
 
 CURVE = [rehearsal(3, 60), rehearsal(6, 74), rehearsal(12, 79.5), rehearsal(20, 80)]
 
 
-def parcel(mbps: float | None = 8, *, rehearsals=CURVE, top: float | None = 80.5, destination=ORRERY, master=None, fps=None) -> ParcelSummary:
+def parcel(
+    mbps: float | None = 8, *, rehearsals=CURVE, top: float | None = 80.5, destination=ORRERY, master=None, fps=None,
+) -> ParcelSummary:
     master = master or facts()
     choices = Choices(video_bitrate_bps=None if mbps is None else round(mbps * 1e6))
     return summarize(
-        facts=master, destination=destination, choices=choices, plan=make_plan(master, destination, choices), line=Line(),
+        parcel=kept(destination, choices=choices), facts=master, destination=destination,
+        plan=make_plan(master, destination, choices), line=Line(),
         rehearsals=list(rehearsals), perfect=None if top is None else perfect(top), measured_fps=fps,
     )
 
@@ -84,7 +88,8 @@ def test_an_undershooting_picture_is_not_forecast_at_the_asked_size() -> None:
 def with_choices(place=ORRERY, rehearsals=(), top: float | None = None, **choices) -> ParcelSummary:
     master, chosen = facts(), Choices(**choices)
     return summarize(
-        facts=master, destination=place, choices=chosen, plan=make_plan(master, place, chosen), line=Line(), rehearsals=list(rehearsals),
+        parcel=kept(place, choices=chosen), facts=master, destination=place, plan=make_plan(master, place, chosen), line=Line(),
+        rehearsals=list(rehearsals),
         perfect=None if top is None else perfect(top), measured_fps=None, ours=make_plan(master, place),
     )
 
@@ -122,8 +127,8 @@ def test_an_assumed_handling_is_said_and_carries_the_widest_band() -> None:
     place = ORRERY.model_copy(update={"placement": ORRERY.placement.model_copy(update={"handling": handling})})
     found = with_choices(place, CURVE, 80.5, video_bitrate_bps=8_000_000)
     at = found.seen[2].at
-    assert (at.assumed, at.band) == ("harsh", FIXED_MAP_BAND)
-    assert found.seen[2].curve.band >= FIXED_MAP_BAND
+    assert (at.assumed, at.band) == ("harsh", ASSUMED_BAND)
+    assert found.seen[2].curve.band >= ASSUMED_BAND
     assert "assumed, harsh; a file that it served back would tell" in found.seen[2].sentence
     known = with_choices(ORRERY, CURVE, 80.5, video_bitrate_bps=8_000_000)
     assert known.seen[2].at.assumed is None

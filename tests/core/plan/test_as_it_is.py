@@ -98,4 +98,4 @@ def test_the_plan_says_of_every_value_that_it_is_the_masters() -> None:
     assert (video.target_bps.value, video.level.value, video.profile.value) == (9_000_000, "4.0", "High")
     assert (video.ceiling_bps.value, video.effort.value, video.keyframe_interval_frames.value) == (None, None, None)
     assert plan.audio.gain_db.value == 0
-    assert plan.times_guidance == pytest.approx(9 / (7.0 * 9.1) ** 0.5)
+    assert plan.times_guidance == pytest.approx(9 / 9.1)

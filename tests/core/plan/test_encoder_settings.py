@@ -9,7 +9,7 @@ import pytest
 
 from hardy_parcel.core.errors import EncoderTrouble
 from hardy_parcel.core.plan.choices import Choices
-from hardy_parcel.core.plan.encoder_settings import packing_settings, rendition_settings, yardstick_settings
+from hardy_parcel.core.plan.encoder_settings import packing_settings, rendition_settings
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.ladder import renditions_for
 from hardy_parcel.core.trade.rate_control import Effort, RateControl
@@ -47,9 +47,3 @@ def test_the_ladder_is_a_quality_under_a_ceiling() -> None:
         "libx264", "25", "3200000", "6400000",
     )
     assert (high.library, high.options["crf"], high.options["maxrate"]) == ("libvpx-vp9", "34", "6500000")
-
-
-def test_the_yardstick_is_only_made_where_it_was_fitted() -> None:
-    assert yardstick_settings(width=960, height=540, frame_rate=Fraction(25), quality=27).options["preset"] == "veryfast"
-    with pytest.raises(EncoderTrouble, match="quality 25"):
-        yardstick_settings(width=960, height=540, frame_rate=Fraction(25), quality=25)

@@ -42,8 +42,10 @@ BOTH = [(1080, S, 8.0), (1080, H, 12.0), (720, S, 5.0), (720, H, 7.5)]
         "720p           5 Mbps          7.5 Mbps",
         "Type  Bitrate, standard  Bitrate, high\n(24, 25, 30)  (48, 50, 60)\n1080p  8 Mbps  12 Mbps\n720p  5 Mbps  7.5 Mbps",
         "Resolution\tBit rate\tBit rate\n\t24-30 fps\t48-60 fps\n1080p\t8 Mbps\t12 Mbps\n720p\t5 Mbps\t7.5 Mbps",
-        "| Resolution | Bit rate | Bit rate |\n| | 30 frames a second | 60 frames a second |\n| 1080p | 8 Mbps | 12 Mbps |\n| 720p | 5 Mbps | 7.5 Mbps |",
-        "1080p, 30 frames a second: 8 Mbps\n1080p, 60 frames a second: 12 Mbps\n720p, 25 frames per second, 5 Mbps\n720p, 50 pictures a second, 7.5 Mbps",
+        "| Resolution | Bit rate | Bit rate |\n| | 30 frames a second | 60 frames a second |\n"
+        "| 1080p | 8 Mbps | 12 Mbps |\n| 720p | 5 Mbps | 7.5 Mbps |",
+        "1080p, 30 frames a second: 8 Mbps\n1080p, 60 frames a second: 12 Mbps\n"
+        "720p, 25 frames per second, 5 Mbps\n720p, 50 pictures a second, 7.5 Mbps",
         "1080p    24-30 fps    8 Mbps\n1080p    48–60 fps    12 Mbps\n720p    30 or less    5 Mbps\n720p    60p    7.5 Mbps",
         "1080p\n  30 fps 8 Mbps\n  60 fps 12 Mbps\n720p\n  30 fps 5 Mbps\n  60 fps 7.5 Mbps",
         "<table><tr><td rowspan='2'>1080p<td>30 fps<td>8 Mbps<tr><td>60 fps<td>12 Mbps<tr><td rowspan='2'>720p<td>30 fps<td>5 Mbps<tr>"

@@ -150,29 +150,43 @@ def offered(master=None, place=ORRERY, excerpt=None, **choices):
     master = master or facts()
     chosen = Choices(**choices)
     excerpt = excerpt or whole_excerpt(master)
-    return offers(master, place, chosen, make_plan(master, place, chosen, excerpt), excerpt)
+    found = offers(master, place, chosen, make_plan(master, place, chosen, excerpt), excerpt)
+    return {one.key: one for one in found}
+
+
+def words(found, key: str) -> list[str]:
+    return [one.words for one in found[key].offers]
+
+
+def values(found, key: str) -> list[str]:
+    return [one.value for one in found[key].offers]
 
 
 def test_what_may_be_chosen_is_said_with_what_it_means() -> None:
     found = offered()
-    assert [one.words for one in found.codec] == ["H.264", "HEVC", "VP9", "AV1"]
-    assert found.codec[1].because == "guidance 4.5 Mbit/s to 5.9 Mbit/s"
-    assert [one.words for one in found.short_side_px] == ["1920×1080", "2560×1440", "1280×720", "854×480", "640×360"]
-    assert "enlarged 1.33 ×, for the ladder “above 1200 lines”" in found.short_side_px[1].because
-    assert [one.value for one in found.method] == ["", "untouched"]
-    assert [one.words for one in offered(facts(rate=50)).frame_rate] == ["50", "25"]
-    assert [one.value for one in offered(codec="vp9").container] == ["webm", "mkv", "mp4"]
-    assert [one.value for one in offered(codec="vp9").rate_control] == ["constant quality", "one pass"]
+    assert words(found, "codec") == ["H.264", "HEVC", "VP9", "AV1"]
+    assert found["codec"].offers[1].because == "guidance 4.5 Mbit/s to 5.9 Mbit/s"
+    assert (found["codec"].name, found["codec"].value, found["short_side_px"].number) == ("Codec", "h264", True)
+    assert words(found, "short_side_px") == ["1920×1080", "2560×1440", "1280×720", "854×480", "640×360"]
+    assert "enlarged 1.33 ×, for the ladder “above 1200 lines”" in found["short_side_px"].offers[1].because
+    assert values(found, "method") == ["", "untouched"]
+    assert words(offered(facts(rate=50)), "frame_rate") == ["50", "25"]
+    assert values(offered(codec="vp9"), "container") == ["webm", "mkv", "mp4"]
+    assert values(offered(codec="vp9"), "rate_control") == ["constant quality", "one pass"]
+    assert offered(codec="vp9")["codec"].value == "vp9"
 
 
 def test_nothing_is_offered_that_cannot_be_planned() -> None:
     master = facts(1080, 1920, 30)
     for place in (ORRERY, SPRIGG, HANDOVER, EARSHELF):
-        found = offered(master, place)
-        for key, values in found:
-            for one in values:
-                value = None if one.value == "" else one.value
-                make_plan(master, place, Choices(**{key: value}))
-    assert [one.value for one in offered(place=EARSHELF).sound_codec] == ["aac", "mp3", "opus", "flac", "pcm"]
-    assert len(offered(excerpt=Excerpt(in_s=1, out_s=9)).method) == 1
-    assert offered(method="untouched").codec == ()
+        for key, one in offered(master, place).items():
+            for value in one.offers:
+                make_plan(master, place, Choices(**{key: value.value or None}))
+    assert values(offered(place=EARSHELF), "sound_codec") == ["aac", "mp3", "opus", "flac", "pcm"]
+    assert "method" not in offered(excerpt=Excerpt(in_s=1, out_s=9))
+    assert "codec" not in offered(method="untouched")
+
+
+def test_a_limit_that_was_typed_is_offered_too() -> None:
+    found = offered(max_bytes=33_000_000)["max_bytes"]
+    assert (found.value, found.offers[-1].words) == ("33000000", "33.0 MB")

@@ -1,62 +1,34 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Choices, Offer, ParcelView } from '../../data/api'
-import { bytes } from '../../data/words'
+import type { Choices, Offered, ParcelView } from '../../data/api'
 
-/** What may be chosen beside the bit rate, each with what it means. Empty is what the plan would take. */
+/** What may be chosen beside the bit rate, each with what it means; and which part of the master is packed. */
 const props = defineProps<{ view: ParcelView }>()
-const emit = defineEmits<{ change: [part: Partial<Choices>] }>()
-type Key = keyof ParcelView['offers']
+const emit = defineEmits<{ change: [part: Partial<Choices>]; excerpt: [at: number] }>()
+const because = ({ offers, value }: Offered) => offers.find((offer) => offer.value === value)?.because ?? ''
+const excerpts = computed(() => props.view.excerpts ?? [])
 
-const names: { key: Key; name: string }[] = [
-  { key: 'method', name: 'Sent' },
-  { key: 'codec', name: 'Codec' },
-  { key: 'short_side_px', name: 'Frame size' },
-  { key: 'frame_rate', name: 'Frame rate' },
-  { key: 'rate_control', name: 'Rate control' },
-  { key: 'effort', name: 'Effort' },
-  { key: 'container', name: 'Container' },
-  { key: 'sound_codec', name: 'Sound' },
-  { key: 'max_bytes', name: 'Size limit' },
-]
-const shown = computed(() => names.filter(({ key }) => (props.view.offers[key]?.length ?? 0) > 1))
-
-/** What stands chosen: the creator's choice, or what the plan took of itself. */
-function value(key: Key): string {
-  const { choices, plan } = props.view.parcel
-  const chosen = choices[key]
-  if (chosen != null && offered(key).some((offer) => offer.value === String(chosen))) return String(chosen)
-  if (key === 'codec') return plan.video?.codec.value ?? ''
-  if (key === 'rate_control') return plan.video?.rate_control.value ?? ''
-  if (key === 'effort') return plan.video?.effort.value ?? ''
-  if (key === 'container') return plan.container.value
-  if (key === 'sound_codec') return plan.audio?.codec.value ?? ''
-  return ''
-}
-/** A limit that was typed is offered too, since it stands chosen. */
-function offered(key: Key): Offer[] {
-  const found = props.view.offers[key] ?? []
-  const own = props.view.parcel.choices.max_bytes
-  if (key !== 'max_bytes' || own == null || found.some((offer) => offer.value === String(own))) return found
-  return [...found, { value: String(own), words: bytes(own), because: 'your choice' }]
-}
-const because = (key: Key) => offered(key).find((offer) => offer.value === value(key))?.because ?? ''
-
-function choose(key: Key, text: string): void {
-  const value = text === '' ? null : key === 'short_side_px' || key === 'max_bytes' ? Number(text) : text
-  emit('change', { [key]: value } as Partial<Choices>)
+function choose({ key, number }: Offered, text: string): void {
+  emit('change', { [key]: text === '' ? null : number ? Number(text) : text } as Partial<Choices>)
 }
 </script>
 
 <template>
-  <section v-if="shown.length" class="choices" aria-label="Choices">
-    <label v-for="{ key, name } in shown" :key="key">
-      <span class="slab">{{ name }}</span>
-      <select :aria-label="name" :value="value(key)" @change="choose(key, ($event.target as HTMLSelectElement).value)">
-        <option v-for="offer in offered(key)" :key="offer.value" :value="offer.value">{{ offer.words }}</option>
+  <section v-if="view.offers?.length || excerpts.length > 1" class="choices" aria-label="Choices">
+    <label v-if="excerpts.length > 1">
+      <span class="slab">Excerpt</span>
+      <select aria-label="Excerpt" :value="excerpts.findIndex((one) => one.chosen)" @change="emit('excerpt', Number(($event.target as HTMLSelectElement).value))">
+        <option v-for="(one, at) in excerpts" :key="at" :value="at">{{ one.name }}</option>
       </select>
-      <span class="tiny quiet why" :title="because(key)">{{ because(key) }}</span>
+      <span class="tiny quiet why">of this parcel alone</span>
+    </label>
+    <label v-for="offered in view.offers" :key="offered.key">
+      <span class="slab">{{ offered.name }}</span>
+      <select :aria-label="offered.name" :value="offered.value" @change="choose(offered, ($event.target as HTMLSelectElement).value)">
+        <option v-for="offer in offered.offers" :key="offer.value" :value="offer.value">{{ offer.words }}</option>
+      </select>
+      <span class="tiny quiet why" :title="because(offered)">{{ because(offered) }}</span>
     </label>
   </section>
 </template>

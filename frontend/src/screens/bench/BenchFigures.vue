@@ -1,14 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Parcel, Seen } from '../../data/api'
+import type { Figures, ParcelSummary, Seen } from '../../data/api'
 import { bytes, percent, seconds } from '../../data/words'
 import EvidenceMark from '../../parts/EvidenceMark.vue'
 
-const props = defineProps<{ parcel: Parcel; seen: Seen }>()
-const figures = computed(() => props.parcel.figures)
+const props = defineProps<{ summary: ParcelSummary; seen: Seen; figures: Figures }>()
 const cost = computed(() => {
-  const { price, currency, allowance_share: share } = figures.value.carriage
+  const { price, currency, allowance_share: share } = props.figures.carriage
   if (share != null) return { value: percent(share), label: "of this month's data" }
   if (price != null) return { value: `${currency} ${price.toFixed(2)}`.trim(), label: 'to send' }
   return undefined
@@ -17,7 +16,7 @@ const cost = computed(() => {
 
 <template>
   <div class="figures">
-    <div v-if="parcel.plan.video">
+    <div v-if="summary.plan.video">
       <p class="figure">
         {{ seen.at ? seen.at.condition.toFixed(0) : '—' }}
         <EvidenceMark v-if="seen.at" :evidence="seen.at.evidence" :band="seen.at.band" :assumed="seen.at.assumed" />

@@ -2,9 +2,9 @@
 import { ElButton } from 'element-plus'
 import { onKeyStroke } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { RouterLink } from 'vue-router'
+import { RouterLink, useRouter } from 'vue-router'
 
-import { api, Trouble, type Alternative, type Choices } from '../../data/api'
+import { api, Trouble, type Alternative, type Choices, type Excerpt } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
@@ -25,52 +25,59 @@ import SuffersMost from './SuffersMost.vue'
 import SurvivalCurve from './SurvivalCurve.vue'
 import { useBench } from './useBench'
 
-const props = defineProps<{ masterId: string; destinationId: string }>()
+const props = defineProps<{ parcelId: string }>()
 const events = useEvents()
 const viewer = useViewer()
-const { master, trouble: masterTrouble, again: masterAgain, setExcerpt, refused: excerptRefused } = useMaster(() => props.masterId)
-const bench = useBench(() => props.masterId, () => props.destinationId, () => master.value?.excerpt)
-const { view, bitrate, refused, unkept, trouble, again, past, future } = bench
+const router = useRouter()
+const bench = useBench(() => props.parcelId)
+const { view, tried, bitrate, refused, unkept, trouble, again, past, future } = bench
+const masterId = computed(() => view.value?.summary.parcel.master_id ?? '')
+const { master } = useMaster(() => masterId.value)
 
-const seen = computed(() => view.value && viewer.seen(view.value.parcel))
-const held = computed(() => view.value?.parcel.plan.stamps.some((stamp) => stamp.outcome === 'held'))
+const summary = computed(() => view.value?.summary)
+const seen = computed(() => {
+  if (!summary.value) return undefined
+  const kept = viewer.seen(summary.value)
+  if (!tried.value) return kept
+  const there = tried.value.arrivals.find((one) => one.screen === viewer.screen && one.line === viewer.line)
+  return { ...kept, at: there?.at ?? null }
+})
+const figures = computed(() => tried.value?.figures ?? summary.value?.figures)
+const held = computed(() => (tried.value ? tried.value.held : summary.value?.plan.stamps.some((stamp) => stamp.outcome === 'held')))
 const rehearsing = computed(() => events.live(view.value?.rehearsing))
 const packing = computed(() => events.live(view.value?.packing))
-const ownRate = computed(() => view.value?.parcel.choices.video_bitrate_bps != null)
+const ownRate = computed(() => summary.value?.choices.video_bitrate_bps != null)
 const chosenRehearsed = computed(() => seen.value?.curve.points.some((point) => Math.abs(point.bitrate_bps / bitrate.value - 1) < 0.005))
 const ownChoices = computed(() => {
   const usual: Partial<Choices> = { picture: true, sound: true, sharpen: false }
   const shape = ['framing', 'shape', 'focus', 'zoom', 'video_bitrate_bps']
-  return Object.entries(view.value?.parcel.choices ?? {}).some(
+  return Object.entries(view.value?.summary.choices ?? {}).some(
     ([key, value]) => value != null && !shape.includes(key) && value !== usual[key as keyof Choices],
   )
 })
 const onlyShape = ({ framing, shape, focus, zoom }: Choices): Partial<Choices> => ({ framing, shape, focus, zoom })
 const asking = ref(false)
 
+async function attempt(act: () => Promise<void>, otherwise: string): Promise<void> {
+  refused.value = ''
+  try {
+    await act()
+  } catch (error) {
+    refused.value = error instanceof Trouble ? error.message : otherwise
+  }
+}
+const takeNewest = () => attempt(async () => bench.set(await api.takeNewestSheet(props.parcelId)), 'This could not be planned anew.')
+const move = (excerpt: Excerpt | null) => attempt(async () => bench.set(await api.moveParcel(props.parcelId, excerpt)), 'The excerpt could not be chosen.')
+const chooseExcerpt = (at: number) => move((view.value?.excerpts?.[at]?.excerpt as Excerpt | null | undefined) ?? null)
+const anotherWay = () => attempt(async () => {
+  const made = await api.tryAnotherWay(props.parcelId)
+  await router.push({ name: 'bench', params: { parcelId: made.summary.parcel.id } })
+}, 'No other way could be made.')
 async function takeWay(way: Alternative): Promise<void> {
   if (way.choices) await bench.replace(way.choices)
-  if (way.excerpt) await setExcerpt(way.excerpt)
+  if (way.excerpt) await move(way.excerpt as Excerpt)
 }
-
-async function takeNewest(): Promise<void> {
-  refused.value = ''
-  try {
-    await api.takeNewestSheet(props.masterId, props.destinationId)
-    await again()
-  } catch (error) {
-    refused.value = error instanceof Trouble ? error.message : 'This could not be planned anew.'
-  }
-}
-
-async function rehearse(rates: number[] = []): Promise<void> {
-  refused.value = ''
-  try {
-    await api.rehearse(props.masterId, props.destinationId, rates)
-  } catch (error) {
-    refused.value = error instanceof Trouble ? error.message : 'The rehearsal could not be started.'
-  }
-}
+const rehearse = (rates: number[] = []) => attempt(async () => void (await api.rehearse(props.parcelId, rates)), 'The rehearsal could not be started.')
 
 onKeyStroke(['z', 'Z'], (event) => {
   if (!(event.ctrlKey || event.metaKey) || (event.target as HTMLElement).tagName === 'INPUT') return
@@ -81,33 +88,34 @@ onKeyStroke(['z', 'Z'], (event) => {
 
 <template>
   <div class="page bench">
-    <TroubleNote v-if="trouble ?? masterTrouble" :trouble="(trouble ?? masterTrouble)!" @again="again(), masterAgain()" />
-    <template v-if="view && seen && master?.facts">
+    <TroubleNote v-if="trouble" :trouble="trouble" @again="again" />
+    <template v-if="view && summary && seen && figures">
       <div class="left">
         <div class="row top">
           <h1 class="cut">
-            <RouterLink :to="{ name: 'lanes', params: { masterId } }" :title="master.name">{{ stem(master.name) }}</RouterLink>
-            → {{ view.parcel.destination.sheet_name }}, {{ view.parcel.destination.placement.name }}
+            <RouterLink :to="{ name: 'lanes', params: { masterId } }" :title="view.master_name">{{ stem(view.master_name) }}</RouterLink>
+            → {{ summary.destination.sheet_name }}, {{ summary.destination.placement.name }}<template v-if="summary.difference"> · {{ summary.difference }}</template>
           </h1>
-          <StampMark v-for="stamp in view.parcel.plan.stamps" :key="stamp.code" :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.sentence" />
-          <StampMark v-if="!view.parcel.plan.stamps.length" outcome="cleared" text="plan cleared" />
+          <StampMark v-for="stamp in summary.plan.stamps" :key="stamp.code" :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.sentence" />
+          <StampMark v-if="!summary.plan.stamps.length" outcome="cleared" text="plan cleared" />
         </div>
-        <p class="first-sentence">{{ seen.sentence || view.parcel.sentence }}</p>
+        <p class="first-sentence">{{ seen.sentence || summary.sentence }}</p>
         <div class="row tools">
-          <ScreenSwitch v-if="view.parcel.plan.video" />
+          <ScreenSwitch v-if="summary.plan.video" />
           <span class="grow" />
+          <ElButton size="small" title="A parcel beside this one, to choose otherwise" :disabled="unkept" @click="anotherWay">Try another way</ElButton>
           <ElButton v-if="past.length" size="small" title="Ctrl Z" @click="bench.undo()">Undo</ElButton>
           <ElButton v-if="future.length" size="small" title="Ctrl Shift Z" @click="bench.redo()">Redo</ElButton>
           <ElButton v-if="ownRate" size="small" @click="bench.change({ video_bitrate_bps: null })">Back to the plan’s own rate</ElButton>
-          <ElButton v-if="ownChoices" size="small" @click="bench.replace(onlyShape(view.parcel.choices))">Back to our plan</ElButton>
+          <ElButton v-if="ownChoices" size="small" @click="bench.replace(onlyShape(summary.choices))">Back to our plan</ElButton>
         </div>
-        <SheetNewsNote v-if="view.news" :news="view.news" :name="view.parcel.destination.sheet_name" @take="takeNewest" />
-        <div v-if="view.parcel.lowest_bps != null" class="chart" :class="{ lower: view.parcel.plan.video?.framing.value.mode }">
+        <SheetNewsNote v-if="view.news" :news="view.news" :name="summary.destination.sheet_name" @take="takeNewest" />
+        <div v-if="summary.lowest_bps != null" class="chart" :class="{ lower: summary.plan.video?.framing.value.mode }">
           <SurvivalCurve
-            :parcel="view.parcel"
+            :summary="summary"
             :seen="seen"
             :bitrate="bitrate"
-            :as-it-is="view.as_it_is ? (master.facts.video.bitrate_bps ?? null) : null"
+            :as-it-is="view.as_it_is ? (view.master_bps ?? null) : null"
             @drag="bench.tryRate"
             @drop="bench.change({ video_bitrate_bps: $event })"
             @nudge="bench.change({ video_bitrate_bps: $event }, true)"
@@ -119,14 +127,14 @@ onKeyStroke(['z', 'Z'], (event) => {
               </template>
               <template v-else>
                 <h2>No curve yet</h2>
-                <p>Pack a few moments at five bit rates, re-encode them as {{ view.parcel.destination.sheet_name }} would, and measure.</p>
+                <p>Pack a few moments at five bit rates, re-encode them as {{ summary.destination.sheet_name }} would, and measure.</p>
                 <ElButton :disabled="held || unkept" @click="rehearse()">Rehearse</ElButton>
               </template>
             </template>
           </SurvivalCurve>
         </div>
-        <BenchChoices :view="view" @change="bench.change" />
-        <BenchMore :view="view" :master-id="masterId" @change="bench.change" />
+        <BenchChoices :view="view" @change="bench.change" @excerpt="chooseExcerpt" />
+        <BenchMore :view="view" @change="bench.change" />
         <CapWays :view="view" @take="takeWay" />
         <div class="row under" aria-live="polite">
           <template v-if="rehearsing">
@@ -140,19 +148,19 @@ onKeyStroke(['z', 'Z'], (event) => {
             </span>
             <ElButton v-if="seen.curve.points.length < 5" size="small" :disabled="unkept" @click="rehearse()">Rehearse the rest</ElButton>
             <ElButton v-else-if="!chosenRehearsed" size="small" :disabled="held || unkept" @click="rehearse([bitrate])">Rehearse this rate</ElButton>
-            <RouterLink class="look" :to="{ name: 'look', params: { masterId, destinationId } }">Look at the pictures</RouterLink>
+            <RouterLink class="look" :to="{ name: 'look', params: { parcelId } }">Look at the pictures</RouterLink>
           </template>
         </div>
-        <p v-if="refused || excerptRefused" role="alert" class="refused">{{ refused || excerptRefused }}</p>
-        <BenchFigures :parcel="view.parcel" :seen="seen" />
-        <SuffersMost v-if="view.parcel.suffers.length" :parcel="view.parcel" :master-id="masterId" />
-        <FramingChoice v-if="view.parcel.plan.video" :master="master" :parcel="view.parcel" @choose="bench.change({ framing: $event })" />
+        <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
+        <BenchFigures :summary="summary" :seen="seen" :figures="figures" />
+        <SuffersMost v-if="summary.suffers.length" :summary="summary" />
+        <FramingChoice v-if="summary.plan.video && master" :master="master" :summary="summary" @choose="bench.change({ framing: $event })" />
       </div>
-      <PackingSlip :slip="view.parcel.slip" :told="view.told">
-        <template v-if="view.parcel.plan.guidance && view.parcel.plan.video" #guidance><GuidanceChart :parcel="view.parcel" /></template>
+      <PackingSlip :slip="summary.slip" :told="view.told">
+        <template v-if="summary.plan.guidance && summary.plan.video" #guidance><GuidanceChart :summary="summary" /></template>
         <ElButton class="sends" :disabled="held || unkept || !!packing" @click="asking = true">{{ packing ? 'Being packed' : 'Pack this parcel' }}</ElButton>
       </PackingSlip>
-      <PackDialog v-if="asking" v-model="asking" :view="view" :master-id="masterId" />
+      <PackDialog v-if="asking" v-model="asking" :view="view" />
     </template>
     <p v-else-if="!trouble" class="quiet">Fetching the parcel…</p>
   </div>

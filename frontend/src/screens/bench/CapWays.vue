@@ -1,22 +1,24 @@
 <script setup lang="ts">
-import type { Alternative, ParcelView } from '../../data/api'
+import { api, type Alternative, type ParcelView } from '../../data/api'
+import { useAnswer } from '../../data/useAnswer'
 import { bytes, mbps, place } from '../../data/words'
 
 /** Where a cap leaves the picture too little: what else fits under it, each with its figures. */
-defineProps<{ view: ParcelView }>()
+const props = defineProps<{ view: ParcelView }>()
+const ways = useAnswer((signal) => api.capWays(props.view.summary.parcel.id, signal), [() => props.view.summary.plan_key])
 const emit = defineEmits<{ take: [way: Alternative] }>()
 const KINDS: Record<string, string> = { size: 'a smaller frame', codec: 'another codec', excerpt: 'a shorter excerpt' }
 </script>
 
 <template>
-  <section v-if="view.alternatives?.length" class="ways" aria-label="Other ways under the limit">
-    <h2>Other ways under {{ bytes(view.parcel.plan.size_cap.value) }}</h2>
+  <section v-if="ways.value.value?.length" class="ways" aria-label="Other ways under the limit">
+    <h2>Other ways under {{ bytes(view.summary.plan.size_cap.value) }}</h2>
     <table>
       <thead>
         <tr><th>Way</th><th>Bit rate</th><th>Of the least asked for</th><th>Size, at worst</th><th>Lasts</th><th></th></tr>
       </thead>
       <tbody>
-        <tr v-for="way in view.alternatives" :key="`${way.kind} ${way.words}`">
+        <tr v-for="way in ways.value.value" :key="`${way.kind} ${way.words}`">
           <th scope="row">{{ way.words }} <span class="quiet tiny">{{ KINDS[way.kind] }}</span></th>
           <td class="mono">{{ mbps(way.video_bitrate_bps) }}</td>
           <td class="mono">{{ Math.round(way.share * 100) }} %</td>

@@ -2,13 +2,13 @@
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 
-import type { Choices, Master, Parcel } from '../../data/api'
+import type { Choices, Master, ParcelSummary } from '../../data/api'
 import FramedPicture from '../../parts/FramedPicture.vue'
 
 /** Where the destination shows another shape than the master's: bars around all of it, or its centre. */
-const props = defineProps<{ master: Master; parcel: Parcel }>()
+const props = defineProps<{ master: Master; summary: ParcelSummary }>()
 const emit = defineEmits<{ choose: [mode: Choices['framing']] }>()
-const framing = computed(() => props.parcel.plan.video!.framing.value)
+const framing = computed(() => props.summary.plan.video!.framing.value)
 const modes = [
   { mode: 'fit' as const, name: 'Fit', text: 'the whole picture between bars' },
   { mode: 'fill' as const, name: 'Fill', text: 'a crop, to the edges' },

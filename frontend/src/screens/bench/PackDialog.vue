@@ -7,13 +7,13 @@ import { api, Trouble, type ParcelView } from '../../data/api'
 import { bytes, seconds } from '../../data/words'
 
 /** The last look before packing: the name it gets, where it goes, what wants care. */
-const props = defineProps<{ view: ParcelView; masterId: string }>()
+const props = defineProps<{ view: ParcelView }>()
 const open = defineModel<boolean>({ required: true })
 const router = useRouter()
 
-const extension = computed(() => `.${props.view.parcel.plan.container.value}`)
+const extension = computed(() => `.${props.view.summary.plan.container.value}`)
 const name = ref(props.view.final_name.replace(/\.[^.]+$/, ''))
-const care = computed(() => props.view.parcel.plan.stamps.filter((stamp) => stamp.outcome === 'handle with care'))
+const care = computed(() => props.view.summary.plan.stamps.filter((stamp) => stamp.outcome === 'handle with care'))
 const refused = ref('')
 const sending = ref(false)
 
@@ -21,7 +21,7 @@ async function pack(): Promise<void> {
   refused.value = ''
   sending.value = true
   try {
-    await api.pack(props.masterId, props.view.parcel.destination.id, props.view.parcel.plan_key, name.value.trim() + extension.value)
+    await api.pack(props.view.summary.parcel.id, props.view.summary.plan_key, name.value.trim() + extension.value)
     open.value = false
     await router.push({ name: 'dispatch' })
   } catch (error) {
@@ -44,8 +44,8 @@ async function pack(): Promise<void> {
         into <span class="mono">{{ view.output_folder }}</span>
       </p>
       <p>
-        {{ view.parcel.packed_phrase }}, about {{ bytes(view.parcel.figures.size.expected_bytes) }}, some
-        {{ seconds(view.parcel.figures.encode.seconds) }} of encoding.
+        {{ view.summary.packed_phrase }}, about {{ bytes(view.summary.figures.size.expected_bytes) }}, some
+        {{ seconds(view.summary.figures.encode.seconds) }} of encoding.
       </p>
       <ul v-if="care.length" class="care">
         <li v-for="stamp in care" :key="stamp.code">

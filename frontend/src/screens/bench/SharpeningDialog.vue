@@ -6,10 +6,10 @@ import { useAnswer } from '../../data/useAnswer'
 import TroubleNote from '../../parts/TroubleNote.vue'
 
 /** What light sharpening does to the worst picture: the same place with and without it, pixel for pixel. */
-const props = defineProps<{ masterId: string; destinationId: string; on: boolean }>()
+const props = defineProps<{ parcelId: string; on: boolean }>()
 const emit = defineEmits<{ choose: [on: boolean] }>()
 const open = defineModel<boolean>({ required: true })
-const { value: effect, trouble, again } = useAnswer(() => api.sharpening(props.masterId, props.destinationId))
+const { value: effect, trouble, again } = useAnswer(() => api.sharpening(props.parcelId))
 </script>
 
 <template>

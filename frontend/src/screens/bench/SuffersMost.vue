@@ -1,16 +1,16 @@
 <script setup lang="ts">
 import { RouterLink } from 'vue-router'
 
-import { api, type Parcel } from '../../data/api'
+import { api, type ParcelSummary } from '../../data/api'
 import { useViewer } from '../../data/viewer'
 import { place, ratio } from '../../data/words'
 
 /** The moments that arrive worst, as they arrive; each leads to the picture bench. */
-const props = defineProps<{ parcel: Parcel; masterId: string }>()
+const props = defineProps<{ summary: ParcelSummary }>()
 const viewer = useViewer()
-const picture = (moment: Parcel['suffers'][number]) =>
+const picture = (moment: ParcelSummary['suffers'][number]) =>
   api.lookPicture(
-    props.masterId, props.parcel.destination.id, moment.target_bps, moment.reel_index, viewer.screen, viewer.line, 'arrived',
+    props.summary.parcel.id, moment.target_bps, moment.reel_index, viewer.screen, viewer.line, 'arrived',
   )
 </script>
 
@@ -21,11 +21,11 @@ const picture = (moment: Parcel['suffers'][number]) =>
       <p class="quiet tiny">as it arrives; open one to compare</p>
     </div>
     <RouterLink
-      v-for="moment in parcel.suffers"
+      v-for="moment in summary.suffers"
       :key="moment.reel_index"
       :to="{
         name: 'look',
-        params: { masterId, destinationId: parcel.destination.id },
+        params: { parcelId: summary.parcel.id },
         query: { rate: moment.target_bps, picture: moment.reel_index },
       }"
     >

@@ -7,7 +7,7 @@ import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import VChart from 'vue-echarts'
 
-import type { Parcel, Seen } from '../../data/api'
+import type { ParcelSummary, Seen } from '../../data/api'
 import { useLook } from '../../data/useLook'
 import { mbps } from '../../data/words'
 import { curveOption, floorOf, GRID, type CurveColours } from './curveOption'
@@ -15,7 +15,7 @@ import { curveOption, floorOf, GRID, type CurveColours } from './curveOption'
 use([LineChart, ScatterChart, GridComponent, MarkAreaComponent, MarkLineComponent, CanvasRenderer])
 
 /** The survival curve is the control: its round handle is the upload bit rate. */
-const props = defineProps<{ parcel: Parcel; seen: Seen; bitrate: number; asItIs: number | null }>()
+const props = defineProps<{ summary: ParcelSummary; seen: Seen; bitrate: number; asItIs: number | null }>()
 const emit = defineEmits<{ drag: [bps: number]; drop: [bps: number]; nudge: [bps: number] }>()
 
 const holder = ref<HTMLElement>()
@@ -26,10 +26,10 @@ const colours = computed<CurveColours>(() => ({
   band: tokens.value('--band'), guidance: tokens.value('--guidance'), twine: tokens.value('--twine-ink'), cleared: tokens.value('--cleared'),
   sheet: tokens.value('--sheet'),
 }))
-const option = computed(() => curveOption(props.parcel, props.seen, colours.value, props.asItIs))
+const option = computed(() => curveOption(props.summary, props.seen, colours.value, props.asItIs))
 
-const lowest = computed(() => props.parcel.lowest_bps ?? props.bitrate / 2)
-const highest = computed(() => props.parcel.highest_bps ?? props.bitrate * 2)
+const lowest = computed(() => props.summary.lowest_bps ?? props.bitrate / 2)
+const highest = computed(() => props.summary.highest_bps ?? props.bitrate * 2)
 const span = computed(() => Math.log(highest.value / lowest.value))
 const plotWidth = computed(() => Math.max(1, width.value - GRID.left - GRID.right))
 const plotHeight = computed(() => Math.max(1, height.value - GRID.top - GRID.bottom))

@@ -1,6 +1,6 @@
 import type { EChartsCoreOption } from 'echarts/core'
 
-import type { Parcel, Seen } from '../../data/api'
+import type { ParcelSummary, Seen } from '../../data/api'
 
 export interface CurveColours {
   ink: string
@@ -30,15 +30,15 @@ function names(curve: Seen['curve']): { enough: string; side: 'left' | 'right' }
 }
 
 /** The chart: guidance band, enough mark, what a perfect upload would reach, packed and arrived, rehearsed points. */
-export function curveOption(parcel: Parcel, seen: Seen, colours: CurveColours, asItIs: number | null = null): EChartsCoreOption {
+export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveColours, asItIs: number | null = null): EChartsCoreOption {
   const { curve } = seen
   const low = curve.line.map(([bps, value]) => [bps / 1e6, Math.max(0, value - curve.band)])
   const width = curve.line.map(([bps, value]) => [bps / 1e6, Math.min(100, value + curve.band) - Math.max(0, value - curve.band)])
-  const guidance = parcel.plan.guidance
+  const guidance = summary.plan.guidance
   const label = names(curve)
   const upper = seen.curve.perfect
   /** The master sent as it is arrives as a perfect upload, at its own rate; beyond the axis it stands at the edge. */
-  const own = asItIs == null || upper == null ? undefined : [Math.min(parcel.highest_bps ?? asItIs, Math.max(parcel.lowest_bps ?? asItIs, asItIs)) / 1e6, upper]
+  const own = asItIs == null || upper == null ? undefined : [Math.min(summary.highest_bps ?? asItIs, Math.max(summary.lowest_bps ?? asItIs, asItIs)) / 1e6, upper]
   return {
     animationDuration: 150,
     animationDurationUpdate: 150,
@@ -47,8 +47,8 @@ export function curveOption(parcel: Parcel, seen: Seen, colours: CurveColours, a
     xAxis: {
       type: 'log',
       logBase: 2,
-      min: (parcel.lowest_bps ?? 1e6) / 1e6,
-      max: (parcel.highest_bps ?? 1e7) / 1e6,
+      min: (summary.lowest_bps ?? 1e6) / 1e6,
+      max: (summary.highest_bps ?? 1e7) / 1e6,
       name: 'upload bit rate, Mbit/s',
       nameLocation: 'middle',
       nameGap: 24,

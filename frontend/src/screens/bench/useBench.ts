@@ -1,15 +1,17 @@
 import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue'
 
-import { api, Trouble, type Choices, type ParcelView } from '../../data/api'
+import { api, Trouble, type AtRate, type Choices, type ParcelView } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 
 /** How long a burst of key presses may pause before it is kept. */
 export const SETTLE_MS = 300
+/** Kinds of news that may change any parcel's figures. */
+const FOLLOWED = ['measurement', 'settings', 'sheets', 'content']
+type Answer = ReturnType<typeof useAnswer<ParcelView>>
 
 interface Wish {
-  masterId: string
-  destinationId: string
+  parcelId: string
   /** Some choices, or all of them. */
   part?: Partial<Choices>
   whole?: Choices
@@ -20,14 +22,17 @@ interface Wish {
  * Of wishes that come faster than they are kept only the latest value of each choice is sent; what was sent together, or while the
  * last was under way, is one step to undo. Until all is kept, `unkept` holds back whatever would send the parcel.
  */
-export function useBench(masterId: () => string, destinationId: () => string, excerpt: () => unknown) {
+export function useBench(parcelId: () => string) {
   const events = useEvents()
-  const kept = useAnswer(
-    (signal) => api.parcel(masterId(), destinationId(), {}, signal),
-    [masterId, destinationId, () => JSON.stringify(excerpt())],
-    [() => events.changes],
+  const kept: Answer = useAnswer(
+    (signal) => api.parcel(parcelId(), signal),
+    [parcelId],
+    [events.news(({ kind, id }) =>
+      (kind === 'parcel' && id === parcelId()) || FOLLOWED.includes(kind)
+      || ((kind === 'master' || kind === 'queue') && id === kept.value.value?.summary.parcel.master_id))],
   )
-  const tried = shallowRef<ParcelView>()
+  /** What the rate under the handle comes to, while it is not kept. */
+  const tried = shallowRef<AtRate>()
   const bitrate = ref(0)
   const dragging = ref(false)
   const waiting = ref(false)
@@ -35,9 +40,9 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
   const past = ref<Choices[]>([])
   const future = ref<Choices[]>([])
 
-  const view = computed(() => tried.value ?? kept.value.value)
+  const view = computed(() => kept.value.value)
   const unkept = computed(() => dragging.value || waiting.value)
-  const showKept = () => (bitrate.value = kept.value.value?.parcel.plan.video?.target_bps.value ?? 0)
+  const showKept = () => (bitrate.value = kept.value.value?.summary.plan.video?.target_bps.value ?? 0)
   watch(
     () => kept.value.value,
     (value) => value && !unkept.value && showKept(),
@@ -55,7 +60,7 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
     }
     asked = new AbortController()
     try {
-      const found = await api.parcel(masterId(), destinationId(), { video_bitrate_bps: bps }, asked.signal)
+      const found = await api.at(parcelId(), bps, asked.signal)
       if (dragging.value) tried.value = found
     } catch {
       /* the kept plan stays on show; dropping the handle reports what is wrong */
@@ -73,12 +78,12 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
   let timer = 0
   let sending: Promise<void> | undefined
 
-  function want(made: Omit<Wish, 'masterId' | 'destinationId'>): void {
+  function want(made: Omit<Wish, 'parcelId'>): void {
     dragging.value = false
     next = undefined
     waiting.value = true
     window.clearTimeout(timer)
-    wish = made.whole ? { masterId: masterId(), destinationId: destinationId(), ...made } : { masterId: masterId(), destinationId: destinationId(), ...wish, part: { ...wish?.part, ...made.part } }
+    wish = made.whole ? { parcelId: parcelId(), ...made } : { parcelId: parcelId(), ...wish, part: { ...wish?.part, ...made.part } }
   }
 
   /** Keep what is wanted now. The first of a burst is remembered, so that one step takes all of it back. */
@@ -101,11 +106,11 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
     return sending
   }
 
-  async function send({ masterId, destinationId, part, whole }: Wish, remember: boolean): Promise<boolean> {
-    const before = kept.value.value?.parcel.choices
+  async function send({ parcelId, part, whole }: Wish, remember: boolean): Promise<boolean> {
+    const before = kept.value.value?.summary.choices
     refused.value = ''
     try {
-      const base = whole ? await api.choose(masterId, destinationId, { ...whole, ...part }) : await api.change(masterId, destinationId, part!)
+      const base = whole ? await api.choose(parcelId, { ...whole, ...part }) : await api.change(parcelId, part!)
       kept.set(base)
       if (remember && before) {
         past.value.push(before)
@@ -135,7 +140,7 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
 
   async function step(from: typeof past, to: typeof past): Promise<void> {
     await flush()
-    const now = kept.value.value?.parcel.choices
+    const now = kept.value.value?.summary.choices
     const choices = from.value.pop()
     if (!now || !choices) return
     to.value.push(now)
@@ -145,7 +150,7 @@ export function useBench(masterId: () => string, destinationId: () => string, ex
 
   onScopeDispose(() => void flush())
   return {
-    view, bitrate, refused, unkept, trouble: kept.trouble, again: kept.again, tryRate, change, replace,
+    view, tried, bitrate, refused, unkept, trouble: kept.trouble, again: kept.again, set: kept.set, tryRate, change, replace,
     undo: () => step(past, future), redo: () => step(future, past), past, future,
   }
 }

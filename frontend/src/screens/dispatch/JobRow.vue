@@ -9,7 +9,7 @@ import { bytes, seconds } from '../../data/words'
 const props = defineProps<{ job: Job }>()
 const active = computed(() => props.job.state === 'running' || props.job.state === 'waiting')
 const progress = computed(() => props.job.progress)
-const kinds: Record<string, string> = { pack: 'packing', curve: 'rehearsal', check: 'checking the picture', listen: 'listening to the sound' }
+const kinds: Record<string, string> = { pack: 'packing', rehearse: 'rehearsal', check: 'checking the picture', listen: 'listening to the sound' }
 const states: Record<string, string> = {
   waiting: 'waits', running: 'under way', done: 'done', failed: 'could not be done', cancelled: 'stopped',
 }
@@ -45,10 +45,10 @@ const took = computed(() => (props.job.started_at && props.job.ended_at ? second
     </template>
     <template v-else>
       <p v-if="job.problem" class="middle">{{ job.problem.what }} {{ job.problem.todo }}</p>
-      <p v-else-if="job.kind === 'pack' && job.state === 'done'" class="middle mono cut">{{ job.result?.file_name }}</p>
+      <p v-else-if="job.kind === 'pack' && job.state === 'done'" class="middle mono cut">{{ job.file_name }}</p>
       <span v-else class="middle" />
       <RouterLink v-if="job.kind === 'pack' && job.state === 'done'" :to="{ name: 'receipts', hash: `#${job.id}` }">Receipt</RouterLink>
-      <RouterLink v-else-if="job.destination_id" :to="{ name: 'bench', params: { masterId: job.master_id!, destinationId: job.destination_id } }">Bench</RouterLink>
+      <RouterLink v-else-if="job.parcel_id" :to="{ name: 'bench', params: { parcelId: job.parcel_id } }">Bench</RouterLink>
     </template>
   </div>
 </template>

@@ -23,7 +23,7 @@ const { view, refused, trouble, again, past, future } = framing
 const picked = ref('')
 const chosen = computed(() => {
   const shapes = view.value?.shapes ?? []
-  return shapes.find((shape) => shape.destination_id === picked.value) ?? shapes.find((shape) => !shape.own) ?? shapes[0]
+  return shapes.find((shape) => shape.parcel_id === picked.value) ?? shapes.find((shape) => !shape.own) ?? shapes[0]
 })
 const first = computed(() => view.value?.first_picture ?? 0)
 const last = computed(() => view.value?.last_picture ?? 0)
@@ -38,7 +38,7 @@ const { width } = useElementSize(rows)
 /** All screens to one scale: phone, laptop and TV side by side, as large as the column lets them be. */
 const scale = computed(() => Math.min(0.1, Math.max(0.05, (width.value - 260) / 4600)))
 
-const ofChosen = (wish: ShapeWish) => ({ parcels: { [chosen.value!.destination_id]: wish } })
+const ofChosen = (wish: ShapeWish) => ({ parcels: { [chosen.value!.parcel_id]: wish } })
 function moved(at: { x: number; y: number }, done: boolean): void {
   void framing.attempt(ofChosen({ ...wishOf(chosen.value!), focus: at }))
   if (done) void framing.settle()
@@ -49,12 +49,12 @@ function focused(at: { x: number; y: number }, done: boolean): void {
 }
 const bounded = (share: number) => Math.min(1, Math.max(0, share))
 /** What is wished of the chosen shape so far, answered or not. */
-const wishedOf = (wished: FramingWish): ShapeWish => wished.parcels?.[chosen.value!.destination_id] ?? wishOf(chosen.value!)
+const wishedOf = (wished: FramingWish): ShapeWish => wished.parcels?.[chosen.value!.parcel_id] ?? wishOf(chosen.value!)
 function keyed(kind: 'focus' | 'move', right: number, down: number): void {
   framing.nudge((wished) => {
     const own = wishedOf(wished)
     const common = wished.focus && wished.focus !== 'as it is' ? wished.focus : (view.value!.focus ?? { x: 0.5, y: 0.5 })
-    const from = kind === 'focus' ? common : (wished.parcels?.[chosen.value!.destination_id]?.focus ?? centreOf(view.value!, chosen.value!))
+    const from = kind === 'focus' ? common : (wished.parcels?.[chosen.value!.parcel_id]?.focus ?? centreOf(view.value!, chosen.value!))
     const at = { x: bounded(from.x + right), y: bounded(from.y + down) }
     return kind === 'focus' ? { focus: at } : ofChosen({ ...own, focus: at })
   })
@@ -105,7 +105,7 @@ onKeyStroke(['z', 'Z'], (event) => {
       <div v-if="chosen" class="columns">
         <div class="left">
           <FramingStage
-            :view="view" :chosen="chosen.destination_id" :source="source" :label="`Picture ${stepping.wanted.value}`"
+            :view="view" :chosen="chosen.parcel_id" :source="source" :label="`Picture ${stepping.wanted.value}`"
             @choose="picked = $event" @focus="focused" @move="moved" @key="keyed" @zoom="zoomed"
           />
           <div class="row steps">
@@ -128,8 +128,8 @@ onKeyStroke(['z', 'Z'], (event) => {
         <div ref="rows" class="rows">
           <p class="row heads quiet tiny"><span class="grow">Shape</span><span>on a phone, a laptop, a TV; picture height in what the eye tells apart</span></p>
           <ShapeRow
-            v-for="shape in view.shapes" :key="shape.destination_id" :master="master" :shape="shape" :source="source" :scale="scale"
-            :chosen="shape.destination_id === chosen.destination_id" @choose="picked = shape.destination_id"
+            v-for="shape in view.shapes" :key="shape.parcel_id" :master="master" :shape="shape" :source="source" :scale="scale"
+            :chosen="shape.parcel_id === chosen.parcel_id" @choose="picked = shape.parcel_id"
           />
           <p class="more"><RouterLink :to="{ name: 'lanes', params: { masterId } }">Choose other destinations</RouterLink> in the lanes; each brings its shape here.</p>
         </div>

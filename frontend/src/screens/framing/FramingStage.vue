@@ -24,7 +24,7 @@ const scale = computed(() => Math.min(room.value / props.view.display_width, mos
 const stage = computed(() => ({ width: props.view.display_width * scale.value, height: props.view.display_height * scale.value }))
 const px = (value: number) => `${value * scale.value}px`
 
-const selected = computed(() => props.view.shapes.find((shape) => shape.destination_id === props.chosen))
+const selected = computed(() => props.view.shapes.find((shape) => shape.parcel_id === props.chosen))
 const focus = computed(() => props.view.focus ?? { x: 0.5, y: 0.5 })
 const focusAt = computed(() => ({
   left: px(props.view.active.x + focus.value.x * props.view.active.width),
@@ -38,9 +38,9 @@ const outlines = computed(() => {
     const { x, y, width, height } = shape.framing.crop
     const same = found.get(`${x} ${y} ${width} ${height}`)
     if (same) {
-      same.ids.push(shape.destination_id)
+      same.ids.push(shape.parcel_id)
       if (!same.names.split(' · ').includes(shape.shape)) same.names += ` · ${shape.shape}`
-    } else found.set(`${x} ${y} ${width} ${height}`, { shape, ids: [shape.destination_id], names: shape.shape })
+    } else found.set(`${x} ${y} ${width} ${height}`, { shape, ids: [shape.parcel_id], names: shape.shape })
   }
   return [...found.values()].map((one, index) => {
     const { x, y, width, height } = one.shape.framing.crop

@@ -28,7 +28,7 @@ function typed(text: string): void {
   emit('wish', with_({ shape: clean === '' ? null : clean }))
 }
 const exact = ref(false)
-const exactly = computed(() => api.framedPicture(props.master.id, props.shape.destination_id, props.picture))
+const exactly = computed(() => api.framedPicture(props.shape.parcel_id, props.picture))
 const tall = computed(() => props.shape.framing.height > props.shape.framing.width)
 </script>
 

@@ -26,14 +26,14 @@ export function joined(first: FramingWish, second: FramingWish): FramingWish {
 /** What puts back, of a view, everything that a wish would change. */
 export function inverse(view: FramingView, wish: FramingWish): FramingWish {
   const parcels: Record<string, ShapeWish> = {}
-  for (const shape of view.shapes) if (wish.parcels && shape.destination_id in wish.parcels) parcels[shape.destination_id] = wishOf(shape)
+  for (const shape of view.shapes) if (wish.parcels && shape.parcel_id in wish.parcels) parcels[shape.parcel_id] = wishOf(shape)
   return wish.focus === undefined || wish.focus === 'as it is' ? { parcels } : { focus: view.focus, parcels }
 }
 
 /** Every shape of a master: as kept, as tried while something is dragged, and undo. */
 export function useFraming(masterId: () => string) {
   const events = useEvents()
-  const kept = useAnswer((signal) => api.framing(masterId(), signal), [masterId], [() => events.changes])
+  const kept = useAnswer((signal) => api.framing(masterId(), signal), [masterId], [events.news(({ kind, id }) => ((kind === 'lanes' || kind === 'master') && id === masterId()) || kind === 'sheets')])
   const tried = shallowRef<FramingView>()
   const refused = ref('')
   const past = ref<FramingWish[]>([])

@@ -10,9 +10,9 @@ const emit = defineEmits<{ pack: [] }>()
 const open = defineModel<boolean>({ required: true })
 const careful = computed(() =>
   props.views.map((view) => ({
-    name: `${view.parcel.destination.sheet_name}, ${view.parcel.destination.placement.name}`,
-    id: view.parcel.destination.id,
-    stamps: view.parcel.plan.stamps.filter((stamp) => stamp.outcome === 'handle with care'),
+    name: [view.summary.destination.sheet_name, view.summary.destination.placement.name, view.summary.difference].filter(Boolean).join(', '),
+    id: view.summary.parcel.id,
+    stamps: view.summary.plan.stamps.filter((stamp) => stamp.outcome === 'handle with care'),
   })).filter((one) => one.stamps.length),
 )
 </script>

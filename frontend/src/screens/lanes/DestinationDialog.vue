@@ -12,7 +12,7 @@ const props = defineProps<{ masterId: string }>()
 const emit = defineEmits<{ changed: [] }>()
 const open = defineModel<boolean>({ required: true })
 const { value: known, trouble, again } = useAnswer((signal) => api.destinations(signal))
-const { value: chosen } = useAnswer((signal) => api.lanes(props.masterId, signal))
+const { value: chosen } = useAnswer(async (signal) => [...new Set((await api.lanes(props.masterId, signal)).lanes.map((view) => view.summary.destination.id))])
 const wanted = ref(new Set<string>())
 watch(chosen, (ids) => (wanted.value = new Set(ids)))
 const refused = ref('')
@@ -31,7 +31,7 @@ function toggle(id: string): void {
 async function keep(): Promise<void> {
   refused.value = ''
   try {
-    await api.chooseLanes(props.masterId, ordered.value)
+    await api.chooseDestinations(props.masterId, ordered.value)
     open.value = false
     emit('changed')
   } catch (error) {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
 import { computed, ref } from 'vue'
-import { RouterLink } from 'vue-router'
+import { RouterLink, useRouter } from 'vue-router'
 
 import { api, Trouble, type Master, type ParcelView } from '../../data/api'
 import { useEvents } from '../../data/events'
@@ -12,16 +12,22 @@ import EvidenceMark from '../../parts/EvidenceMark.vue'
 import FramedPicture from '../../parts/FramedPicture.vue'
 import StampMark from '../../parts/StampMark.vue'
 
-/** `roomy` lanes, when there are few, show a larger picture and what a friend would say; a `second` one is the same destination, as it is. */
-const props = defineProps<{ master: Master; view: ParcelView; roomy: boolean; second: boolean }>()
-const emit = defineEmits<{ sendAsItIs: [] }>()
+/**
+ * `roomy` lanes, when there are few, show a larger picture and what a friend would say. One `beside` another is the same destination
+ * with the master as it is; a sibling says how it differs from the parcel that it was made from.
+ */
+const props = defineProps<{ master: Master; view: ParcelView; roomy: boolean; last: boolean }>()
+const emit = defineEmits<{ sendAsItIs: []; removed: [] }>()
+const router = useRouter()
+const second = computed(() => props.view.beside)
 const viewer = useViewer()
 const events = useEvents()
-const parcel = computed(() => props.view.parcel)
-const seen = computed(() => viewer.seen(parcel.value))
-const video = computed(() => parcel.value.plan.video)
+const summary = computed(() => props.view.summary)
+const sibling = computed(() => !!summary.value.parcel.sibling_of)
+const seen = computed(() => viewer.seen(summary.value))
+const video = computed(() => summary.value.plan.video)
 const framing = computed(() => video.value?.framing.value)
-const copied = computed(() => parcel.value.plan.method.value !== 'encoded')
+const copied = computed(() => summary.value.plan.method.value !== 'encoded')
 const shape = computed(() => {
   if (!framing.value) return 'sound'
   const { width, height } = framing.value
@@ -30,32 +36,44 @@ const shape = computed(() => {
 const rehearsing = computed(() => events.live(props.view.rehearsing))
 const packing = computed(() => events.live(props.view.packing))
 /** In dense lanes one stamp stands for itself and names the others when pointed at. */
-const stamps = computed(() => parcel.value.plan.stamps.slice(0, props.roomy ? 2 : 1))
-const further = computed(() => parcel.value.plan.stamps.slice(stamps.value.length))
-const bench = computed(() => ({ name: 'bench', params: { masterId: props.master.id, destinationId: parcel.value.destination.id } }))
+const stamps = computed(() => summary.value.plan.stamps.slice(0, props.roomy ? 2 : 1))
+const further = computed(() => summary.value.plan.stamps.slice(stamps.value.length))
+const bench = computed(() => ({ name: 'bench', params: { parcelId: summary.value.parcel.id } }))
 
 const refused = ref('')
-async function rehearse(): Promise<void> {
+async function attempt(act: () => Promise<unknown>, otherwise: string): Promise<void> {
   refused.value = ''
   try {
-    await api.rehearse(props.master.id, parcel.value.destination.id)
+    await act()
   } catch (error) {
-    refused.value = error instanceof Trouble ? error.message : 'The rehearsal could not be started.'
+    refused.value = error instanceof Trouble ? error.message : otherwise
   }
 }
+const id = computed(() => summary.value.parcel.id)
+const rehearse = () => attempt(() => api.rehearse(id.value), 'The rehearsal could not be started.')
+const anotherWay = () => attempt(async () => {
+  const made = await api.tryAnotherWay(id.value)
+  await router.push({ name: 'bench', params: { parcelId: made.summary.parcel.id } })
+}, 'No other way could be made.')
+const remove = () => attempt(async () => (await api.removeParcel(id.value), emit('removed')), 'This lane could not be removed.')
 </script>
 
 <template>
-  <div class="lane lane-grid" :class="{ roomy, second }" role="row">
+  <div class="lane lane-grid" :class="{ roomy, second, sibling }" role="row">
     <div role="cell" class="who">
       <FramedPicture v-if="framing && !copied" :master="master" :framing="framing" :height="roomy ? (shape === 'wide' ? 96 : 150) : 54" />
       <span v-else class="beside" aria-hidden="true">{{ copied ? '=' : '♪' }}</span>
       <div class="names">
-        <p v-if="second" class="name">as it is <span class="quiet tiny">the master, {{ parcel.plan.method.value }}</span></p>
+        <p v-if="second" class="name">as it is <span class="quiet tiny">the master, {{ summary.plan.method.value }}</span></p>
+        <RouterLink v-else-if="sibling" :to="bench" class="name">{{ summary.parcel.name || summary.difference || 'the same, to change' }}</RouterLink>
         <RouterLink v-else :to="bench" class="name"
-          ><span class="slab">{{ parcel.destination.sheet_name }}</span> · {{ parcel.destination.placement.name }}</RouterLink
+          ><span class="slab">{{ summary.destination.sheet_name }}</span> · {{ summary.destination.placement.name }}</RouterLink
         >
-        <p v-if="!second" class="quiet tiny">{{ copied ? `the master, ${parcel.plan.method.value}` : `${parcel.destination.kind}, ${shape}` }}</p>
+        <p v-if="!second" class="row kind">
+          <span class="quiet tiny cut">{{ copied ? `the master, ${summary.plan.method.value}` : sibling ? `to ${summary.destination.sheet_name}, ${shape}` : `${summary.destination.kind}, ${shape}` }}</span>
+          <button type="button" class="link" title="A parcel beside this one, for the same destination, to choose otherwise" @click="anotherWay">Try another way</button>
+          <button v-if="!last" type="button" class="link remove" :title="sibling ? 'Take this parcel away' : 'Put this lane away; its choices stay'" @click="remove">Remove</button>
+        </p>
         <p class="stamps">
           <StampMark v-for="stamp in stamps" :key="stamp.code" :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.sentence" />
           <span v-if="further.length" class="tiny quiet cut" :title="further.map((stamp) => stamp.sentence).join(' ')">{{ further.map((stamp) => stamp.matter).join(', ') }}</span>
@@ -63,21 +81,21 @@ async function rehearse(): Promise<void> {
       </div>
     </div>
     <div role="cell" class="mono">
-      <p v-if="!second">{{ parcel.packed_phrase }}</p>
-      <p v-if="video" class="quiet" :title="`${parcel.times_guidance} × what ${parcel.destination.sheet_name} asks for`">{{ mbps(video.target_bps.value) }}, {{ parcel.times_guidance }} ×</p>
-      <p v-else-if="parcel.plan.audio?.bitrate_bps.value" class="quiet">{{ Math.round(parcel.plan.audio.bitrate_bps.value / 1000) }} kbit/s</p>
+      <p v-if="!second">{{ summary.packed_phrase }}</p>
+      <p v-if="video" class="quiet" :title="`${summary.destination.sheet_name} asks for ${mbps(summary.plan.guidance?.low_bps ?? 0)} to ${mbps(summary.plan.guidance?.high_bps ?? 0)}`">{{ mbps(video.target_bps.value) }}<span v-if="summary.guidance_words" class="words">, {{ summary.guidance_words }}</span></p>
+      <p v-else-if="summary.plan.audio?.bitrate_bps.value" class="quiet">{{ Math.round(summary.plan.audio.bitrate_bps.value / 1000) }} kbit/s</p>
       <p v-if="packing" class="tiny">packing, {{ Math.floor((packing.progress?.share ?? 0) * 100) }} %</p>
     </div>
     <div role="cell" class="mono">
-      <p>{{ bytes(parcel.figures.size.expected_bytes) }}</p>
-      <p v-if="!second" class="quiet">{{ seconds(parcel.figures.carriage.upload_s) }} upload</p>
+      <p>{{ bytes(summary.figures.size.expected_bytes) }}</p>
+      <p v-if="!second" class="quiet">{{ seconds(summary.figures.carriage.upload_s) }} upload</p>
     </div>
     <div role="cell">
       <template v-if="seen.at">
         <ConditionGauge :at="seen.at" />
         <p v-if="roomy" class="said">{{ seen.sentence }}</p>
       </template>
-      <p v-else-if="!video" class="quiet tiny">{{ parcel.slip.find((row) => row.setting === 'Level')?.value }}; {{ parcel.slip.find((row) => row.setting === 'Level')?.because }}</p>
+      <p v-else-if="!video" class="quiet tiny">{{ summary.slip.find((row) => row.setting === 'Level')?.value }}; {{ summary.slip.find((row) => row.setting === 'Level')?.because }}</p>
       <template v-else-if="rehearsing">
         <p class="cut">{{ rehearsing.state === 'waiting' ? 'waiting to be rehearsed' : rehearsing.progress?.doing || 'starting' }}</p>
         <div class="progress"><span :style="{ width: `${(rehearsing.progress?.share ?? 0) * 100}%` }" /></div>
@@ -95,7 +113,7 @@ async function rehearse(): Promise<void> {
       </template>
       <ElButton v-else-if="second" size="small" @click="emit('sendAsItIs')">Send this way</ElButton>
       <RouterLink v-else-if="!video" :to="bench">its slip</RouterLink>
-      <ElButton v-else-if="!rehearsing" size="small" :disabled="parcel.plan.stamps.some((s) => s.outcome === 'held')" @click="rehearse">Rehearse</ElButton>
+      <ElButton v-else-if="!rehearsing" size="small" :disabled="summary.plan.stamps.some((s) => s.outcome === 'held')" @click="rehearse">Rehearse</ElButton>
       <ElButton v-else size="small" @click="api.cancel(rehearsing.id)">Stop</ElButton>
     </div>
   </div>
@@ -159,6 +177,33 @@ async function rehearse(): Promise<void> {
 
 .second .unknown {
   height: 9px;
+}
+
+.sibling .who {
+  padding-left: 26px;
+}
+
+.kind {
+  gap: 10px;
+}
+
+.kind .link {
+  flex: none;
+  font: var(--tiny) var(--read);
+}
+
+.kind .remove {
+  visibility: hidden;
+}
+
+.lane:hover .remove,
+.lane:focus-within .remove {
+  visibility: visible;
+}
+
+.words {
+  font: 13px var(--read);
+  white-space: nowrap;
 }
 
 .roomy {

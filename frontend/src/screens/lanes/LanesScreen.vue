@@ -3,7 +3,7 @@ import { ElButton } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, Trouble, type Choices, type Parcel, type ParcelsState, type ParcelView } from '../../data/api'
+import { api, Trouble, type Choices, type ParcelsState, type ParcelSummary, type ParcelView } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
@@ -26,42 +26,22 @@ const router = useRouter()
 const { master, trouble, again, refused, setExcerpt, chooseExcerpt } = useMaster(() => props.masterId)
 const points = useExcerptPoints(() => master.value, setExcerpt)
 const parcels = useAnswer(
-  (signal) => api.parcels(props.masterId, signal),
-  [() => props.masterId, () => JSON.stringify(master.value?.excerpt)],
-  [() => events.changes],
+  (signal) => api.lanes(props.masterId, signal),
+  [() => props.masterId],
+  [events.news(({ kind, id }) => ['measurement', 'settings', 'sheets', 'content'].includes(kind) || (['lanes', 'master', 'queue'].includes(kind) && id === props.masterId))],
 )
-const views = computed(() => parcels.value.value ?? [])
-const encoded = computed(() => views.value.filter((view) => !isSecond(view)))
-/** The lane that shows the same destination as the one above it, with the master as it is. */
-function isSecond(view: ParcelView): boolean {
-  const at = views.value.indexOf(view)
-  return at > 0 && views.value[at - 1].parcel.destination.id === view.parcel.destination.id
-}
+const views = computed(() => parcels.value.value?.lanes ?? [])
+/** Lanes that are parcels of their own, without those that show a destination's master as it is. */
+const own = computed(() => views.value.filter((view) => !view.beside))
+const sentence = computed(() => parcels.value.value?.sentences.find((one) => one.screen === viewer.screen && one.line === viewer.line)?.sentence ?? '')
+const isHeld = ({ summary }: ParcelView) => summary.plan.stamps.some((stamp) => stamp.outcome === 'held')
 
-const sentence = computed(() => {
-  const held = views.value.filter((view) => view.parcel.plan.stamps.some((stamp) => stamp.outcome === 'held'))
-  const known = views.value.flatMap((view) => {
-    const at = isSecond(view) ? undefined : viewer.seen(view.parcel).at
-    return at ? [{ name: view.parcel.destination.sheet_name, at }] : []
-  })
-  if (held.length) return `${[...new Set(held.map((view) => view.parcel.destination.sheet_name))].join(' and ')} cannot take it so; its lane says why.`
-  if (!known.length) return `${encoded.value.length === 1 ? 'The plan is' : `All ${encoded.value.length} plans are`} ready. Rehearse to see what arrives after each platform has re-encoded it.`
-  const best = known.reduce((a, b) => (b.at.condition > a.at.condition ? b : a))
-  const worst = known.reduce((a, b) => (b.at.condition < a.at.condition ? b : a))
-  if (best === worst) return `On ${best.name} it arrives at ${best.at.condition.toFixed(0)}, ${best.at.words}.`
-  const gap = best.at.condition - worst.at.condition
-  const thief = worst.at.lost_platform >= worst.at.lost_packing ? 'in the platform’s own re-encoding' : 'in our packing'
-  return gap < 6
-    ? `It arrives in much the same condition everywhere: ${best.at.condition.toFixed(0)} on ${best.name}, ${worst.at.condition.toFixed(0)} on ${worst.name}.`
-    : `${best.name} shows it ${gap.toFixed(0)} points better than ${worst.name}, which loses most ${thief}.`
-})
-
-const packable = computed(() => encoded.value.filter((view) => !view.packing && !view.parcel.plan.stamps.some((s) => s.outcome === 'held')))
+const packable = computed(() => own.value.filter((view) => !view.packing && !isHeld(view)))
 const problem = ref('')
-async function each(these: ParcelView[], act: (parcel: Parcel) => Promise<unknown>): Promise<boolean> {
+async function each(these: ParcelView[], act: (summary: ParcelSummary) => Promise<unknown>): Promise<boolean> {
   problem.value = ''
   try {
-    for (const view of these) await act(view.parcel)
+    for (const view of these) await act(view.summary)
     return true
   } catch (error) {
     problem.value = error instanceof Trouble ? error.message : 'This could not be started.'
@@ -69,13 +49,13 @@ async function each(these: ParcelView[], act: (parcel: Parcel) => Promise<unknow
   }
 }
 const unrehearsed = computed(() =>
-  encoded.value.filter((view) => view.parcel.plan.video && !view.rehearsing && !viewer.seen(view.parcel).at && !view.parcel.plan.stamps.some((s) => s.outcome === 'held')),
+  own.value.filter((view) => view.summary.plan.video && !view.rehearsing && !viewer.seen(view.summary).at && !isHeld(view)),
 )
-const rehearseAll = () => each(unrehearsed.value, (parcel) => api.rehearse(props.masterId, parcel.destination.id))
+const rehearseAll = () => each(unrehearsed.value, ({ parcel }) => api.rehearse(parcel.id))
 const asking = ref(false)
-const careful = computed(() => packable.value.some((view) => view.parcel.plan.stamps.some((stamp) => stamp.outcome === 'handle with care')))
+const careful = computed(() => packable.value.some((view) => view.summary.plan.stamps.some((stamp) => stamp.outcome === 'handle with care')))
 async function packAll(): Promise<void> {
-  if (await each(packable.value, (parcel) => api.pack(props.masterId, parcel.destination.id, parcel.plan_key, null))) await router.push({ name: 'dispatch' })
+  if (await each(packable.value, ({ parcel, plan_key }) => api.pack(parcel.id, plan_key, null))) await router.push({ name: 'dispatch' })
 }
 const choosing = ref(false)
 const cooking = ref(false)
@@ -87,13 +67,13 @@ function applied(was: ParcelsState, name: string): void {
   done.value = `“${name}” is applied.`
   void parcels.again()
 }
-async function changeTogether(part: Partial<Choices>, times: number | null, only?: Parcel): Promise<void> {
+async function changeTogether(part: Partial<Choices>, times: number | null, only?: ParcelSummary): Promise<void> {
   problem.value = done.value = ''
   try {
-    const answer = await api.together(props.masterId, part, times, only ? [only.destination.id] : null)
+    const answer = await api.together(props.masterId, part, times, only ? [only.parcel.id] : null)
     before.value.push(answer.before)
     const good = only ? `${only.destination.sheet_name} gets the master as it is.` : 'All lanes are changed.'
-    done.value = answer.refused?.length ? `Not ${answer.refused.map((one) => `${one.name}: ${one.missing}`).join(' ')}` : good
+    done.value = answer.refused?.length ? `Not ${answer.refused.map((one) => `${one.name}: ${one.why}`).join(' ')}` : good
     await parcels.again()
   } catch (error) {
     problem.value = error instanceof Trouble ? error.message : 'This could not be changed.'
@@ -145,7 +125,10 @@ async function undo(): Promise<void> {
           <span role="columnheader">Condition lost on the way</span>
           <span role="columnheader" class="last">Arrived</span>
         </div>
-        <LaneRow v-for="view in views" :key="`${view.parcel.destination.id} ${isSecond(view)}`" :master="master" :view="view" :second="isSecond(view)" :roomy="views.length <= 3" @send-as-it-is="changeTogether({ method: view.parcel.plan.method.value }, null, view.parcel)" />
+        <LaneRow
+          v-for="view in views" :key="`${view.summary.parcel.id} ${view.beside}`" :master="master" :view="view" :roomy="views.length <= 3" :last="own.length === 1"
+          @send-as-it-is="changeTogether({ method: view.summary.plan.method.value }, null, view.summary)" @removed="parcels.again()"
+        />
       </div>
       <CareDialog v-if="asking" v-model="asking" :views="packable" @pack="packAll" />
       <RecipeDialog v-if="cooking" v-model="cooking" :master-id="masterId" @applied="applied" />

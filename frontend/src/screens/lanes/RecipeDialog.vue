@@ -75,7 +75,7 @@ const apply = () => act(async () => {
     <template #footer>
       <ElButton @click="open = false">Close</ElButton>
       <ElButton v-if="chosen" :disabled="here.value.value?.same" @click="update">Update it from these lanes</ElButton>
-      <ElButton v-if="chosen" :disabled="here.value.value?.same || !here.value.value?.lanes.length" @click="apply">Apply “{{ chosen.recipe.name.slice(0, 30) }}”</ElButton>
+      <ElButton v-if="chosen" :disabled="here.value.value?.same || !here.value.value?.parts.some((part) => !part.missing)" @click="apply">Apply “{{ chosen.recipe.name.slice(0, 30) }}”</ElButton>
     </template>
   </ElDialog>
 </template>

@@ -6,8 +6,8 @@ const emit = defineEmits<{ change: [part: Partial<Choices>, timesGuidance: numbe
 const menus: { name: string; options: { words: string; part: Partial<Choices>; times?: number }[] }[] = [
   {
     name: 'Bit rate', options: [
-      { words: 'as each plan takes', part: { video_bitrate_bps: null } }, { words: '0.7 × guidance', part: {}, times: 0.7 },
-      { words: '1 × guidance', part: {}, times: 1 }, { words: '1.5 × guidance', part: {}, times: 1.5 }, { words: '2 × guidance', part: {}, times: 2 },
+      { words: 'as each plan takes', part: { video_bitrate_bps: null } }, { words: 'half the guidance’s top', part: {}, times: 0.5 },
+      { words: 'the guidance’s top', part: {}, times: 1 }, { words: '1.5 × guidance', part: {}, times: 1.5 }, { words: '2 × guidance', part: {}, times: 2 },
     ],
   },
   {

@@ -5,7 +5,6 @@ import { RouterLink, useRoute } from 'vue-router'
 import { api } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
-import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
 import { mbps, place, ratio, stem } from '../../data/words'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
@@ -13,16 +12,11 @@ import TroubleNote from '../../parts/TroubleNote.vue'
 import MomentStrip from './MomentStrip.vue'
 import WipePair from './WipePair.vue'
 
-const props = defineProps<{ masterId: string; destinationId: string }>()
+const props = defineProps<{ parcelId: string }>()
 const events = useEvents()
 const viewer = useViewer()
-const { master } = useMaster(() => props.masterId)
-const look = useAnswer(
-  (signal) => api.look(props.masterId, props.destinationId, signal),
-  [() => props.masterId, () => props.destinationId],
-  [() => events.changes],
-)
-const parcel = useAnswer((signal) => api.parcel(props.masterId, props.destinationId, {}, signal), [() => props.masterId, () => props.destinationId])
+const look = useAnswer((signal) => api.look(props.parcelId, signal), [() => props.parcelId], [events.of('measurement')])
+const parcel = useAnswer((signal) => api.parcel(props.parcelId, signal), [() => props.parcelId])
 const rehearsals = computed(() => look.value.value?.rehearsals ?? [])
 const route = useRoute()
 const bps = ref<number | undefined>(Number(route.query.rate) || undefined)
@@ -31,14 +25,14 @@ watch(rehearsals, (found) => {
 })
 const rehearsal = computed(() => rehearsals.value.find((r) => r.target_bps === bps.value))
 const moments = computed(() => rehearsal.value?.moments ?? [])
-const worst = computed(() => moments.value.reduce((low, moment, i) => (moment.arrived_db < moments.value[low].arrived_db ? i : low), 0))
+const worst = computed(() => moments.value.reduce((low, moment, i) => (moment.arrived < moments.value[low].arrived ? i : low), 0))
 const index = ref(0)
 const asked = computed(() => moments.value.findIndex((moment) => String(moment.reel_index) === route.query.picture))
 watch(rehearsal, (found, before) => {
   if (!found || found.target_bps === before?.target_bps) return
   index.value = !before && asked.value >= 0 ? asked.value : worst.value
 })
-const destination = computed(() => parcel.value.value?.parcel.destination)
+const destination = computed(() => parcel.value.value?.summary.destination)
 const moment = computed(() => moments.value[index.value])
 
 type Station = 'master' | 'packed' | 'arrived'
@@ -47,11 +41,12 @@ const left = ref<Station>('master')
 const right = ref<Station>('arrived')
 const url = (station: Station) =>
   moment.value && bps.value
-    ? api.lookPicture(props.masterId, props.destinationId, bps.value, moment.value.reel_index, viewer.screen, viewer.line, station)
+    ? api.lookPicture(props.parcelId, bps.value, moment.value.reel_index, viewer.screen, viewer.line, station)
     : ''
 const arrival = computed(() =>
   rehearsal.value?.arrivals.find((a) => a.station === 'arrived' && a.screen === viewer.screen && a.line === viewer.line),
 )
+const raster = computed(() => arrival.value?.raster as [number, number] | undefined)
 const packed = computed(() => rehearsal.value?.arrivals.find((a) => a.station === 'packed' && a.screen === viewer.screen))
 const sentence = computed(() => {
   if (!arrival.value || !packed.value || !bps.value) return ''
@@ -62,11 +57,11 @@ const sentence = computed(() => {
 
 <template>
   <div class="page">
-    <TroubleNote v-if="look.trouble.value" :trouble="look.trouble.value" @again="look.again" />
-    <template v-if="master && look.value.value">
+    <TroubleNote v-if="look.trouble.value ?? parcel.trouble.value" :trouble="(look.trouble.value ?? parcel.trouble.value)!" @again="look.again(), parcel.again()" />
+    <template v-if="parcel.value.value && look.value.value">
       <div class="row">
         <h1 class="cut">
-          <RouterLink :to="{ name: 'bench', params: { masterId, destinationId } }">{{ stem(master.name) }}</RouterLink>
+          <RouterLink :to="{ name: 'bench', params: { parcelId } }">{{ stem(parcel.value.value.master_name) }}</RouterLink>
           <template v-if="destination"> → {{ destination.sheet_name }}</template>, looked at
         </h1>
         <span class="grow" />
@@ -74,7 +69,7 @@ const sentence = computed(() => {
       </div>
       <section v-if="!rehearsals.length" class="sheet empty">
         <h2>Nothing to look at yet</h2>
-        <p>Pictures come from rehearsals. <RouterLink :to="{ name: 'bench', params: { masterId, destinationId } }">Rehearse on the bench</RouterLink> first.</p>
+        <p>Pictures come from rehearsals. <RouterLink :to="{ name: 'bench', params: { parcelId } }">Rehearse on the bench</RouterLink> first.</p>
       </section>
       <template v-else-if="moment">
         <p class="first-sentence">{{ sentence }}</p>
@@ -85,11 +80,11 @@ const sentence = computed(() => {
           <span class="grow" />
           <span class="mono">{{ place(ratio(moment.master_s)) }} · picture {{ index + 1 }} of {{ moments.length }} measured<template v-if="index === worst"> · suffers most</template></span>
         </div>
-        <WipePair :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="arrival?.raster as [number, number] | undefined" />
+        <WipePair :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="raster" />
         <MomentStrip v-model="index" :moments="moments" />
       </template>
     </template>
-    <p v-else-if="!look.trouble.value" class="quiet">Fetching the rehearsals…</p>
+    <p v-else-if="!(look.trouble.value ?? parcel.trouble.value)" class="quiet">Fetching the rehearsals…</p>
   </div>
 </template>
 

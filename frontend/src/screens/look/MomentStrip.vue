@@ -8,9 +8,9 @@ import { place, ratio } from '../../data/words'
 const props = defineProps<{ moments: Rehearsal['moments'] }>()
 const index = defineModel<number>({ required: true })
 
-const low = computed(() => Math.min(...props.moments.map((m) => m.arrived_db)) - 1)
-const high = computed(() => Math.max(...props.moments.map((m) => m.arrived_db)))
-const tall = (db: number) => 20 + (80 * (db - low.value)) / Math.max(0.5, high.value - low.value)
+const low = computed(() => Math.min(...props.moments.map((m) => m.arrived)) - 1)
+const high = computed(() => Math.max(...props.moments.map((m) => m.arrived)))
+const tall = (value: number) => 20 + (80 * (value - low.value)) / Math.max(2, high.value - low.value)
 
 function step(event: KeyboardEvent): void {
   const steps: Record<string, number> = { ArrowLeft: -1, ArrowRight: 1, Home: -1e6, End: 1e6 }
@@ -39,9 +39,9 @@ function step(event: KeyboardEvent): void {
         :key="moment.reel_index"
         class="slot"
         :class="{ here: i === index, jump: i > 0 && moment.reel_index !== moments[i - 1].reel_index + 1 }"
-        :title="`${place(ratio(moment.master_s))}, ${moment.arrived_db.toFixed(1)} dB`"
+        :title="`${place(ratio(moment.master_s))}, arrived at ${moment.arrived.toFixed(0)}`"
         @click="index = i"
-        ><span class="bar" :style="{ height: `${tall(moment.arrived_db)}%` }"
+        ><span class="bar" :style="{ height: `${tall(moment.arrived)}%` }"
       /></span>
     </div>
   </div>

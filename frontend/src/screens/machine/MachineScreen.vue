@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { ElButton, ElInput, ElInputNumber } from 'element-plus'
-import { computed, reactive, ref, watch } from 'vue'
+import { reactive, ref, watch } from 'vue'
 
 import { api, Trouble, type MachineView } from '../../data/api'
 import { useAnswer } from '../../data/useAnswer'
+import { bytes } from '../../data/words'
 import TroubleNote from '../../parts/TroubleNote.vue'
 
 const { value: machine, trouble, again } = useAnswer((signal) => api.machine(signal))
-const form = reactive({ uplink: 9.6, steadiness: 80, price: 0, currency: '', allowance: undefined as number | undefined, folder: '' })
+const form = reactive({ uplink: 9.6, steadiness: 80, price: 0, currency: '', allowance: undefined as number | undefined, folder: '', cache: 20 })
 const said = ref('')
 const refused = ref('')
 
@@ -18,10 +19,10 @@ function show(view: MachineView): void {
   form.currency = view.line.currency ?? ''
   form.allowance = view.line.allowance_gb ?? undefined
   form.folder = view.output_folder
+  form.cache = view.cache_gb
 }
 watch(machine, (view) => view && show(view))
 
-const hour = computed(() => (form.uplink * 0.93 * 3600) / 8 / 1000)
 
 async function save(): Promise<void> {
   said.value = refused.value = ''
@@ -32,6 +33,7 @@ async function save(): Promise<void> {
         currency: form.currency, allowance_gb: form.allowance ?? null,
       },
       form.folder.trim() || null,
+      form.cache,
     )
     said.value = 'Kept. Every figure follows from now on.'
   } catch (error) {
@@ -45,7 +47,7 @@ async function save(): Promise<void> {
     <h1>Line &amp; machine</h1>
     <TroubleNote v-if="trouble" :trouble="trouble" @again="again" />
     <template v-if="machine">
-      <p class="first-sentence">Your line carries about {{ hour.toFixed(1) }} GB an hour; upload times and data costs are reckoned with it.</p>
+      <p class="first-sentence">Your line carries about {{ bytes(machine.hour_bytes) }} an hour; upload times and data costs are reckoned with it.</p>
       <form class="sheet" novalidate @submit.prevent="save">
         <fieldset>
           <legend>Line</legend>
@@ -67,6 +69,14 @@ async function save(): Promise<void> {
           <ElInput id="folder" v-model="form.folder" class="mono" />
           <span>Masters come from</span>
           <span class="mono wrap">{{ machine.inbox }}</span>
+        </fieldset>
+        <fieldset>
+          <legend>Rehearsals</legend>
+          <label for="cache">May keep on disk</label>
+          <div>
+            <ElInputNumber id="cache" v-model="form.cache" :min="1" :max="10000" :controls="false" /> GB; they have
+            {{ machine.cache_bytes ? bytes(machine.cache_bytes) : 'nothing' }} now. The oldest go first; their figures stay.
+          </div>
         </fieldset>
         <div class="row">
           <ElButton native-type="submit">Keep</ElButton>

@@ -30,7 +30,7 @@ watch(player, (element) => {
   element.currentTime = props.stepping.wanted.value / rate.value
   element.play().catch(() => stop(true))
   following = window.setInterval(() => {
-    if (!element.paused) props.stepping.wanted.value = Math.min(props.last, Math.floor(element.currentTime * rate.value + 0.01))
+    if (!element.paused) props.stepping.follow(Math.floor(element.currentTime * rate.value + 0.01))
   }, 80)
 })
 function stop(failed: boolean): void {

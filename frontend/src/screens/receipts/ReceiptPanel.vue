@@ -24,7 +24,8 @@ const when = computed(() => new Date(props.kept.made_at * 1000).toLocaleString(u
     </div>
     <p class="quiet">
       from
-      <RouterLink :to="{ name: 'bench', params: { masterId: kept.master_id, destinationId: kept.destination_id } }">{{ stem(kept.master_name) }}</RouterLink>
+      <RouterLink v-if="kept.parcel_id" :to="{ name: 'bench', params: { parcelId: kept.parcel_id } }">{{ stem(kept.master_name) }}</RouterLink>
+      <template v-else>{{ stem(kept.master_name) }}</template>
       · {{ bytes(receipt.size_bytes) }} · {{ receipt.pictures }} frames packed in {{ seconds(receipt.encode_s) }}<template v-if="(receipt.tries ?? 1) > 1">, in {{ receipt.tries }} tries until it kept below its limit</template> · in
       <span class="mono">{{ receipt.folder }}</span>
     </p>

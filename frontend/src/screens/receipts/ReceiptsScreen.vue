@@ -10,7 +10,7 @@ import ReceiptPanel from './ReceiptPanel.vue'
 
 const events = useEvents()
 const route = useRoute()
-const { value: receipts, trouble, again } = useAnswer((signal) => api.receipts(signal), [], [() => events.changes])
+const { value: receipts, trouble, again } = useAnswer((signal) => api.receipts(signal), [], [events.of('receipt')])
 const sentence = computed(() => {
   const found = receipts.value ?? []
   const differing = found.filter((kept) => kept.receipt.rows.some((row) => row.match === 'differs')).length

@@ -6,7 +6,7 @@ defineProps<{ here: RecipeHere }>()
 </script>
 
 <template>
-  <div v-for="part in here.parts" :key="part.destination_id" class="part">
+  <div v-for="(part, at) in here.parts" :key="at" class="part">
     <h3>{{ part.name ?? part.destination_id }}</h3>
     <p v-if="part.missing" class="quiet">left out: {{ part.missing }}</p>
     <template v-else>

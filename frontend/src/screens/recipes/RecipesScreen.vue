@@ -15,8 +15,8 @@ import RecipeHereTable from './RecipeHereTable.vue'
 const props = defineProps<{ recipeId?: string }>()
 const router = useRouter()
 const events = useEvents()
-const recipes = useAnswer((signal) => api.recipes(signal), [], [() => events.changes])
-const shelf = useAnswer((signal) => api.shelf(signal), [], [() => events.changes])
+const recipes = useAnswer((signal) => api.recipes(signal), [], [events.of('recipes', 'sheets')])
+const shelf = useAnswer((signal) => api.shelf(signal), [], [events.of('shelf', 'master')])
 const all = computed(() => recipes.value.value?.recipes ?? [])
 const chosen = computed(() => all.value.find((view) => view.recipe.id === props.recipeId) ?? all.value[0])
 const masters = computed(() => (shelf.value.value?.masters ?? []).filter((master) => master.state === 'ready'))
@@ -24,7 +24,7 @@ const onto = ref('')
 const master = computed(() => masters.value.find((one) => one.id === onto.value) ?? masters.value[0])
 const here = useAnswer(
   async (signal) => (chosen.value && master.value ? api.recipeHere(master.value.id, chosen.value.recipe.id, signal) : undefined),
-  [() => `${chosen.value?.recipe.id} ${chosen.value?.changed_at} ${master.value?.id}`], [() => events.changes],
+  [() => `${chosen.value?.recipe.id} ${chosen.value?.changed_at} ${master.value?.id}`], [events.of('lanes', 'master', 'sheets')],
 )
 
 const problem = ref('')
@@ -98,11 +98,11 @@ const file = ref<HTMLInputElement>()
           <table class="holds">
             <thead><tr><th>Destination</th><th>What it holds; the rest is left to each master</th></tr></thead>
             <tbody>
-              <tr v-for="part in chosen.parts" :key="part.destination_id">
+              <tr v-for="(part, at) in chosen.parts" :key="at">
                 <th scope="row">{{ part.name ?? part.destination_id }} <span v-if="!part.name" class="quiet tiny">gone</span></th>
                 <td>
-                  <span v-for="row in part.told" :key="row.setting" class="held"><span class="quiet">{{ row.setting }}</span> {{ row.says }}</span>
-                  <span v-if="!part.told.length" class="quiet">nothing of its own: all as we would choose</span>
+                  <span v-for="row in part.intent_rows" :key="row.setting" class="held"><span class="quiet">{{ row.setting }}</span> {{ row.says }}</span>
+                  <span v-if="!part.intent_rows.length" class="quiet">nothing of its own: all as we would choose</span>
                 </td>
               </tr>
             </tbody>
@@ -116,7 +116,7 @@ const file = ref<HTMLInputElement>()
             </label>
             <span class="quiet grow cut">{{ here.value.value?.same ? 'is chosen there already' : 'it would come to this:' }}</span>
             <ElButton size="small" @click="act(() => api.updateRecipe(id, master.id))">Update from it</ElButton>
-            <ElButton :disabled="here.value.value?.same || !here.value.value?.lanes.length" @click="apply">Apply to it</ElButton>
+            <ElButton :disabled="here.value.value?.same || !here.value.value?.parts.some((part) => !part.missing)" @click="apply">Apply to it</ElButton>
           </div>
           <TroubleNote v-if="here.trouble.value" :trouble="here.trouble.value" @again="here.again()" />
           <RecipeHereTable v-else-if="here.value.value" :here="here.value.value" />

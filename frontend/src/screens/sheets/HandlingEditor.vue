@@ -40,7 +40,7 @@ const mega = (event: Event) => Math.round(Number((event.target as HTMLInputEleme
   <h3>Handling</h3>
   <p class="row">
     <select aria-label="Handling" class="way" :value="way" @change="choose(($event.target as HTMLSelectElement).value)">
-      <option v-for="[value, text] in WAYS" :key="value" :value="value">{{ text }}</option>
+      <option v-for="[value, words] in WAYS" :key="value" :value="value">{{ words }}</option>
     </select>
     <label>A wrong shape
       <select v-model="handling.wrong_shape" aria-label="A wrong shape"><option value="bars">gets bars</option><option value="crop">is cropped</option><option value="refuse">is refused</option></select>

@@ -15,7 +15,7 @@ import ShelfParcel from './ShelfParcel.vue'
 
 const events = useEvents()
 const router = useRouter()
-const { value: shelf, trouble, again } = useAnswer((signal) => api.shelf(signal), [], [() => events.changes])
+const { value: shelf, trouble, again } = useAnswer((signal) => api.shelf(signal), [], [events.of('shelf', 'master', 'content')])
 
 const uploads = useUploads()
 const wanted = ref('')

@@ -13,8 +13,8 @@ from .condition import impairment_words
 from .rehearsal import Evidence, PerfectUpload, Rehearsal, Station, find
 from .screens import Screen, ViewerLine
 
-RATE_MULTIPLES = (1.0, 0.3, 2.2, 0.55, 0.15)
-"""Upload rates to rehearse as multiples of the guidance's middle, in the order that tells most soonest.
+RATE_MULTIPLES = (1.0, 0.26, 2.0, 0.5, 0.13)
+"""Upload rates to rehearse as multiples of the guidance's top, where a plan stands by itself, in the order that tells most soonest.
 
 Most lie below it: ceilings of the shipped ladders stand at a third of the guidance, so that is where curves bend.
 """
@@ -22,9 +22,10 @@ ENOUGH_WITHIN = 1.0
 REHEARSED_BAND = 3.0
 BETWEEN_BAND = 2.5
 """Bands in points of condition; see docs/accuracy.md for the measurements behind them."""
-WHOLE_BAND = 1.0
-"""For excerpts that are their own reel, of which only some pictures are measured: assumed, not yet measured."""
-FIXED_MAP_BAND = 12.0
+WHOLE_BAND = 2.4
+"""What the scale itself may be off by, within which 85 % of the study's errors lay; all there is where the whole film was measured."""
+ASSUMED_BAND = 12.0
+"""Where the platform's handling is only supposed, and before anything was measured."""
 
 
 class CurvePoint(Model):
@@ -48,17 +49,16 @@ class SurvivalCurve(Model):
     guidance_side: str | None
 
 
-def rates_to_rehearse(low_bps: int, high_bps: int) -> list[int]:
+def rates_to_rehearse(high_bps: int) -> list[int]:
     """Upload rates in bit/s for a first curve, most telling first, rounded to 10 kbit/s."""
-    middle = math.sqrt(low_bps * high_bps)
-    return [max(50_000, round(middle * multiple / 10_000) * 10_000) for multiple in RATE_MULTIPLES]
+    return [max(50_000, round(high_bps * multiple / 10_000) * 10_000) for multiple in RATE_MULTIPLES]
 
 
 def usual_rates(plan: Plan) -> list[int]:
     """Upload rates in bit/s for a first curve of this plan: a handful, or the only one that its codec has."""
     if plan.picture.rate_control.value is RateControl.FIXED or plan.guidance is None:
         return [plan.picture.target_bps.value]
-    return rates_to_rehearse(plan.guidance.low_bps, plan.guidance.high_bps)
+    return rates_to_rehearse(plan.guidance.high_bps)
 
 
 def monotone_line(x: np.ndarray, y: np.ndarray, at: np.ndarray) -> np.ndarray:
@@ -163,10 +163,8 @@ def _reaches(grid: np.ndarray, values: np.ndarray, wanted: float) -> int | None:
 def band_for(rehearsals: list[Rehearsal], *, between: bool) -> float:
     """Half width in points that holds a whole-film measurement: narrower when the whole film was used."""
     if not rehearsals:
-        return FIXED_MAP_BAND
+        return ASSUMED_BAND
     base = WHOLE_BAND if all(r.whole for r in rehearsals) else REHEARSED_BAND
-    if any(arrival.scale == "fixed map" for r in rehearsals for arrival in r.arrivals):
-        base = FIXED_MAP_BAND
     return base + BETWEEN_BAND if between else base
 
 
@@ -188,7 +186,7 @@ def under_assumption(at: ConditionAt | None, assumed: str | None) -> ConditionAt
     """The same, marked and with the widest band, where the platform's handling is only supposed."""
     if at is None or assumed is None:
         return at
-    return at.model_copy(update={"assumed": assumed, "band": max(at.band, FIXED_MAP_BAND)})
+    return at.model_copy(update={"assumed": assumed, "band": max(at.band, ASSUMED_BAND)})
 
 
 def condition_at(

@@ -1,13 +1,19 @@
-"""What a rehearsal measured: condition at each station of a parcel's way, on each screen."""
+"""What a rehearsal measured: the picture at each station of a parcel's way, on each screen.
+
+Measurements are kept by what they depend on: the scaled picture by how it is treated, a test encode by that and the encoder's
+settings, a handled upload by either and the ladder. A `Rehearsal` is put together from them on reading, where condition is judged.
+"""
 
 from __future__ import annotations
 
-import math
 from enum import StrEnum
 
 from ..values import Model, Ratio
-from .condition import YardstickMark, condition_by_yardstick
+from .condition import Likeness
+from .journey import Journey
 from .screens import Screen, ViewerLine
+
+Raster = tuple[int, int]
 
 
 class Station(StrEnum):
@@ -25,28 +31,35 @@ class Evidence(StrEnum):
     RETURNED = "returned"
 
 
-class Arrival(Model):
-    """The picture at one station, on one screen, against the master; `line` is who is served it, if anyone."""
-
-    station: Station
-    screen: Screen
-    line: ViewerLine | None
-    rendition: str | None
-    raster: tuple[int, int]
-    xpsnr_db: float
-    ssim: float
-    condition: float
-    scale: str
-    evidence: Evidence = Evidence.REHEARSED
-
-
-class Moment(Model):
-    """One measured picture: its place in the reel, its time in the master (s) and its XPSNR (dB) on a laptop."""
+class MomentMeasure(Model):
+    """One measured picture on a laptop: its place in the reel, its time in the master (s), its condition."""
 
     reel_index: int
     master_s: Ratio
-    packed_db: float
-    arrived_db: float
+    condition: float
+
+
+class ScaledPicture(Model):
+    """The treated picture before any encoder, against the master."""
+
+    key: str
+    likenesses: tuple[Likeness, ...]
+    evidence: Evidence = Evidence.REHEARSED
+
+
+class TrialEncode(Model):
+    """A reel packed with exactly some settings. Rates in bit/s, speed in pictures/s over all passes; `alone` if nothing else ran."""
+
+    key: str
+    target_bps: int
+    achieved_bps: int
+    pictures_packed: int
+    pictures_measured: int
+    pictures_per_s: float
+    alone: bool
+    likenesses: tuple[Likeness, ...]
+    moments: tuple[MomentMeasure, ...]
+    evidence: Evidence = Evidence.REHEARSED
 
 
 class MadeRendition(Model):
@@ -59,43 +72,72 @@ class MadeRendition(Model):
     ceiling_bps: int
 
 
-class Yardstick(Model):
-    """Reference encodes of one reel at one raster."""
+class MeasuredRendition(Model):
+    """A rendition against the master on the rasters of those screens that get it."""
 
-    raster: tuple[int, int]
-    marks: tuple[YardstickMark, ...]
+    made: MadeRendition
+    likenesses: tuple[Likeness, ...]
+    moments: tuple[MomentMeasure, ...] = ()
 
 
-def between(narrow: Yardstick, wide: Yardstick, raster: tuple[int, int]) -> Yardstick:
-    """The yardstick at a raster between two others: XPSNR interpolated in log(width), quality by quality.
+class HandledUpload(Model):
+    """An upload, or a perfect one, through a platform's ladder."""
 
-    `make constants` measures how far this lies from encodes at the raster itself.
+    key: str
+    renditions: tuple[MeasuredRendition, ...]
+    evidence: Evidence = Evidence.REHEARSED
+
+
+class Arrival(Model):
+    """The picture at one station, on one screen, against the master; `line` is who is served it, if anyone.
+
+    `changed` says what was changed that condition does not see, such as brightness.
     """
-    for known in (narrow, wide):
-        if known.raster == raster:
-            return known
-    low, high = (math.log(y.raster[0]) for y in (narrow, wide))
-    share = (math.log(raster[0]) - low) / (high - low)
-    marks = (
-        YardstickMark(quality=a.quality, xpsnr_db=a.xpsnr_db + share * (b.xpsnr_db - a.xpsnr_db))
-        for a, b in zip(narrow.marks, wide.marks, strict=True)
-    )
-    return Yardstick(raster=raster, marks=tuple(marks))
+
+    station: Station
+    screen: Screen
+    line: ViewerLine | None
+    rendition: str | None
+    raster: Raster
+    condition: float
+    detail: float
+    information: float
+    movement: float
+    xpsnr_db: float
+    changed: str | None = None
+    evidence: Evidence = Evidence.REHEARSED
+
+
+class Moment(Model):
+    """One measured picture: its place in the reel, its time in the master (s), its condition as packed and on arrival on a laptop."""
+
+    reel_index: int
+    master_s: Ratio
+    packed: float
+    arrived: float
 
 
 class Rehearsal(Model):
-    """Exactly these settings, measured. Rates in bit/s, speed in pictures/s over all passes."""
+    """Exactly these settings, measured. Rates in bit/s, speed in pictures/s over all passes, `alone` when nothing else ran meanwhile."""
 
-    picture_key: str
+    encode_key: str
     target_bps: int
     achieved_bps: int
     whole: bool
     pictures_packed: int
     pictures_measured: int
     pack_pictures_per_s: float
+    alone: bool = True
     arrivals: tuple[Arrival, ...]
     renditions: tuple[MadeRendition, ...]
     moments: tuple[Moment, ...]
+
+
+class PerfectUpload(Model):
+    """What arrives of a perfect upload: the highest that any bit rate can reach."""
+
+    whole: bool
+    arrivals: tuple[Arrival, ...]
 
 
 class Sufferer(Model):
@@ -107,15 +149,6 @@ class Sufferer(Model):
     condition: float
 
 
-class PerfectUpload(Model):
-    """What arrives of a perfect upload: the highest any bit rate can reach, with its yardsticks."""
-
-    picture_key: str
-    whole: bool
-    arrivals: tuple[Arrival, ...]
-    yardsticks: tuple[Yardstick, ...]
-
-
 def find(arrivals: tuple[Arrival, ...], station: Station, screen: Screen, line: ViewerLine) -> Arrival | None:
     """The arrival of one station, screen and line; packed and scaled ones hold for either line."""
     for arrival in arrivals:
@@ -125,23 +158,78 @@ def find(arrivals: tuple[Arrival, ...], station: Station, screen: Screen, line: 
     return None
 
 
-def suffers_most(rehearsal: Rehearsal, marks: list[YardstickMark], *, count: int = 5) -> tuple[Sufferer, ...]:
-    """The worst measured moments on a laptop, in film order, apart by at least a twelfth of the measured span.
+def perfect_upload(journey: Journey, scaled: ScaledPicture, handled: HandledUpload | None, *, whole: bool) -> PerfectUpload:
+    """A perfect upload on its way; `handled` is None where nothing is re-encoded."""
+    first = _station(Station.SCALED, journey, scaled.likenesses)
+    return PerfectUpload(whole=whole, arrivals=(*first, *_arrived(journey, handled, scaled.likenesses)))
 
-    `marks` is the yardstick at the laptop's raster; without moments or marks there are none.
-    """
-    if not rehearsal.moments or len(marks) < 2:
+
+def rehearsal_of(
+    journey: Journey, scaled: ScaledPicture, encode: TrialEncode, handled: HandledUpload | None, *, target_bps: int, whole: bool
+) -> Rehearsal:
+    """A rehearsal from its measurements; `handled` is None where nothing is re-encoded."""
+    served = journey.served(Screen.LAPTOP, ViewerLine.GOOD)
+    of_laptop = next((r for r in handled.renditions if r.made.name == served), None) if handled else None
+    arrived = {moment.reel_index: moment.condition for moment in (of_laptop.moments if of_laptop else encode.moments)}
+    return Rehearsal(
+        encode_key=encode.key, target_bps=target_bps, achieved_bps=encode.achieved_bps, whole=whole,
+        pictures_packed=encode.pictures_packed, pictures_measured=encode.pictures_measured, pack_pictures_per_s=encode.pictures_per_s,
+        alone=encode.alone,
+        arrivals=(
+            *_station(Station.SCALED, journey, scaled.likenesses), *_station(Station.PACKED, journey, encode.likenesses),
+            *_arrived(journey, handled, encode.likenesses),
+        ),
+        renditions=tuple(r.made for r in handled.renditions) if handled else (),
+        moments=tuple(
+            Moment(reel_index=m.reel_index, master_s=m.master_s, packed=m.condition, arrived=arrived[m.reel_index])
+            for m in encode.moments if m.reel_index in arrived
+        ),
+    )
+
+
+def _station(station: Station, journey: Journey, likenesses: tuple[Likeness, ...]) -> list[Arrival]:
+    by_raster = {likeness.raster: likeness for likeness in likenesses}
+    return [_arrival(station, screen, None, None, by_raster[raster.size]) for screen, raster in journey.rasters().items()]
+
+
+def _arrived(journey: Journey, handled: HandledUpload | None, untouched: tuple[Likeness, ...]) -> list[Arrival]:
+    """What each screen gets on each line, then renditions that were measured though no screen asks for them."""
+    found, rasters = [], journey.rasters()
+    by_name = {r.made.name: {likeness.raster: likeness for likeness in r.likenesses} for r in handled.renditions} if handled else {}
+    plain = {likeness.raster: likeness for likeness in untouched}
+    for screen, raster in rasters.items():
+        taken = set()
+        for line in ViewerLine:
+            name = journey.served(screen, line) if handled else None
+            taken.add(name)
+            likeness = by_name[name][raster.size] if name else plain[raster.size]
+            found.append(_arrival(Station.ARRIVED, screen, line, name, likeness))
+        found += [
+            _arrival(Station.ARRIVED, screen, None, name, on[raster.size])
+            for name, on in by_name.items() if name not in taken and raster.size in on
+        ]
+    return found
+
+
+def _arrival(station: Station, screen: Screen, line: ViewerLine | None, rendition: str | None, likeness: Likeness) -> Arrival:
+    return Arrival(
+        station=station, screen=screen, line=line, rendition=rendition, raster=likeness.raster, condition=round(likeness.condition, 2),
+        detail=likeness.detail, information=likeness.information, movement=likeness.movement, xpsnr_db=likeness.xpsnr_db,
+        changed=likeness.changed,
+    )
+
+
+def suffers_most(rehearsal: Rehearsal, *, count: int = 5) -> tuple[Sufferer, ...]:
+    """The worst measured moments on a laptop, in film order, apart by at least a twelfth of the measured span."""
+    if not rehearsal.moments:
         return ()
     times = [moment.master_s for moment in rehearsal.moments]
     apart = (max(times) - min(times)) / 12
     found: list[Moment] = []
-    for moment in sorted(rehearsal.moments, key=lambda m: m.arrived_db):
+    for moment in sorted(rehearsal.moments, key=lambda m: m.arrived):
         if len(found) < count and all(abs(moment.master_s - other.master_s) >= apart for other in found):
             found.append(moment)
     return tuple(
-        Sufferer(
-            target_bps=rehearsal.target_bps, reel_index=moment.reel_index, master_s=moment.master_s,
-            condition=round(condition_by_yardstick(moment.arrived_db, marks), 1),
-        )
-        for moment in sorted(found, key=lambda m: m.master_s)
+        Sufferer(target_bps=rehearsal.target_bps, reel_index=m.reel_index, master_s=m.master_s, condition=round(m.arrived, 1))
+        for m in sorted(found, key=lambda m: m.master_s)
     )

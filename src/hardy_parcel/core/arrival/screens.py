@@ -60,11 +60,11 @@ def filling_frame(screen: Screen, *, upright: bool = False) -> tuple[int, int]:
     return (even(high), even(wide)) if geometry.turns and upright else (even(wide), even(high))
 
 
-def frame_raster(screen: Screen, width: int, height: int) -> tuple[int, int]:
-    """Comparison raster in px, even, of a whole frame of this size on the screen."""
+def frame_raster(screen: Screen, width: int, height: int, *, smaller: int = 1) -> tuple[int, int]:
+    """Comparison raster in px, even, of a whole frame of this size on the screen; so many times `smaller` for a stand-in."""
     geometry = GEOMETRY[screen]
     wide, high = _filling(
-        Fraction(width, height), Fraction(round(geometry.angle_deg * PIXELS_PER_DEGREE)), geometry.turns
+        Fraction(width, height), Fraction(round(geometry.angle_deg * PIXELS_PER_DEGREE), smaller), geometry.turns
     )
     return even(wide), even(high)
 
@@ -102,24 +102,19 @@ class Raster:
             min(BESIDE_BARS_PX, self.height // 8) if self.height < self.frame_height else 0,
         )
 
-    @property
-    def yardstick_size(self) -> tuple[int, int]:
-        """The size at which reference encodes are made: the picture's, made even as encoders want it."""
-        return even(self.width), even(self.height)
-
 
 RASTER_SPAN = Fraction(3, 100)
 """How far a raster may differ from the screen's own so that the picture's edges fall between pixels."""
 
 
-def picture_raster(screen: Screen, framing: Framing) -> Raster:
+def picture_raster(screen: Screen, framing: Framing, *, smaller: int = 1) -> Raster:
     """The raster of a framing on a screen. Bars are left out of a comparison, since they are always perfect.
 
     The edges of the picture must fall between pixels of the raster, or what arrives would be compared a fraction of
     a pixel off its place and seem worse than it is. So the raster nearest to the screen's own is taken, within 3 %,
     on which they do so best; renditions of any size then meet the reference exactly.
     """
-    width, height = frame_raster(screen, framing.width, framing.height)
+    width, height = frame_raster(screen, framing.width, framing.height, smaller=smaller)
     if not framing.bars:
         return Raster.whole(width, height)
     left, wide = _without_bars(width, Fraction(framing.picture.x, framing.width), Fraction(framing.picture.width, framing.width))

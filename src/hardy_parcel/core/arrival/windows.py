@@ -14,9 +14,8 @@ REEL_PIXELS = 560e6
 """Pixels a reel may have, about a minute of medium-effort H.264 on two cores; see docs/decisions.md."""
 LONGEST_REEL_S = 24
 FEWEST_SEGMENTS, MOST_SEGMENTS = 3, 12
-MEASURED_PICTURES = 80
-YARDSTICK_PICTURES_WHOLE = 240
-RUN_PICTURES = 10
+MEASURED_PICTURES = 40
+RUN_PICTURES = 5
 
 
 class ReelSegment(Model):
@@ -58,7 +57,7 @@ def whole_reel(in_s: Fraction, out_s: Fraction, *, measure_all: bool = False) ->
 
 
 def spread(eligible: list[bool], *, most: int = MEASURED_PICTURES) -> list[bool]:
-    """At most about `most` of the eligible pictures, in evenly spread runs of ten neighbours.
+    """At most about `most` of the eligible pictures, in evenly spread runs of five neighbours.
 
     A run covers several pictures of each coding type, and XPSNR, which looks back in time, needs neighbours.
     """
@@ -82,9 +81,9 @@ def spread(eligible: list[bool], *, most: int = MEASURED_PICTURES) -> list[bool]
     return picked
 
 
-def segment_count(*, width: int, height: int, frame_rate: Fraction, segment_s: Fraction) -> int:
-    """How many segments the reel may have for this frame size (px) and rate (1/s)."""
-    seconds = min(LONGEST_REEL_S, REEL_PIXELS / (width * height * float(frame_rate)))
+def segment_count(*, width: int, height: int, frame_rate: Fraction, segment_s: Fraction, smaller: int = 1) -> int:
+    """How many segments the reel may have for this frame size (px) and rate (1/s), or for one `smaller` times as large."""
+    seconds = min(LONGEST_REEL_S, REEL_PIXELS / (width * height * smaller**2 * float(frame_rate)))
     return max(FEWEST_SEGMENTS, min(MOST_SEGMENTS, math.floor(seconds / float(segment_s))))
 
 

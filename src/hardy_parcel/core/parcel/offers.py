@@ -1,23 +1,29 @@
-"""What may be chosen for a parcel, each with what it would mean: codecs, sizes, rates, ways, containers, sound."""
+"""What may be chosen for a parcel, each with what it would mean: codecs, sizes, rates, ways, containers, sound; and what may be typed.
+
+Nothing is planned for it: tables and the geometry tell what can be had with the other choices as they are.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from fractions import Fraction
 
-from ..errors import BadChoice
 from ..master.facts import Excerpt, MasterFacts
 from ..plan import as_it_is
+from ..plan.cadence import choose_rate
 from ..plan.carrying import Line, bytes_in, file_size
+from ..plan.choice_table import TABLE
 from ..plan.choices import Choices
-from ..plan.plan import Plan
-from ..plan.planning import make_plan
+from ..plan.framing import Framing, choose_framing
+from ..plan.picture_plan import deinterlace
+from ..plan.plan import FieldOrder, Plan
 from ..sheets.guidance import look_up
 from ..sheets.ladder import tier_for
 from ..sheets.sheet import Destination
 from ..stamps import Source
-from ..trade.codecs import CODECS, SOUND_CODECS, name_of
+from ..trade.codecs import CODECS, SOUND_CODECS, name_of, takes
 from ..trade.containers import CONTAINER_NAMES
-from ..trade.names import SoundCodec
+from ..trade.names import Codec, Container, SoundCodec
 from ..trade.rate_control import Effort, RateControl
 from ..values import Model, mbps_text, rate_text, size_text
 
@@ -30,58 +36,197 @@ class Offer(Model):
     because: str
 
 
-class Offers(Model):
-    """By the key of the choice. A key with fewer than two offers leaves nothing to choose."""
+class Offered(Model):
+    """What may be chosen in one matter: the choice's key, its name, what stands chosen, and the offers; numbers where `number` is set."""
 
-    method: tuple[Offer, ...] = ()
-    codec: tuple[Offer, ...] = ()
-    short_side_px: tuple[Offer, ...] = ()
-    frame_rate: tuple[Offer, ...] = ()
-    rate_control: tuple[Offer, ...] = ()
-    effort: tuple[Offer, ...] = ()
-    container: tuple[Offer, ...] = ()
-    sound_codec: tuple[Offer, ...] = ()
-    max_bytes: tuple[Offer, ...] = ()
+    key: str
+    name: str
+    value: str
+    number: bool
+    offers: tuple[Offer, ...]
 
 
-def offers(
-    facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt, line: Line | None = None
-) -> Offers:
-    """What the creator may choose here. Everything offered can be planned with the other choices as they are."""
-    place = destination.placement
-    if plan.video is None:
-        return Offers(sound_codec=_sounds(facts, destination, choices, excerpt), max_bytes=_caps(plan, destination, line))
-    methods = _methods(facts, destination, excerpt)
-    if plan.copied:
-        return Offers(method=methods)
-    codecs = tuple(
-        Offer(value=codec, words=name_of(codec), because=_codec_words(codec, plan, destination)) for codec in place.codecs
-        if _possible(facts, destination, _with(choices, codec=codec, container=None, sound_codec=None, rate_control=None), excerpt)
-    )
-    codec = plan.video.codec.value
-    controls = tuple(Offer(value=one, words=one, because=CONTROL_WORDS[one]) for one in CODECS[codec].controls)
-    efforts = tuple(Offer(value=one, words=one, because=EFFORT_WORDS[one]) for one in Effort) if codec != "vc3" else ()
-    containers = tuple(
-        Offer(value=one, words=CONTAINER_NAMES[one], because=f"taken by {destination.sheet_name}") for one in CODECS[codec].containers
-        if one in place.containers and _possible(facts, destination, _with(choices, container=one, sound_codec=None), excerpt)
-    )
-    return Offers(
-        method=methods, codec=codecs, short_side_px=_sizes(facts, destination, choices, plan, excerpt),
-        frame_rate=_rates(facts, destination, choices, excerpt), rate_control=controls, effort=efforts, container=containers,
-        sound_codec=_sounds(facts, destination, choices, excerpt), max_bytes=_caps(plan, destination, line),
-    )
+class TypedChoice(Model):
+    """A choice in a field: its text as chosen, empty where it is left to the plan, and what the plan takes.
+
+    `times` is how many of the choice's units one of the field's is, 0 where the text goes as it is.
+    """
+
+    key: str
+    name: str
+    unit: str
+    text: str
+    planned: str
+    times: float
 
 
 MINUTES = (1, 5, 15, 60)
 ALLOWANCE_SHARES = (0.1, 0.5, 1.0)
+CONTROL_WORDS = {
+    RateControl.TWO_PASSES: "hits the size best; takes longer",
+    RateControl.ONE_PASS: "quicker; the size may miss the plan",
+    RateControl.CONSTANT: "the same rate all the time, filled up where less is needed",
+    RateControl.QUALITY: "as good everywhere, never above the rate; simple films come out smaller",
+    RateControl.FIXED: "every picture has the same size",
+}
+EFFORT_WORDS = {
+    Effort.QUICK: "soonest done; loses a little more",
+    Effort.MEDIUM: "the usual balance of time and condition",
+    Effort.CAREFUL: "takes longest; loses a little less",
+}
+
+
+def offers(
+    facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt, line: Line | None = None
+) -> tuple[Offered, ...]:
+    """What the creator may choose here; a matter with fewer than two offers leaves nothing to choose and is left out."""
+    found: list[Offered] = []
+    video, audio = plan.video, plan.audio
+
+    def add(key: str, offered: tuple[Offer, ...], standing: str) -> None:
+        chosen = getattr(choices, key)
+        text = "" if chosen is None else str(chosen)
+        if key == "max_bytes" and text and text not in {one.value for one in offered}:
+            offered = (*offered, Offer(value=text, words=size_text(float(text)), because="your choice"))
+        if len(offered) > 1:
+            value = text if text in {one.value for one in offered} else standing
+            number = key in ("short_side_px", "max_bytes")
+            found.append(Offered(key=key, name=TABLE[key].setting, value=value, number=number, offers=offered))
+
+    sounds = _sounds(facts, destination, plan)
+    if video is not None:
+        add("method", _methods(facts, destination, excerpt), "")
+    if video is not None and not plan.copied:
+        codec = video.codec.value
+        add("codec", _codecs(facts, destination, choices, plan), codec)
+        add("short_side_px", _sizes(facts, destination, choices), "")
+        add("frame_rate", _rates(facts, destination), "")
+        controls = tuple(Offer(value=one, words=one, because=CONTROL_WORDS[one]) for one in CODECS[codec].controls)
+        add("rate_control", controls, video.rate_control.value)
+        efforts = tuple(Offer(value=one, words=one, because=EFFORT_WORDS[one]) for one in Effort)
+        add("effort", efforts if codec != "vc3" else (), video.effort.value or "")
+        add("container", _containers(facts, destination, choices, codec), plan.container.value)
+    if not plan.copied:
+        add("sound_codec", sounds, audio.codec.value if audio else "")
+        add("max_bytes", _caps(plan, destination, line), "")
+    return tuple(found)
+
+
+def _silent(facts: MasterFacts, choices: Choices) -> bool:
+    return facts.audio is None or not choices.sound
+
+
+def _held_in(destination: Destination, codec: Codec, *, silent: bool) -> Iterator[Container]:
+    """Containers that the destination takes and that hold this picture with some sound that it takes."""
+    place = destination.placement
+    for container in CODECS[codec].containers:
+        if container in place.containers and (silent or any(takes(container, codec, sound) for sound in place.audio.codecs)):
+            yield container
+
+
+def _methods(facts: MasterFacts, destination: Destination, excerpt: Excerpt) -> tuple[Offer, ...]:
+    encoded = Offer(value="", words="encoded", because="size, rate and bit rate as planned")
+    if as_it_is.against(facts, destination, excerpt):
+        return (encoded,)
+    method, container = as_it_is.best_method(facts, destination, Choices())
+    because = as_it_is.method_because(method, container, destination).because.sentence
+    return encoded, Offer(value=method, words=f"as it is, {method}", because=because)
+
+
+def _codecs(facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan) -> tuple[Offer, ...]:
+    silent = _silent(facts, choices)
+    return tuple(
+        Offer(value=codec, words=name_of(codec), because=_codec_words(codec, plan, destination))
+        for codec in destination.placement.codecs if next(_held_in(destination, codec, silent=silent), None)
+    )
+
+
+def _codec_words(codec: Codec, plan: Plan, destination: Destination) -> str:
+    video = plan.picture
+    if codec == "vc3":
+        return "intra-frame, for more work on it; very large"
+    framing = video.framing.value
+    found = look_up(destination.placement, width=framing.width, height=framing.height, frame_rate=video.frame_rate.value, codec=codec)
+    return f"guidance {mbps_text(found.low_bps)} to {mbps_text(found.high_bps)}"
+
+
+def _containers(facts: MasterFacts, destination: Destination, choices: Choices, codec: Codec) -> tuple[Offer, ...]:
+    return tuple(
+        Offer(value=one, words=CONTAINER_NAMES[one], because=f"taken by {destination.sheet_name}")
+        for one in _held_in(destination, codec, silent=_silent(facts, choices))
+    )
+
+
+def _sizes(facts: MasterFacts, destination: Destination, choices: Choices) -> tuple[Offer, ...]:
+    """The size we would take, the guided sizes below it, and one above where the platform treats that better."""
+    place, video = destination.placement, facts.video
+
+    def framed(side: int | None) -> Framing:
+        return choose_framing(
+            place, display_width=video.display_width, display_height=video.display_height, active=facts.mending.remove_bars,
+            wish=choices.model_copy(update={"short_side_px": side}).wish(facts.mending.focus),
+        )
+
+    own = framed(None)
+    side = min(own.width, own.height)
+    found = [Offer(value="", words=f"{own.width}×{own.height}", because="as we would choose")]
+    guided = sorted({row.short_side_px for row in place.guidance})
+    wanted = [one for one in reversed(guided) if 64 <= one < side - 1][:4]
+    tier, above = tier_for(place.handling, side), None
+    for one in guided:
+        better = tier_for(place.handling, one)
+        if one > side + 1 and tier and better and better is not tier:
+            above = one
+            break
+    for one in [*([above] if above else []), *wanted]:
+        framing = framed(one)
+        if abs(min(framing.width, framing.height) - one) > 1:
+            continue
+        scale, rewarding = framing.enlargement(), tier_for(place.handling, one)
+        rewarded = f"enlarged {scale:.2f} ×, for the ladder “{rewarding.name}”" if rewarding else ""
+        how = rewarded if one == above else f"scaled to {scale:.0%}"
+        found.append(Offer(value=str(one), words=f"{framing.width}×{framing.height}", because=how))
+    return tuple(found)
+
+
+def _rates(facts: MasterFacts, destination: Destination) -> tuple[Offer, ...]:
+    """Our rate and its exact halves; a rate of one's own that divides unevenly is typed, not offered."""
+    video, mending = facts.video, facts.mending
+    own = choose_rate(
+        master_rate=mending.constant_rate if video.variable_rate and mending.constant_rate else video.frame_rate,
+        variable=video.variable_rate, cap=destination.placement.max_frame_rate,
+        fields=deinterlace(facts).value is not FieldOrder.NONE,
+    )
+    found = [Offer(value="", words=rate_text(own.frame_rate), because=own.sentence)]
+    half = own.frame_rate / 2
+    if half >= Fraction(23):
+        found.append(Offer(value=str(half), words=rate_text(half), because="every second picture; none is blended"))
+    return tuple(found)
+
+
+def _sounds(facts: MasterFacts, destination: Destination, plan: Plan) -> tuple[Offer, ...]:
+    """Sound codecs that are taken and that some container holds beside the picture, or alone."""
+    if facts.audio is None or plan.audio is None:
+        return ()
+    place, codec = destination.placement, plan.video.codec.value if plan.video else None
+
+    def fits(sound: SoundCodec) -> bool:
+        if codec is None:
+            return SOUND_CODECS[sound].alone in place.containers
+        return any(container in place.containers and takes(container, codec, sound) for container in CODECS[codec].containers)
+
+    def words(sound: SoundCodec) -> str:
+        return "nothing is lost" if SOUND_CODECS[sound].lossless else f"taken by {destination.sheet_name}"
+
+    return tuple(Offer(value=one, words=name_of(one), because=words(one)) for one in place.audio.codecs if fits(one))
 
 
 def _caps(plan: Plan, destination: Destination, line: Line | None) -> tuple[Offer, ...]:
     """Sizes to stay below: what the line carries in some minutes at bad times, and parts of the data allowance."""
     free = plan if plan.size_cap.because.source is not Source.CREATOR else None
     size = file_size(plan).worst_bytes
-    takes = f"{destination.sheet_name} takes {size_text(destination.placement.max_bytes)}"
-    found = [Offer(value="", words="no limit of your own", because=takes)]
+    takes_most = f"{destination.sheet_name} takes {size_text(destination.placement.max_bytes)}"
+    found = [Offer(value="", words="no limit of your own", because=takes_most)]
     if line is None:
         return tuple(found)
     for minutes in MINUTES:
@@ -98,93 +243,41 @@ def _caps(plan: Plan, destination: Destination, line: Line | None) -> tuple[Offe
     return tuple(found)
 
 
-CONTROL_WORDS = {
-    RateControl.TWO_PASSES: "hits the size best; takes longer",
-    RateControl.ONE_PASS: "quicker; the size may miss the plan",
-    RateControl.CONSTANT: "the same rate all the time, filled up where less is needed",
-    RateControl.QUALITY: "as good everywhere, never above the rate; simple films come out smaller",
-    RateControl.FIXED: "every picture has the same size",
-}
-EFFORT_WORDS = {
-    Effort.QUICK: "soonest done; loses a little more",
-    Effort.MEDIUM: "the usual balance of time and condition",
-    Effort.CAREFUL: "takes longest; loses a little less",
-}
-
-
-def _with(choices: Choices, **changes: object) -> Choices:
-    return choices.model_copy(update=changes)
-
-
-def _possible(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> bool:
-    try:
-        make_plan(facts, destination, choices, excerpt)
-    except BadChoice:
-        return False
-    return True
-
-
-def _methods(facts: MasterFacts, destination: Destination, excerpt: Excerpt) -> tuple[Offer, ...]:
-    encoded = Offer(value="", words="encoded", because="size, rate and bit rate as planned")
-    if as_it_is.against(facts, destination, excerpt):
-        return (encoded,)
-    method, container = as_it_is.best_method(facts, destination, Choices())
-    because = as_it_is.method_because(method, container, destination).because.sentence
-    return encoded, Offer(value=method, words=f"as it is, {method}", because=because)
-
-
-def _codec_words(codec, plan: Plan, destination: Destination) -> str:
-    video = plan.picture
-    if codec == "vc3":
-        return "intra-frame, for more work on it; very large"
-    framing = video.framing.value
-    found = look_up(destination.placement, width=framing.width, height=framing.height, frame_rate=video.frame_rate.value, codec=codec)
-    return f"guidance {mbps_text(found.low_bps)} to {mbps_text(found.high_bps)}"
-
-
-def _sizes(facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt) -> tuple[Offer, ...]:
-    """The size we would take, the guided sizes below it, and one above where the platform treats that better."""
-    place = destination.placement
-    own = make_plan(facts, destination, _with(choices, short_side_px=None), excerpt).picture.framing.value
-    side = min(own.width, own.height)
-    found = [Offer(value="", words=f"{own.width}×{own.height}", because="as we would choose")]
-    guided = sorted({row.short_side_px for row in place.guidance})
-    wanted = [one for one in reversed(guided) if 64 <= one < side - 1][:4]
-    tier, above = tier_for(place.handling, side), None
-    for one in guided:
-        better = tier_for(place.handling, one)
-        if one > side + 1 and tier and better and better is not tier:
-            above = one
-            break
-    for one in [*([above] if above else []), *wanted]:
-        framing = make_plan(facts, destination, _with(choices, short_side_px=one), excerpt).picture.framing.value
-        if abs(min(framing.width, framing.height) - one) > 1:
+def typed_choices(choices: Choices, plan: Plan) -> tuple[TypedChoice, ...]:
+    """Every choice that may be typed here, with what the plan takes of itself."""
+    planned: dict[str, float | int | str | None] = {"max_bytes": plan.size_cap.value}
+    video, audio = plan.video, plan.audio
+    if video and not plan.copied:
+        ceiling, buffer, framing = video.ceiling_bps.value, video.buffer_bits.value, video.framing.value
+        if video.rate_control.value is not RateControl.FIXED:
+            rate = video.frame_rate.value
+            planned |= {
+                "video_bitrate_bps": video.target_bps.value, "ceiling_bps": ceiling,
+                "buffer_s": round(buffer / ceiling, 2) if ceiling and buffer else None,
+                "keyframe_interval_s": round(float((video.keyframe_interval_frames.value or 1) / rate), 3),
+            }
+        planned |= {
+            "quality": video.quality.value, "short_side_px": min(framing.width, framing.height),
+            "frame_rate": rate_text(video.frame_rate.value),
+        }
+    if audio and not plan.copied:
+        bits = audio.bitrate_bps.value if audio.codec.value != "pcm" else None
+        planned |= {
+            "sound_bitrate_bps": bits, "sample_rate_hz": audio.sample_rate_hz.value, "channels": audio.channels.value,
+            "gain_db": audio.gain_db.value,
+        }
+    found = []
+    for choice in TABLE.values():
+        value = planned.get(choice.name)
+        if not choice.typed_as or value is None:
             continue
-        scale = framing.enlargement()
-        how = f"enlarged {scale:.2f} ×, for the ladder “{tier_for(place.handling, one).name}”" if one == above else f"scaled to {scale:.0%}"  # type: ignore[union-attr]
-        found.append(Offer(value=str(one), words=f"{framing.width}×{framing.height}", because=how))
+        chosen = getattr(choices, choice.name)
+        found.append(TypedChoice(
+            key=choice.name, name=choice.typed_as, unit=choice.unit, times=choice.times, planned=_in_unit(value, choice.times),
+            text="" if chosen is None else _in_unit(chosen, choice.times),
+        ))
     return tuple(found)
 
 
-def _rates(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> tuple[Offer, ...]:
-    """Our rate and its exact halves; a rate of one's own that divides unevenly is typed, not offered."""
-    own = make_plan(facts, destination, _with(choices, frame_rate=None), excerpt).picture.frame_rate
-    found = [Offer(value="", words=rate_text(own.value), because=own.because.sentence)]
-    half = own.value / 2
-    if half >= Fraction(23):
-        found.append(Offer(value=str(half), words=rate_text(half), because="every second picture; none is blended"))
-    return tuple(found)
-
-
-def _sounds(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> tuple[Offer, ...]:
-    if facts.audio is None:
-        return ()
-    def words(codec: SoundCodec) -> str:
-        return "nothing is lost" if SOUND_CODECS[codec].lossless else f"taken by {destination.sheet_name}"
-
-    return tuple(
-        Offer(value=codec, words=name_of(codec), because=words(codec)) for codec in destination.placement.audio.codecs
-        if _possible(facts, destination, _with(choices, sound_codec=codec, container=None), excerpt)
-    )
-
-
+def _in_unit(value: object, times: float) -> str:
+    return f"{float(value) / times:.10g}" if times > 0 and isinstance(value, (int, float)) else str(value)

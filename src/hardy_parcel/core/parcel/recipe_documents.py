@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import math
 import re
 import unicodedata
+from collections.abc import Callable
 from typing import Any
 
 from pydantic import ValidationError
@@ -13,11 +15,18 @@ from ..errors import BadInput
 from ..sheets.sheet_documents import LARGEST, why
 from .recipes import Recipe
 
-VERSION = 1
+VERSION = 2
+USUAL_SPAN = 1.3
+"""Top of a guidance over its lowest, for a destination of which nothing is known any more."""
+Span = Callable[[str], float]
+"""Top over lowest of a destination's guidance, by its id."""
 
 
-def read_recipe(text: str, *, name: str) -> Recipe:
-    """A recipe from its JSON text; raises BadInput naming the path and the reason of every error."""
+def read_recipe(text: str, *, name: str, span: Span = lambda destination_id: USUAL_SPAN) -> Recipe:
+    """A recipe from its JSON text; raises BadInput naming the path and the reason of every error.
+
+    Version 1 counted multiples of guidance from its middle, the geometric mean; they are turned into multiples of its top.
+    """
     def refuse(said: str, todo: str = "Correct it and try again.") -> BadInput:
         return BadInput(said, todo, code="bad_recipe")
 
@@ -29,14 +38,27 @@ def read_recipe(text: str, *, name: str) -> Recipe:
         raise refuse(f"{name} is not JSON.") from error
     if not isinstance(document, dict):
         raise refuse(f"{name} is not a recipe: it has no name and no parts.", "Choose another file.")
-    version = document.get("schema_version", VERSION)
+    version = document.get("schema_version", 1)
     if isinstance(version, int) and version > VERSION:
         raise refuse(f"{name} is a recipe of version {version}, and this program reads up to {VERSION}.", "Use a newer program.")
+    if version == 1:
+        document = _from_the_top(document, span)
     try:
         return Recipe.model_validate_json(json.dumps(document))
     except ValidationError as error:
         faults = "; ".join(f"{'.'.join(map(str, fault['loc'])) or 'document'} {why(fault)}" for fault in error.errors()[:6])
         raise refuse(f"{name} cannot be used: {faults}.") from error
+
+
+def _from_the_top(document: dict[str, Any], span: Span) -> dict[str, Any]:
+    """A version 1 document as version 2; what is odd in it is left for the checks to find."""
+    parts = document.get("parts")
+    for part in parts if isinstance(parts, list) else ():
+        intent = part.get("intent") if isinstance(part, dict) else None
+        times = intent.get("times_guidance") if isinstance(intent, dict) else None
+        if isinstance(intent, dict) and isinstance(times, (int, float)) and not isinstance(times, bool):
+            intent["times_guidance"] = round(times / math.sqrt(span(str(part.get("destination_id")))), 3)
+    return document | {"schema_version": VERSION}
 
 
 def write_recipe(recipe: Recipe) -> str:

@@ -7,7 +7,7 @@ gain of its sound, and every number that follows, such as bits per second.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 from typing import Annotated, Any, Literal
 
@@ -15,17 +15,16 @@ from pydantic import Field, StringConstraints
 
 from ..errors import BadChoice
 from ..master.facts import Excerpt, MasterFacts
+from ..plan.choice_table import TABLE, InRecipe, says
 from ..plan.choices import Choices, Method
 from ..plan.framing import MOST_ZOOM, FramingMode
 from ..plan.packing_slip import packing_slip
 from ..plan.plan import Plan
 from ..plan.planning import make_plan
 from ..sheets.sheet import Destination, Shape
-from ..trade.codecs import name_of
-from ..trade.containers import CONTAINER_NAMES
 from ..trade.names import Codec, Container, SoundCodec
 from ..trade.rate_control import Effort, RateControl
-from ..values import Model, Ratio, rate_text, shape_text, size_text
+from ..values import Model, Ratio, rate_text
 
 FREE_RATE = Fraction(30)
 """Halving a frame rate is meant to bring it to this or below; a rate that is there already is left alone."""
@@ -34,7 +33,7 @@ FREE_RATE = Fraction(30)
 class Intent(Model):
     """How one destination's parcel is meant; None leaves a value to the plan.
 
-    `times_guidance` is of the middle of the guidance, `ceiling_times` of the bit rate. `short_side_px` is an upper limit
+    `times_guidance` is of the top of the guidance, `ceiling_times` of the bit rate. `short_side_px` is an upper limit
     of the size, or with `enlarges` a size to go up to. `halves_rate` asks for every second picture.
     """
 
@@ -66,16 +65,11 @@ class Intent(Model):
     max_bytes: Annotated[int, Field(ge=1_000, le=1_000_000_000_000)] | None = None
 
 
-SAME_IN_BOTH = (
-    "framing", "shape", "zoom", "sharpen", "method", "codec", "container", "rate_control", "buffer_s", "quality", "keyframe_interval_s",
-    "effort", "fast_start", "picture", "sound", "sound_codec", "sound_bitrate_bps", "sample_rate_hz", "channels", "max_bytes",
-)
-"""Choices that mean the same on every master."""
-TRIED = (
-    "picture", "sound", "framing", "shape", "zoom", "method", "codec", "container", "sound_codec", "rate_control", "quality", "effort",
-    "fast_start", "sharpen", "buffer_s", "keyframe_interval_s", "sound_bitrate_bps", "sample_rate_hz", "channels", "max_bytes",
-)
-"""In which order intents are taken over, each on top of those that could be."""
+SAME_IN_BOTH = tuple(choice.name for choice in TABLE.values() if choice.recipe is InRecipe.SAME)
+"""Choices that mean the same on every master, in the order in which they are taken over, each on top of those that could be."""
+SETTING = {name: choice.setting for name, choice in TABLE.items()} | {
+    "halves_rate": "Frame rate", "times_guidance": "Bit rate", "ceiling_times": "Ceiling",
+}
 
 
 class MadeRow(Model):
@@ -96,7 +90,7 @@ class RecipePart(Model):
 class Recipe(Model):
     """Choices for a set of destinations, kept for other masters; `made_on` is the name of the master they were made on."""
 
-    schema_version: Literal[1] = 1
+    schema_version: Literal[2] = 2
     id: Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{1,40}$")]
     name: Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
     note: Annotated[str, Field(max_length=2_000)] = ""
@@ -111,7 +105,7 @@ def intent_of(choices: Choices, plan: Plan) -> Intent:
     video = plan.video
     if video and not plan.copied:
         if choices.video_bitrate_bps and plan.guidance:
-            kept["times_guidance"] = round(choices.video_bitrate_bps / plan.guidance.middle_bps, 3)
+            kept["times_guidance"] = round(plan.guidance.multiple_of(choices.video_bitrate_bps), 3)
         if choices.ceiling_bps:
             kept["ceiling_times"] = round(max(1.0, choices.ceiling_bps / video.target_bps.value), 3)
         if choices.short_side_px:
@@ -143,12 +137,13 @@ def choices_for(
         try:
             plan = make_plan(facts, destination, wanted, excerpt)
         except BadChoice as error:
-            left.append(IntentChange(setting=words, before=_said(next(iter(changes)), intent), after="left to the plan", because=error.what))
+            said = _said(next(iter(changes)), intent)
+            left.append(IntentChange(setting=words, before=said, after="left to the plan", because=error.what))
             return None
         choices = wanted
         return plan
 
-    for name in TRIED:
+    for name in SAME_IN_BOTH:
         if getattr(intent, name) != getattr(Choices(), name):
             take(SETTING[name], **{name: getattr(intent, name)})
     plan = make_plan(facts, destination, choices, excerpt)
@@ -228,36 +223,21 @@ class IntentRow(Model):
     says: str
 
 
-SETTING: dict[str, str] = {
-    "framing": "Framing", "shape": "Shape", "zoom": "Zoom", "sharpen": "Sharpening", "method": "Sent", "codec": "Codec",
-    "container": "Container", "short_side_px": "Frame size", "halves_rate": "Frame rate", "frame_rate": "Frame rate",
-    "rate_control": "Rate control", "times_guidance": "Bit rate", "ceiling_times": "Ceiling", "buffer_s": "Buffer",
-    "quality": "Quality value", "keyframe_interval_s": "Keyframes", "effort": "Effort", "fast_start": "Index", "picture": "Picture",
-    "sound": "Sound", "sound_codec": "Sound codec", "sound_bitrate_bps": "Sound rate", "sample_rate_hz": "Sample rate",
-    "channels": "Channels", "max_bytes": "Size limit",
-}
-
-
 def _said(name: str, intent: Intent) -> str:
-    """An intent's value in words."""
+    """An intent's value in words; `name` is that of the intent or of the choice that it became."""
+    name = {"video_bitrate_bps": "times_guidance", "ceiling_bps": "ceiling_times"}.get(name, name)
     if name == "frame_rate" and intent.halves_rate:
         name = "halves_rate"
-    value = getattr(intent, "times_guidance" if name == "video_bitrate_bps" else "ceiling_times" if name == "ceiling_bps" else name)
-    words = {
-        "framing": lambda: {"fit": "fit, with bars", "fill": "fill, cropped", "blur": "over a blurred copy"}[value],
-        "shape": lambda: shape_text(value), "zoom": lambda: f"{value:g} ×", "sharpen": lambda: "light, where it is scaled down",
-        "method": lambda: str(value), "codec": lambda: name_of(value), "container": lambda: CONTAINER_NAMES[value],
+    value = getattr(intent, name)
+    own: dict[str, Callable[[], str]] = {
         "short_side_px": lambda: f"{'up to' if intent.enlarges else 'at most'} {value} on the short side",
         "halves_rate": lambda: "every second picture where there are more than 30 a second",
         "frame_rate": lambda: f"{rate_text(value)} where it divides evenly", "times_guidance": lambda: f"{round(value, 2):g} × guidance",
-        "video_bitrate_bps": lambda: f"{round(value, 2):g} × guidance", "ceiling_bps": lambda: f"{round(value, 2):g} × the bit rate",
-        "ceiling_times": lambda: f"{round(value, 2):g} × the bit rate", "buffer_s": lambda: f"{value:g} s",
-        "keyframe_interval_s": lambda: f"every {value:g} s", "fast_start": lambda: "first" if value else "last",
-        "picture": lambda: "left out", "sound": lambda: "left out", "sound_codec": lambda: name_of(value),
-        "sound_bitrate_bps": lambda: f"{value // 1000} kbit/s", "sample_rate_hz": lambda: f"{value / 1000:g} kHz",
-        "channels": lambda: "mono" if value == 1 else "stereo", "max_bytes": lambda: size_text(value),
+        "ceiling_times": lambda: f"{round(value, 2):g} × the bit rate",
     }
-    return words[name]() if name in words and value is not None else str(value)
+    if value is None:
+        return "left to the plan"
+    return own[name]() if name in own else says(name, value)
 
 
 def intent_rows(intent: Intent) -> tuple[IntentRow, ...]:

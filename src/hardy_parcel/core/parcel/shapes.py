@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from fractions import Fraction
 
 from ..arrival.rehearsal import Sufferer
 from ..arrival.screens import Screen, filling_frame, frame_raster, picture_raster
 from ..master.checks.evidence import Difficulty
 from ..master.facts import Excerpt, Focus, MasterFacts
-from ..plan.choices import Choices
 from ..plan.framing import Framing, FramingMode
 from ..plan.plan import Plan
 from ..sheets.sheet import Destination, Margins
 from ..values import Model, Ratio, Rect, shape_text
+from .parcel import Parcel
 
 
 class Standing(Model):
@@ -42,8 +43,9 @@ class Lost(Model):
 
 
 class ShapeHere(Model):
-    """A destination's frame around the master: the wish, what comes of it, and its figures."""
+    """A parcel's frame around the master: the wish, what comes of it, and its figures."""
 
+    parcel_id: str
     destination_id: str
     name: str
     placement: str
@@ -76,13 +78,14 @@ def standing(screen: Screen, framing: Framing) -> Standing:
     )
 
 
-def shape_here(facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan) -> ShapeHere:
+def shape_here(parcel: Parcel, facts: MasterFacts, destination: Destination, plan: Plan) -> ShapeHere:
     """What the framing of one parcel comes to; the plan must have a picture."""
     framing, active, place = plan.picture.framing.value, facts.active, destination.placement
+    choices = parcel.choices
     crop, wish = framing.crop, choices.wish(facts.mending.focus)
     low, high = shape_text(place.narrowest), shape_text(place.widest)
     return ShapeHere(
-        destination_id=destination.id, name=destination.sheet_name, placement=place.name,
+        parcel_id=parcel.id, destination_id=destination.id, name=destination.sheet_name, placement=place.name,
         shape=shape_text(framing.shape or Fraction(framing.width, framing.height)), taken=low if low == high else f"{low} to {high}",
         own=framing.mode is None, mode=wish.mode, wished_shape=wish.shape, own_focus=choices.focus, focus=wish.focus, zoom=wish.zoom,
         framing=framing, window=_window(framing),
@@ -104,6 +107,22 @@ def _window(framing: Framing) -> Rect:
     return Rect(
         x=round(crop.x - picture.x * scale), y=round(crop.y - picture.y * scale),
         width=round(framing.width * scale), height=round(framing.height * scale),
+    )
+
+
+def shapes_sentence(shapes: Sequence[ShapeHere]) -> str:
+    """What a knowledgeable friend would say of the shapes."""
+    if not shapes:
+        return "None of the chosen destinations takes a picture that is encoded; choose some that do."
+    other = [one for one in shapes if not one.own]
+    if not other:
+        return "Every destination takes the picture's own shape; nothing is cut and no bars are needed."
+    least = min(other, key=lambda one: one.kept)
+    if least.kept > 0.995:
+        return f"Nothing is cut: {len(other)} of {len(shapes)} shapes set the whole picture between bars or over its own blur."
+    return (
+        f"{least.name}, {least.placement} ({least.shape}), cuts most: {least.kept:.0%} of the picture is kept. "
+        "Drag the focus to what must stay, then step through the film."
     )
 
 

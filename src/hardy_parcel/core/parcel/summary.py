@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 
 from ..arrival.curve import (
-    FIXED_MAP_BAND,
+    ASSUMED_BAND,
     ConditionAt,
     SurvivalCurve,
     achieved_share,
@@ -16,10 +16,10 @@ from ..arrival.curve import (
     under_assumption,
 )
 from ..arrival.rehearsal import PerfectUpload, Rehearsal, Sufferer, suffers_most
-from ..arrival.screens import Screen, ViewerLine, picture_raster
+from ..arrival.screens import Screen, ViewerLine
 from ..master.facts import MasterFacts
 from ..plan.caps import is_ruined
-from ..plan.carrying import Carriage, EncodeTime, Line, Size, carriage, encode_time, file_size
+from ..plan.carrying import Carriage, EncodeTime, Line, Size, SpeedEvidence, carriage, encode_time, file_size
 from ..plan.choices import Choices
 from ..plan.naming import file_stem
 from ..plan.packing_slip import SlipRow, packing_slip
@@ -28,6 +28,7 @@ from ..sheets.sheet import Destination
 from ..trade.codecs import SOUND_CODECS, name_of
 from ..trade.rate_control import RateControl
 from ..values import Model, mbps_text, rate_text, size_text
+from .parcel import Parcel, rate_phrase
 
 LOWEST_SHARE, HIGHEST_SHARE = 0.12, 2.4
 """Range of the handle, as shares of the guidance's ends: a little beyond what is rehearsed first."""
@@ -50,11 +51,13 @@ class Figures(Model):
 
 
 class ParcelSummary(Model):
-    """One master for one destination with everything that is known of it now.
+    """One parcel with everything that is known of it now; `difference` is what sets a sibling apart from the one it was made from.
 
     Without a picture, or when nothing is encoded, there are no rates to drag along: lowest and highest are None.
     """
 
+    parcel: Parcel
+    difference: str
     destination: Destination
     choices: Choices
     plan: Plan
@@ -66,54 +69,107 @@ class ParcelSummary(Model):
     seen: tuple[Seen, ...]
     suffers: tuple[Sufferer, ...]
     times_guidance: float | None
+    guidance_words: str
     lowest_bps: int | None
     highest_bps: int | None
     sentence: str = ""
 
+    def at(self, screen: Screen, line: ViewerLine) -> ConditionAt | None:
+        """Condition on arrival for one screen and line, as far as it is known."""
+        return next((seen.at for seen in self.seen if (seen.screen, seen.line) == (screen, line)), None)
+
+
+class ArrivalAt(Model):
+    """Condition for one screen and line at a rate that is only tried."""
+
+    screen: Screen
+    line: ViewerLine
+    at: ConditionAt | None
+
+
+class AtRate(Model):
+    """What one other bit rate comes to: the small answer while a handle is dragged."""
+
+    bitrate_bps: int
+    figures: Figures
+    guidance_words: str
+    arrivals: tuple[ArrivalAt, ...]
+    held: bool
+
 
 def summarize(
     *,
+    parcel: Parcel,
     facts: MasterFacts,
     destination: Destination,
-    choices: Choices,
     plan: Plan,
     line: Line,
     rehearsals: list[Rehearsal],
     perfect: PerfectUpload | None,
     measured_fps: float | None,
     ours: Plan | None = None,
+    difference: str = "",
 ) -> ParcelSummary:
     """Put together what is known of a parcel.
 
-    `rehearsals` must be of the plan's picture key and `perfect` of its way key; `ours` is the plan without choices.
+    `rehearsals` must be of the plan's curve and `perfect` of its way; `ours` is the plan without choices.
     """
-    target = plan.video.target_bps.value if plan.video else 0
-    speeds = [r.pack_pictures_per_s for r in rehearsals if r.pack_pictures_per_s > 0]
-    fps = sorted(speeds)[len(speeds) // 2] if speeds else measured_fps
-    size = file_size(plan, achieved_share=achieved_share(target, rehearsals) if target else 1.0)
     times = plan.times_guidance
     lowest = highest = None
     if plan.video and plan.guidance and not plan.copied:
-        rates = [r.target_bps for r in rehearsals]
-        lowest = min([*rates, target, round(plan.guidance.low_bps * LOWEST_SHARE / 10_000) * 10_000])
-        highest = max([*rates, target, round(plan.guidance.high_bps * HIGHEST_SHARE / 10_000) * 10_000])
+        rates = [*(r.target_bps for r in rehearsals), plan.video.target_bps.value]
+        lowest = min([*rates, round(plan.guidance.low_bps * LOWEST_SHARE / 10_000) * 10_000])
+        highest = max([*rates, round(plan.guidance.high_bps * HIGHEST_SHARE / 10_000) * 10_000])
     return ParcelSummary(
+        parcel=parcel,
+        difference=difference,
         destination=destination,
-        choices=choices,
+        choices=parcel.choices,
         plan=plan,
         plan_key=plan.key(),
         slip=packing_slip(plan, ours),
         packed_phrase=packed_phrase(plan),
         file_name=f"{file_stem(facts.name, plan)}.{plan.container.value}",
-        figures=Figures(
-            size=size, carriage=carriage(size.expected_bytes, line), encode=encode_time(plan, measured_fps=fps)
-        ),
+        figures=figures_of(plan, line=line, rehearsals=rehearsals, measured_fps=measured_fps),
         seen=tuple(_seen(plan, rehearsals, perfect, destination.placement.handling.assumed)),
-        suffers=_suffers(plan, rehearsals, perfect),
+        suffers=_suffers(plan, rehearsals),
         times_guidance=None if times is None else round(times, 2),
+        guidance_words=rate_phrase(plan),
         lowest_bps=lowest,
         highest_bps=highest,
         sentence="" if plan.video else sound_sentence(plan),
+    )
+
+
+def figures_of(plan: Plan, *, line: Line, rehearsals: list[Rehearsal], measured_fps: float | None) -> Figures:
+    """Size, carriage and encode time.
+
+    The achieved rate is read off the rehearsals; the speed is this parcel's own, else that of earlier jobs.
+    """
+    share = achieved_share(plan.video.target_bps.value, rehearsals) if plan.video else 1.0
+    size = file_size(plan, achieved_share=share)
+    own = sorted(r.pack_pictures_per_s for r in rehearsals if r.alone and r.pack_pictures_per_s > 0)
+    evidence: SpeedEvidence = "rehearsed" if own else "earlier jobs"
+    fps = own[len(own) // 2] if own else measured_fps
+    return Figures(
+        size=size, carriage=carriage(size.expected_bytes, line), encode=encode_time(plan, measured_fps=fps, measured_in=evidence)
+    )
+
+
+def at_rate(
+    plan: Plan, *, line: Line, rehearsals: list[Rehearsal], measured_fps: float | None, assumed: str | None
+) -> AtRate:
+    """What a plan at another rate comes to, without its curve, its offers or its slip."""
+    bps = plan.picture.target_bps.value
+    return AtRate(
+        bitrate_bps=bps, figures=figures_of(plan, line=line, rehearsals=rehearsals, measured_fps=measured_fps),
+        guidance_words=rate_phrase(plan), held=bool(plan.held),
+        arrivals=tuple(
+            ArrivalAt(
+                screen=screen, line=viewer, at=under_assumption(condition_at(bps, rehearsals, screen=screen, line=viewer), assumed),
+            )
+            for screen in Screen for viewer in ViewerLine
+        ),
     )
 
 
@@ -136,7 +192,7 @@ def _seen(
             sentence = first_sentence(plan, curve, at, screen)
             if assumed:
                 sentence += f" How it re-encodes is assumed, {assumed}; a file that it served back would tell."
-                curve = curve.model_copy(update={"band": max(curve.band, FIXED_MAP_BAND)})
+                curve = curve.model_copy(update={"band": max(curve.band, ASSUMED_BAND)})
             yield Seen(screen=screen, line=viewer, at=at, curve=curve, sentence=sentence)
 
 
@@ -159,15 +215,15 @@ def packed_phrase(plan: Plan) -> str:
     return f"{name_of(video.codec.value)} · {framing.width}×{framing.height} · {rate_text(video.frame_rate.value)}p"
 
 
-def _suffers(plan: Plan, rehearsals: list[Rehearsal], perfect: PerfectUpload | None) -> tuple[Sufferer, ...]:
+def nearest_rehearsal(target_bps: int, rehearsals: list[Rehearsal]) -> Rehearsal | None:
+    """The rehearsal whose rate is nearest to this one by ratio; None without any."""
+    return min(rehearsals, key=lambda r: abs(math.log(r.target_bps / target_bps)), default=None)
+
+
+def _suffers(plan: Plan, rehearsals: list[Rehearsal]) -> tuple[Sufferer, ...]:
     """The worst moments of the rehearsal nearest to the plan's rate."""
-    if not rehearsals or perfect is None or plan.video is None:
-        return ()
-    target = plan.video.target_bps.value
-    nearest = min(rehearsals, key=lambda r: abs(math.log(r.target_bps / target)))
-    raster = picture_raster(Screen.LAPTOP, plan.video.framing.value).yardstick_size
-    marks = next((list(y.marks) for y in perfect.yardsticks if y.raster == raster), [])
-    return suffers_most(nearest, marks)
+    nearest = nearest_rehearsal(plan.video.target_bps.value, rehearsals) if plan.video else None
+    return suffers_most(nearest) if nearest else ()
 
 
 def first_sentence(plan: Plan, curve: SurvivalCurve, at: ConditionAt | None, screen: Screen) -> str:
@@ -182,7 +238,7 @@ def first_sentence(plan: Plan, curve: SurvivalCurve, at: ConditionAt | None, scr
         known = f"It arrives at {at.condition:.0f} on {where}, {at.words}" if at else "Rehearse the lane above it to see what arrives"
         return f"Sent {plan.method.value}: no generation is lost on our side. {known}."
     if not curve.points and video.target_bps.because.code == "fits_cap":
-        times = f"{plan.times_guidance:.2g} × guidance" if plan.times_guidance else "no guidance"
+        times = rate_phrase(plan) or "no guidance"
         better = " That is little; the ways below leave it more." if is_ruined(plan) else ""
         return f"{mbps_text(target)} is as much as surely fits under {size_text(plan.size_cap.value)}, {times}.{better}"
     if not curve.points:

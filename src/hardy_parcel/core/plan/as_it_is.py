@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import Any
 
-from ..master.facts import Excerpt, MasterFacts, Scan
+from ..master.facts import Excerpt, MasterFacts, Scan, active_picture
 from ..sheets.sheet import Destination
 from ..stamps import Because, Chosen, Source, chosen
 from ..trade.codec_levels import TABLES, above
@@ -15,6 +16,7 @@ from ..trade.rate_control import RateControl
 from ..values import Rect, mbps_text, rate_text, size_text
 from .choices import Choices, Method
 from .framing import Framing
+from .picture_plan import colour
 from .plan import AudioPlan, FieldOrder, VideoPlan
 
 END_SPARE_S = Fraction(1, 50)
@@ -135,7 +137,7 @@ def recorded_picture(facts: MasterFacts, frames: int) -> VideoPlan:
     size = video.display_width, video.display_height
     whole = Rect(x=0, y=0, width=size[0], height=size[1])
 
-    def own(value: object) -> Chosen:
+    def own(value: object) -> Chosen[Any]:
         return Chosen(value=value, because=because)
 
     return VideoPlan(
@@ -149,6 +151,22 @@ def recorded_picture(facts: MasterFacts, frames: int) -> VideoPlan:
     )
 
 
+def whole_picture(facts: MasterFacts) -> VideoPlan:
+    """How a master's pictures are read for looking at them: all of the picture, upright, its colours as its tags or our guess say."""
+    video, because = facts.video, Because(code="to_look_at", sentence="so that it can be looked at", source=Source.PROGRAM)
+    tags, matrix, colour_range = colour(video)
+    part = active_picture(display_width=video.display_width, display_height=video.display_height)
+
+    def so(value: object) -> Chosen[Any]:
+        return Chosen(value=value, because=because)
+
+    inside = part.model_copy(update={"x": 0, "y": 0})
+    return recorded_picture(facts, 1).model_copy(update={
+        "framing": so(Framing(mode=None, width=part.width, height=part.height, crop=part, picture=inside)),
+        "pixel_format": so("yuv420p"), "scaler": so("bicubic"), "colour": tags, "source_matrix": matrix, "source_range": colour_range,
+    })
+
+
 def recorded_sound(facts: MasterFacts) -> AudioPlan | None:
     """The sound's plan when nothing of it is changed."""
     sound = facts.audio
@@ -156,7 +174,7 @@ def recorded_sound(facts: MasterFacts) -> AudioPlan | None:
         return None
     because = Because(code="as_it_is", sentence="as it is in the master", source=Source.MASTER)
 
-    def own(value: object) -> Chosen:
+    def own(value: object) -> Chosen[Any]:
         return Chosen(value=value, because=because)
 
     return AudioPlan(

@@ -49,11 +49,14 @@ class Carriage(Model):
     allowance_share: float | None
 
 
+SpeedEvidence = Literal["sheet", "earlier jobs", "rehearsed"]
+
+
 class EncodeTime(Model):
-    """Expected encode time in s with its evidence."""
+    """Expected encode time in s with its evidence: a prior, what earlier jobs took on this machine, or this parcel's rehearsals."""
 
     seconds: float
-    evidence: Literal["sheet", "rehearsed"]
+    evidence: SpeedEvidence
     band: float
 
 
@@ -120,6 +123,11 @@ def carriage(size_bytes: int, line: Line) -> Carriage:
     )
 
 
+def bytes_of_hour(line: Line) -> int:
+    """What the line carries in an hour of usual times."""
+    return round(line.uplink_mbps * 1e6 * LINE_EFFICIENCY * 3600 / 8)
+
+
 def bytes_in(line: Line, seconds: float) -> int:
     """What the line surely carries in so many s, at bad times too, in whole kB."""
     return int(line.uplink_mbps * 1e6 * LINE_EFFICIENCY * line.steadiness * seconds / 8 / 1000) * 1000
@@ -143,7 +151,7 @@ SOUND_SECONDS_PER_S = 60.0
 """Priors for moving streams without encoding, and for encoding sound alone."""
 
 
-def encode_time(plan: Plan, *, measured_fps: float | None) -> EncodeTime:
+def encode_time(plan: Plan, *, measured_fps: float | None, measured_in: SpeedEvidence = "rehearsed") -> EncodeTime:
     """Encode time in s from measured pictures/s over both passes, or from a prior with a wide band."""
     video = plan.video
     if video is None:
@@ -151,7 +159,7 @@ def encode_time(plan: Plan, *, measured_fps: float | None) -> EncodeTime:
     if plan.copied:
         return EncodeTime(seconds=0.5 + file_size(plan).expected_bytes / COPY_BYTES_PER_S, evidence="sheet", band=0.6)
     if measured_fps:
-        return EncodeTime(seconds=video.frames / measured_fps, evidence="rehearsed", band=0.2)
+        return EncodeTime(seconds=video.frames / measured_fps, evidence=measured_in, band=0.2)
     framing, effort = video.framing.value, video.effort.value or Effort.MEDIUM
     seconds = video.frames * framing.width * framing.height / PRIOR_PIXELS_PER_S[video.codec.value][effort]
     passes = 1 + FIRST_PASS_SHARE[effort] if video.rate_control.value is RateControl.TWO_PASSES else 1.0

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from fractions import Fraction
 
-from ..arrival.condition import YARDSTICK_QUALITIES
 from ..errors import EncoderTrouble
 from ..master.facts import ColourTags
 from ..sheets.ladder import Rendition
@@ -190,15 +189,4 @@ def rendition_settings(rendition: Rendition) -> EncoderSettings:
     return EncoderSettings(
         library=library, width=rendition.width, height=rendition.height, frame_rate=rendition.frame_rate,
         options=options, params=params,
-    )
-
-
-def yardstick_settings(*, width: int, height: int, frame_rate: Fraction, quality: int) -> EncoderSettings:
-    """A reference encode of the condition scale: quick H.264 at constant quality, 250 pictures between keyframes."""
-    if quality not in YARDSTICK_QUALITIES:
-        raise EncoderTrouble(f"The condition scale has no reference at quality {quality}.")
-    options = _x264(preset="veryfast", keyframes=250) | {"crf": str(quality)}
-    return EncoderSettings(
-        library="libx264", width=width, height=height, frame_rate=frame_rate, options=options,
-        params={"open-gop": "0", "nal-hrd": "none"},
     )

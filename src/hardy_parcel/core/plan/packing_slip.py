@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ..master.facts import ColourTags
 from ..stamps import Because, Chosen, Source
 from ..trade.codecs import name_of
@@ -47,7 +49,7 @@ def _beside(row: SlipRow, own: SlipRow | None) -> SlipRow:
     return row.model_copy(update={"instead": own.value, "instead_because": own.because})
 
 
-def _row(setting: str, value: str, chosen: Chosen, *keys: str, exact: str | None = None, because: str | None = None) -> SlipRow:
+def _row(setting: str, value: str, chosen: Chosen[Any], *keys: str, exact: str | None = None, because: str | None = None) -> SlipRow:
     reason = chosen.because
     return SlipRow(
         setting=setting, value=value, because=because or reason.sentence, source=str(reason.source), exact=exact, keys=keys
@@ -167,16 +169,16 @@ def _level_text(sound: AudioPlan) -> str:
     return f"{turned}, {before}{expected:.1f} LUFS".replace("-", "−")
 
 
-def plan_values(plan: Plan) -> dict[str, Chosen]:
+def plan_values(plan: Plan) -> dict[str, Chosen[Any]]:
     """Every value of the plan by its key, each with its because; what follows from a value shares its reason."""
-    found: dict[str, Chosen] = {name: value for name, value in plan if isinstance(value, Chosen)}
+    found: dict[str, Chosen[Any]] = {name: value for name, value in plan if isinstance(value, Chosen)}
     if plan.video:
         video = plan.video
         found |= {name: value for name, value in video if isinstance(value, Chosen)}
         framing = found.pop("framing")
         box = framing.value
 
-        def follows(value: object, of: Chosen) -> Chosen:
+        def follows(value: object, of: Chosen[Any]) -> Chosen[Any]:
             return Chosen(value=value, because=of.because)
 
         found |= {

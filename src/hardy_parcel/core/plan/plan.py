@@ -110,6 +110,13 @@ class Plan(Model):
         return tuple(stamp for stamp in self.stamps if stamp.outcome is Outcome.HELD)
 
     @property
+    def sound(self) -> AudioPlan:
+        """The plan of the sound; there must be one."""
+        if self.audio is None:
+            raise ValueError("this plan has no sound")
+        return self.audio
+
+    @property
     def picture(self) -> VideoPlan:
         """The picture's plan, of a parcel that is known to have one; raises BadChoice for an audio feed."""
         if self.video is None:
@@ -123,30 +130,12 @@ class Plan(Model):
 
     @property
     def times_guidance(self) -> float | None:
-        """Target as a multiple of the middle of the guidance (its geometric mean); None without a picture."""
-        return self.video.target_bps.value / self.guidance.middle_bps if self.video and self.guidance else None
+        """Target as a multiple of the guidance's top; None without a picture."""
+        return self.guidance.multiple_of(self.video.target_bps.value) if self.video and self.guidance else None
 
     def key(self) -> str:
         """Identity of the whole plan: what a creator saw, and what a wish to pack it must still find."""
         return _digest(self.model_dump_json())
-
-    def picture_key(self) -> str:
-        """Identity of everything but the bit rate: plans with one key lie on one survival curve."""
-        video = self.picture
-        return _digest(
-            self.way_key(), self.method.value, video.codec.value, video.rate_control.value, video.quality.value,
-            video.keyframe_interval_frames.value, video.effort.value, *video.ceiling_shares(),
-        )
-
-    def way_key(self) -> str:
-        """Identity of what a perfect upload would carry: the treated picture and where it goes, however it is encoded."""
-        video = self.picture
-        return _digest(
-            self.master_content_id, self.destination_id, self.sheet_version, self.excerpt.in_s, self.excerpt.out_s,
-            video.framing.value.model_dump_json(), video.frame_rate.value, video.keep_every,
-            video.colour.value.model_dump_json(), video.source_matrix, video.source_range, video.deinterlace.value,
-            video.field_rate, video.sharpen.value,
-        )
 
 
 def _digest(*parts: object) -> str:

@@ -20,6 +20,7 @@ from ..trade.names import Codec, Container, SoundCodec
 from ..values import rate_text
 from . import as_it_is, caps, plan_stamps
 from .cadence import Cadence, choose_rate
+from .choice_table import released
 from .choices import Choices, Method
 from .framing import Framing, choose_framing
 from .picture_plan import colour, deinterlace, framing_because, pixel_sentence, sharpening
@@ -67,7 +68,10 @@ def plan_anyway(
     facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt | None = None
 ) -> tuple[Choices, Plan]:
     """The plan, and the choices it follows: where a sheet was changed under them, what it does not take any more is left to us."""
-    for kept in (choices, choices.only_framing(), Choices(framing=choices.framing)):
+    usual = Choices()
+    chosen = [name for name in Choices.model_fields if getattr(choices, name) != getattr(usual, name)]
+    without_one = (choices.model_copy(update={name: getattr(usual, name)} | released({name: None})) for name in chosen)
+    for kept in (choices, *without_one, choices.only_framing(), Choices(framing=choices.framing)):
         try:
             return kept, make_plan(facts, destination, kept, excerpt)
         except BadChoice as error:
@@ -86,23 +90,11 @@ def at_same_multiple(
     typed = choices.video_bitrate_bps
     if typed is None or before.guidance is None or after.guidance is None or before.copied or after.copied:
         return choices
-    if before.guidance.middle_bps == after.guidance.middle_bps:
+    if before.guidance.high_bps == after.guidance.high_bps:
         return choices
-    moved = choices.at_rate(after.guidance.times(typed / before.guidance.middle_bps), typed)
+    moved = choices.at_rate(after.guidance.times(before.guidance.multiple_of(typed)), typed)
     make_plan(facts, destination, moved, excerpt)
     return moved
-
-
-RELEASED_BY: dict[str, tuple[str, ...]] = {
-    "codec": ("container", "sound_codec", "rate_control", "quality", "video_bitrate_bps", "ceiling_bps"),
-    "container": ("sound_codec",),
-    "sound_codec": ("container",),
-    "short_side_px": ("video_bitrate_bps", "ceiling_bps"),
-    "frame_rate": ("video_bitrate_bps", "ceiling_bps"),
-    "framing": ("video_bitrate_bps", "ceiling_bps"),
-    "max_bytes": ("video_bitrate_bps", "ceiling_bps"),
-}
-"""What a changed choice gives back to the plan, since it was chosen for what is no more."""
 
 
 def changed(
@@ -112,9 +104,8 @@ def changed(
 
     `part` is by the names of the choices. Raises BadChoice for what cannot be read or followed.
     """
-    released = {name: None for key in part for name in RELEASED_BY.get(key, ()) if name not in part}
     try:
-        wanted = Choices.model_validate(choices.model_dump() | released | part)
+        wanted = Choices.model_validate(choices.model_dump() | released(part) | part)
     except ValidationError as error:
         faults = "; ".join(f"{fault['loc'][0] if fault['loc'] else 'choices'}: {fault['msg']}" for fault in error.errors()[:4])
         raise BadChoice(f"These choices cannot be read: {faults}.", "Correct them.", code="bad_setting") from error
@@ -199,12 +190,12 @@ def _as_it_is(facts: MasterFacts, destination: Destination, choices: Choices, ex
 
 def _plan(
     facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt, *, method: Chosen[Method],
-    container: Chosen[Container], **parts,
+    container: Chosen[Container], **parts: Any,
 ) -> Plan:
     untouched = method.value is Method.UNTOUCHED
     return Plan(
         destination_id=destination.id,
-        destination_name=f"{destination.sheet_name} · {destination.placement.name}",
+        destination_name=destination.full_name,
         sheet_version=destination.sheet_version,
         master_content_id=facts.content_id,
         excerpt=excerpt,

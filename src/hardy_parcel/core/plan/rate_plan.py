@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from typing import Any
 
 from ..errors import BadChoice
 from ..sheets.guidance import GuidanceUse
@@ -47,7 +48,7 @@ def choose_rates(
     control = _control(codec, traits, choices)
     if control.value is RateControl.FIXED:
         bps = vc3_bps(width, height, frame_rate)
-        none: Chosen = chosen(None, "fixed", WHY[RateControl.FIXED], Source.STANDARD)
+        none: Chosen[Any] = chosen(None, "fixed", WHY[RateControl.FIXED], Source.STANDARD)
         return Rates(
             control=control, target_bps=chosen(bps, "fixed", "what VC-3 HQ gives every picture of this size", Source.STANDARD),
             ceiling_bps=none, buffer_bits=none, quality=none, effort=none,
@@ -81,10 +82,10 @@ def _target(choices: Choices, guidance: GuidanceUse, destination: Destination, c
             f"{at_most}top of {destination.sheet_name}'s {guidance.place}, {guidance.frame_rate_class} rates{factor}",
             Source.SHEET,
         )
-    multiple = choices.video_bitrate_bps / guidance.middle_bps
+    words = guidance.words_for(choices.video_bitrate_bps)
     return chosen(
         choices.video_bitrate_bps, "creator_rate",
-        f"your choice, {multiple:.1f} × guidance ({mbps_text(guidance.low_bps)} to {mbps_text(guidance.high_bps)})",
+        f"your choice, {words} ({mbps_text(guidance.low_bps)} to {mbps_text(guidance.high_bps)})",
         Source.CREATOR,
     )
 

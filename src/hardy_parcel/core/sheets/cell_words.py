@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from typing import Any
 
 from .sheet import FrameRateClass
 
@@ -279,7 +281,7 @@ def _classes(text: str) -> tuple[tuple[FrameRateClass, ...], bool, str, bool]:
     return (), False, re.sub(rf"(?i){FPS}|\bframe\s*-?\s*rates?\b(?: class)?", " ", rest) if heading else rest, heading
 
 
-def _classes_of(numbers: list[float], match: re.Match) -> list[FrameRateClass]:
+def _classes_of(numbers: list[float], match: re.Match[str]) -> list[FrameRateClass]:
     if match["above"] and match["above"].lower() != "from" and min(numbers) >= 30:
         return [HIGH]
     found = [kind for kind, held in ((STANDARD, any(round(n) <= 30 for n in numbers)), (HIGH, any(round(n) > 30 for n in numbers))) if held]
@@ -290,7 +292,7 @@ def _classes_of(numbers: list[float], match: re.Match) -> list[FrameRateClass]:
     return found
 
 
-def _first(table, text: str):
+def _first(table: Iterable[tuple[str, Any]], text: str) -> tuple[Any, str]:
     for pattern, value in table:
         if match := re.search(pattern, text, re.IGNORECASE):
             return value, f"{text[: match.start()]} {text[match.end() :]}"

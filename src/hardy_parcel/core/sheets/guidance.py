@@ -10,6 +10,8 @@ from ..trade.names import CODEC_NAMES, Codec
 from ..values import Model, mbps_text
 from .sheet import FrameRateClass, GuidanceRow, Placement
 
+AT_THE_EDGE = 0.005
+"""How far beyond an end of the guidance a bit rate still counts as lying within."""
 How = Literal["row", "between", "extended", "only row"]
 
 
@@ -30,16 +32,23 @@ class GuidanceUse(Model):
     borrowed_class: bool = False
     sentence: str
 
-    @property
-    def middle_bps(self) -> float:
-        """The geometric mean of both ends, of which a choice is a multiple."""
-        return math.sqrt(self.low_bps * self.high_bps)
-
     def times(self, multiple: float) -> int:
-        """A bit rate of so many times the guidance, rounded as a creator would type it and within what may be chosen."""
-        bps = multiple * self.middle_bps
+        """A bit rate of so many times the guidance's top, rounded as a creator would type it and within what may be chosen."""
+        bps = multiple * self.high_bps
         step = 10_000 if bps >= 2_000_000 else 1_000
         return max(50_000, min(400_000_000, round(bps / step) * step))
+
+    def multiple_of(self, bps: float) -> float:
+        """A bit rate as a multiple of the guidance's top."""
+        return bps / self.high_bps
+
+    def words_for(self, bps: float) -> str:
+        """A bit rate against the guidance: within it, a multiple of its top above it, a share of its lowest below it."""
+        if bps > self.high_bps * (1 + AT_THE_EDGE):
+            return f"{bps / self.high_bps:.2g} × guidance" if bps < 10 * self.high_bps else f"{bps / self.high_bps:.0f} × guidance"
+        if bps >= self.low_bps * (1 - AT_THE_EDGE):
+            return "within guidance"
+        return f"{bps / self.low_bps:.0%} of guidance’s lowest"
 
     @property
     def place(self) -> str:

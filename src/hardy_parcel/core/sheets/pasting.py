@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import csv
 import re
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from html.parser import HTMLParser
 from typing import Literal
@@ -54,8 +55,8 @@ class _Reading:
     columns: list[CellWords] = field(default_factory=list)
     section: CellWords = field(default_factory=CellWords)
     fresh: bool = False  # the line before was a header too, so its columns are added to
-    rows: dict[tuple, GuidanceRow] = field(default_factory=dict)
-    sound: dict[tuple, SoundRow] = field(default_factory=dict)
+    rows: dict[tuple[object, ...], GuidanceRow] = field(default_factory=dict)
+    sound: dict[tuple[object, ...], SoundRow] = field(default_factory=dict)
     lost: list[NotUnderstood] = field(default_factory=list)
 
 
@@ -89,7 +90,7 @@ def _read_line(reading: _Reading, number: int, line: str, cells: list[str]) -> N
         if not one.bit_rates:
             row = row.filled_by(in_column(one, _column(reading, index, told)))
     shared = next((one.size for one in told if one.size), None)
-    found: dict[tuple, list[tuple[str, int, int]]] = {}
+    found: dict[tuple[object, ...], list[tuple[str, int, int]]] = {}
     for index, one in enumerate(told):
         column = _column(reading, index, told)
         low_high = one.bit_rates or _plain(one, column, reading.section)
@@ -107,8 +108,8 @@ def _read_line(reading: _Reading, number: int, line: str, cells: list[str]) -> N
         for rate_class in context.classes or (FrameRateClass.STANDARD,):
             key = (context.size, rate_class, context.dynamic_range or "sdr", context.codec or "h264")
             found.setdefault(key, []).append((one.end or column.end or "", *low_high))
-    for key, values in found.items():
-        _keep(reading, key, values, why)
+    for of, values in found.items():
+        _keep(reading, of, values, why)
     if why:
         reading.lost.append(NotUnderstood(number=number, text=line, why="; ".join(dict.fromkeys(why))))
 
@@ -144,7 +145,7 @@ def _keep_sound(reading: _Reading, words: CellWords, rates: tuple[int, int], why
         why.append("sound with other figures was there already")
 
 
-def _keep(reading: _Reading, key: tuple, values: list[tuple[str, int, int]], why: list[str]) -> None:
+def _keep(reading: _Reading, key: tuple[object, ...], values: list[tuple[str, int, int]], why: list[str]) -> None:
     lows = [low for end, low, _ in values if end != "high"] or [low for _, low, _ in values]
     highs = [high for end, _, high in values if end != "low"] or [high for _, _, high in values]
     low, high = min(lows), max(highs)
@@ -222,9 +223,9 @@ def _lines(text: str) -> list[tuple[int, str, list[str]]]:
     return [(number, line.strip(), cut(line)) for number, line in kept]
 
 
-def _cutter(lines: list[str]):
+def _cutter(lines: list[str]) -> Callable[[str], list[str]]:
     """How lines are cut into cells: by the mark that most of them share, else by wide gaps, else not at all."""
-    def by(mark: str):
+    def by(mark: str) -> Callable[[str], list[str]]:
         framed = r"^\s*\||\|\s*$" if mark == "|" else r"^ +"
         return lambda line: [cell.strip() for cell in re.sub(framed, "", line).split(mark)]
 
@@ -240,10 +241,10 @@ def _cutter(lines: list[str]):
     return lambda line: [line.strip()]
 
 
-def _gap_cutter(lines: list[str]):
+def _gap_cutter(lines: list[str]) -> Callable[[str], list[str]]:
     """Cells between wide gaps. A line with fewer cells than the fullest stands under it by its places, as the eye reads it: a
     heading broken over two lines has nothing over the first column the second time."""
-    def pieces(line: str) -> list[re.Match]:
+    def pieces(line: str) -> list[re.Match[str]]:
         return list(re.finditer(r"\S+(?:\s(?!\s)\S+|\s+(?:to|-|–|—)\s+\S+)*", line.expandtabs(8)))
 
     full = max((pieces(line) for line in lines), key=len, default=[])
@@ -282,7 +283,7 @@ class _Tables(HTMLParser):
         self._hanging: dict[int, tuple[int, str]] = {}
         self._loose = ""
 
-    def handle_starttag(self, tag: str, attrs) -> None:
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
         if tag in ("tr", "table"):
             self._flush()
         if tag == "tr":

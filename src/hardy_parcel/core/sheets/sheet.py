@@ -212,6 +212,11 @@ class Destination(Model):
     kind: str
     placement: Placement
 
+    @property
+    def full_name(self) -> str:
+        """Sheet and placement, as a creator reads it."""
+        return f"{self.sheet_name} · {self.placement.name}"
+
 
 def destinations(sheets: list[Sheet]) -> dict[str, Destination]:
     """Every destination of the sheets by its id, in the sheets' order."""

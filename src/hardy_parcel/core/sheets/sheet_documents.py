@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from collections.abc import Iterator
 from datetime import date
 from fractions import Fraction
 from typing import Any
@@ -125,7 +126,7 @@ def changes(before: Sheet, after: Sheet) -> tuple[Change, ...]:
     )
 
 
-def _flat(value: Any, path: str = ""):
+def _flat(value: Any, path: str = "") -> Iterator[tuple[str, str]]:
     if isinstance(value, dict):
         for key, one in value.items():
             yield from _flat(one, f"{path}.{key}" if path else str(key))

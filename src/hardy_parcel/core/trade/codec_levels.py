@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -23,7 +24,7 @@ class Level:
     tier: str = ""
 
 
-def _table(rows, *, side) -> tuple[Level, ...]:
+def _table(rows: Sequence[tuple[str, int, int, int, int]], *, side: Callable[[int], float]) -> tuple[Level, ...]:
     return tuple(
         Level(
             name=name, max_samples_per_s=rate, max_picture_samples=picture, max_side_px=side(picture),

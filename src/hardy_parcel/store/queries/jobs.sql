@@ -1,7 +1,7 @@
 -- name: add
-INSERT INTO jobs (id, kind, state, title, master_id, destination_id, picture_key, spec, created_at, revision)
+INSERT INTO jobs (id, kind, state, title, master_id, parcel_id, key, task, created_at, revision)
 VALUES (
-    :id, :kind, 'waiting', :title, :master_id, :destination_id, :picture_key, :spec, :created_at,
+    :id, :kind, 'waiting', :title, :master_id, :parcel_id, :key, :task, :created_at,
     (SELECT number FROM revision)
 );
 
@@ -10,7 +10,7 @@ SELECT * FROM jobs WHERE id = :id;
 
 -- name: recent
 SELECT * FROM jobs
-WHERE kind IN ('curve', 'pack') OR (kind IN ('check', 'listen') AND state IN ('waiting', 'running'))
+WHERE kind IN ('rehearse', 'pack') OR (kind IN ('check', 'listen') AND state IN ('waiting', 'running'))
 ORDER BY
     CASE state WHEN 'running' THEN 0 WHEN 'waiting' THEN 1 ELSE 2 END,
     CASE WHEN state IN ('running', 'waiting') THEN created_at ELSE -ended_at END
@@ -20,12 +20,15 @@ LIMIT 100;
 SELECT * FROM jobs WHERE revision > :revision ORDER BY revision;
 
 -- name: open_like
-SELECT * FROM jobs WHERE kind = :kind AND master_id = :master_id AND destination_id IS :destination_id
-    AND (:picture_key IS NULL OR picture_key = :picture_key) AND state IN ('waiting', 'running')
+SELECT * FROM jobs WHERE kind = :kind AND master_id = :master_id AND (:parcel_id IS NULL OR parcel_id = :parcel_id)
+    AND (:key IS NULL OR key = :key) AND state IN ('waiting', 'running')
 LIMIT 1;
 
--- name: open_packs
-SELECT spec FROM jobs WHERE kind = 'pack' AND state IN ('waiting', 'running');
+-- name: open_of
+SELECT * FROM jobs WHERE master_id = :master_id AND state IN ('waiting', 'running') ORDER BY created_at;
+
+-- name: promised
+SELECT json_extract(task, '$.folder') AS folder, json_extract(task, '$.file_name') AS file_name FROM jobs WHERE kind = 'pack' AND state IN ('waiting', 'running');
 
 -- name: claim
 UPDATE jobs SET state = 'running', lease_owner = :owner, lease_until = :lease_until, attempts = attempts + 1,
@@ -57,7 +60,7 @@ UPDATE jobs SET progress = :progress, revision = (SELECT number FROM revision)
 WHERE id = :id AND lease_owner = :owner AND state = 'running';
 
 -- name: end
-UPDATE jobs SET state = :state, result = :result, problem = :problem, ended_at = :now, lease_owner = NULL,
+UPDATE jobs SET state = :state, file_name = :file_name, problem = :problem, ended_at = :now, lease_owner = NULL,
     revision = (SELECT number FROM revision)
 WHERE id = :id AND lease_owner = :owner AND state = 'running';
 

@@ -63,16 +63,11 @@ DELETE FROM excerpts WHERE master_id = :master_id AND number = :number;
 -- name: choose_excerpt
 UPDATE masters SET excerpt_number = :number, revision = (SELECT number FROM revision) WHERE id = :master_id;
 
--- name: choices
-SELECT destination_id, choices, sheet_version FROM choices WHERE master_id = :master_id;
-
--- name: choose
-INSERT INTO choices (master_id, destination_id, choices, sheet_version)
-VALUES (:master_id, :destination_id, :choices, :sheet_version)
-ON CONFLICT (master_id, destination_id) DO UPDATE SET choices = excluded.choices, sheet_version = excluded.sheet_version;
-
 -- name: survey
 SELECT picture, sound, loudness FROM surveys WHERE content_id = :content_id;
+
+-- name: levels
+SELECT levels FROM surveys WHERE content_id = :content_id;
 
 -- name: keep_picture
 INSERT INTO surveys (content_id, picture, measured_at) VALUES (:content_id, :picture, :now)

@@ -22,3 +22,15 @@ SELECT number, recipe_id, what, before FROM recipe_changes ORDER BY number DESC 
 
 -- name: forget
 DELETE FROM recipe_changes WHERE number = :number;
+
+-- name: old
+SELECT id, document FROM recipes WHERE coalesce(json_extract(document, '$.schema_version'), 1) < 2;
+
+-- name: old_changes
+SELECT number, before FROM recipe_changes WHERE before IS NOT NULL AND coalesce(json_extract(before, '$.schema_version'), 1) < 2;
+
+-- name: renew
+UPDATE recipes SET document = :document WHERE id = :id;
+
+-- name: renew_change
+UPDATE recipe_changes SET before = :before WHERE number = :number;

@@ -1,31 +1,28 @@
--- name: rehearsals
-SELECT rehearsal FROM rehearsals WHERE picture_key = :picture_key ORDER BY target_bps;
+-- name: measurement
+SELECT value, folder FROM measurements WHERE kind = :kind AND key = :key;
 
--- name: rehearsal
-SELECT folder, rehearsal FROM rehearsals WHERE picture_key = :picture_key AND target_bps = :target_bps;
+-- name: keep_measurement
+INSERT OR REPLACE INTO measurements (kind, key, value, folder, made_at) VALUES (:kind, :key, :value, :folder, :made_at);
 
--- name: keep_rehearsal
-INSERT OR REPLACE INTO rehearsals (picture_key, target_bps, folder, rehearsal, made_at)
-VALUES (:picture_key, :target_bps, :folder, :rehearsal, :made_at);
+-- name: points
+SELECT target_bps, encode_key, handled_key FROM curve_points WHERE curve_key = :curve_key ORDER BY target_bps;
 
--- name: perfect
-SELECT reel, perfect FROM perfect_uploads WHERE picture_key = :picture_key;
-
--- name: keep_perfect
-INSERT OR REPLACE INTO perfect_uploads (picture_key, reel, perfect, made_at)
-VALUES (:picture_key, :reel, :perfect, :made_at);
+-- name: keep_point
+INSERT OR REPLACE INTO curve_points (curve_key, target_bps, encode_key, handled_key)
+VALUES (:curve_key, :target_bps, :encode_key, :handled_key);
 
 -- name: keep_speed
-INSERT INTO speeds (codec, effort, rate_control, pixels_per_s, measured_at)
-VALUES (:codec, :effort, :rate_control, :pixels_per_s, :measured_at);
+INSERT INTO speeds (codec, effort, rate_control, pixels, pixels_per_s, measured_at)
+VALUES (:codec, :effort, :rate_control, :pixels, :pixels_per_s, :measured_at);
 
 -- name: speeds
-SELECT pixels_per_s FROM speeds WHERE codec = :codec AND effort = :effort AND rate_control = :rate_control
+SELECT pixels_per_s FROM speeds
+WHERE codec = :codec AND effort = :effort AND rate_control = :rate_control AND pixels BETWEEN :pixels * 0.5 AND :pixels * 2
 ORDER BY measured_at DESC LIMIT 9;
 
 -- name: keep_receipt
-INSERT OR REPLACE INTO receipts (job_id, master_id, master_name, destination_id, receipt, plan, made_at)
-VALUES (:job_id, :master_id, :master_name, :destination_id, :receipt, :plan, :made_at);
+INSERT OR REPLACE INTO receipts (job_id, master_id, master_name, destination_id, parcel_id, receipt, plan, made_at)
+VALUES (:job_id, :master_id, :master_name, :destination_id, :parcel_id, :receipt, :plan, :made_at);
 
 -- name: receipts
 SELECT * FROM receipts ORDER BY made_at DESC LIMIT 200;

@@ -17,10 +17,3 @@ INSERT OR IGNORE INTO removed_sheets (sheet_id) VALUES (:sheet_id);
 
 -- name: put_back
 DELETE FROM removed_sheets WHERE sheet_id = :sheet_id;
-
--- name: lanes
-SELECT destinations FROM lanes WHERE master_id = :master_id;
-
--- name: set_lanes
-INSERT INTO lanes (master_id, destinations) VALUES (:master_id, :destinations)
-ON CONFLICT (master_id) DO UPDATE SET destinations = excluded.destinations;

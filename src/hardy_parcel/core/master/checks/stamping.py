@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 from fractions import Fraction
+from typing import Any
 
 from ...errors import BadChoice
 from ...stamps import Outcome
@@ -104,11 +105,11 @@ def mended(mending: Mending, offer: CheckStamp, *, on: bool, rate: Fraction | No
     return mending.model_copy(update=changes.get(offer.remedy, {})) if offer.remedy else mending
 
 
-def _stamp(code: str, outcome: Outcome, matter: str, seen: str, **more) -> CheckStamp:
+def _stamp(code: str, outcome: Outcome, matter: str, seen: str, **more: Any) -> CheckStamp:
     return CheckStamp(code=code, outcome=outcome, matter=matter, seen=seen, **more)
 
 
-def _cleared(code: str, seen: str, **more) -> CheckStamp:
+def _cleared(code: str, seen: str, **more: Any) -> CheckStamp:
     return _stamp(code, CLEARED, seen, seen, **more)
 
 

@@ -1,0 +1,86 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { effectScope, nextTick, ref } from 'vue'
+
+import { api, type Job } from '../src/data/api'
+
+const source = vi.hoisted(() => ({}) as { event: { value: string }; data: { value: string } })
+vi.mock('@vueuse/core', async (original) => ({
+  ...(await original<typeof import('@vueuse/core')>()),
+  useEventSource: () => Object.assign(source, { event: ref(''), data: ref(''), status: ref('OPEN') }),
+}))
+const { useEvents } = await import('../src/data/events')
+
+const job = (id: string, state: Job['state'], kind: Job['kind'] = 'pack') => ({ id, state, kind, created_at: 1 }) as unknown as Job
+function say(event: string, data: unknown): void {
+  source.event.value = event
+  source.data.value = JSON.stringify(data)
+}
+async function soon(): Promise<void> {
+  await vi.advanceTimersByTimeAsync(200)
+  await nextTick()
+}
+
+describe('events', () => {
+  beforeEach(() => {
+    setActivePinia(createPinia())
+    vi.useFakeTimers()
+    vi.spyOn(api, 'jobs').mockResolvedValue([job('a', 'running')])
+  })
+  afterEach(() => {
+    vi.useRealTimers()
+    vi.restoreAllMocks()
+  })
+
+  it('tell only those who show what changed', async () => {
+    const events = useEvents()
+    const scope = effectScope()
+    const [lanes, sheets, mine] = scope.run(() => [
+      events.of('lanes'), events.of('sheets', 'recipes'), events.news(({ kind, id }) => kind === 'parcel' && id === 'one'),
+    ])!
+    say('changed', [{ kind: 'lanes', id: 'gale' }, { kind: 'parcel', id: 'two' }])
+    await soon()
+    expect([lanes.value, sheets.value, mine.value]).toEqual([1, 0, 0])
+    say('changed', [{ kind: 'recipes', id: '' }, { kind: 'parcel', id: 'one' }])
+    await soon()
+    expect([lanes.value, sheets.value, mine.value]).toEqual([1, 1, 1])
+    scope.stop()
+    say('changed', [{ kind: 'lanes', id: 'gale' }])
+    await soon()
+    expect(lanes.value).toBe(1)
+  })
+
+  it('make one wish to ask again of many changes that come together', async () => {
+    const events = useEvents()
+    const lanes = effectScope().run(() => events.of('lanes'))!
+    for (let i = 0; i < 9; i++) say('changed', [{ kind: 'lanes', id: String(i) }])
+    await soon()
+    expect(lanes.value).toBe(1)
+  })
+
+  it('bring progress without asking for anything again', async () => {
+    const events = useEvents()
+    const everything = effectScope().run(() => events.news(() => true))!
+    say('job', { ...job('a', 'running'), progress: { share: 0.5 } })
+    say('job', { ...job('a', 'running'), progress: { share: 0.6 } })
+    await soon()
+    expect(everything.value).toBe(0)
+    expect(events.live(job('a', 'waiting'))?.progress?.share).toBe(0.6)
+    say('job', job('a', 'done'))
+    expect(events.live(job('a', 'waiting'))).toBeUndefined()
+    expect(events.list.map((one) => one.state)).toEqual(['done'])
+  })
+
+  it('keep no checks that are through, and ask for everything when the connection is back', async () => {
+    const events = useEvents()
+    const everything = effectScope().run(() => events.of('anything'))!
+    say('job', job('c', 'running', 'check'))
+    expect(events.open.map((one) => one.id)).toEqual(['c'])
+    say('job', job('c', 'done', 'check'))
+    expect(events.list).toEqual([])
+    say('hello', {})
+    await soon()
+    expect(everything.value).toBe(1)
+    expect(events.open.map((one) => one.id)).toEqual(['a'])
+  })
+})

@@ -1,0 +1,129 @@
+"""The way of a parcel's picture from the master to every viewer, and the keys of what is measured along it.
+
+A key names all that a measurement depends on and nothing else: not a destination's name, not a version of a sheet that changes
+no pixel. What two parcels share is measured once.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cached_property
+
+from ..plan.encoder_settings import packing_settings
+from ..plan.plan import Plan
+from ..sheets.ladder import Rendition, renditions_for
+from ..sheets.sheet import Destination
+from ..trade.rate_control import RateControl
+from .screens import Raster, Screen, ViewerLine, picture_raster, rendition_for
+
+SHORTEST_SEGMENT_S = Fraction(1)
+MEASURES = "2"
+"""Raised whenever what is measured, or how, has changed: older measurements are then not found."""
+
+
+def digest(*parts: object) -> str:
+    """A short name for so many parts."""
+    return hashlib.sha256("|".join(map(str, parts)).encode()).hexdigest()[:20]
+
+
+@dataclass(frozen=True)
+class Journey:
+    """A plan with a picture that is encoded, and where it goes.
+
+    A film may stand in for one so many times larger: screens are then `smaller` and reels as short as for that one.
+    """
+
+    plan: Plan
+    destination: Destination
+    smaller: int = 1
+
+    @property
+    def rate(self) -> Fraction:
+        return self.plan.picture.frame_rate.value
+
+    @property
+    def frame_size(self) -> tuple[int, int]:
+        framing = self.plan.picture.framing.value
+        return framing.width, framing.height
+
+    @cached_property
+    def renditions(self) -> tuple[Rendition, ...]:
+        """Every rendition the platform makes of this upload, largest first; none where it goes bit for bit."""
+        width, height = self.frame_size
+        return tuple(renditions_for(self.destination, width=width, height=height, frame_rate=self.rate))
+
+    @cached_property
+    def renditions_served(self) -> tuple[Rendition, ...]:
+        """Those that some screen on some line gets."""
+        names = {self.served(screen, line) for screen in Screen for line in ViewerLine}
+        return tuple(rendition for rendition in self.renditions if rendition.name in names)
+
+    def rasters(self) -> dict[Screen, Raster]:
+        """The comparison raster of every screen."""
+        return {screen: picture_raster(screen, self.plan.picture.framing.value, smaller=self.smaller) for screen in Screen}
+
+    def served(self, screen: Screen, line: ViewerLine) -> str | None:
+        """Name of the rendition that a viewer gets; None where nothing is re-encoded."""
+        return rendition_for(screen, line, list(self.renditions)).name if self.renditions else None
+
+    def screens_of(self, rendition: str) -> list[Screen]:
+        """Screens on which some viewer gets this rendition."""
+        return [screen for screen in Screen if any(self.served(screen, line) == rendition for line in ViewerLine)]
+
+    @property
+    def segment_s(self) -> Fraction:
+        """Length of a reel's segments: a keyframe interval, and a second at least for a codec of keyframes alone."""
+        segment = Fraction(self.plan.picture.keyframe_interval_frames.value or 1) / self.rate
+        return segment if segment >= SHORTEST_SEGMENT_S else math.ceil(SHORTEST_SEGMENT_S * self.rate) / self.rate
+
+    @property
+    def reel_key(self) -> str:
+        """Which moments stand for the excerpt: the content, the excerpt, and how much of it a reel may have."""
+        plan, video = self.plan, self.plan.picture
+        return digest(
+            MEASURES, plan.master_content_id, plan.excerpt.in_s, plan.excerpt.out_s, self.rate, video.keep_every, video.field_rate,
+            self.segment_s, math.prod(self.frame_size), self.smaller,
+        )
+
+    @property
+    def treated_key(self) -> str:
+        """The pictures that go into the encoder."""
+        video = self.plan.picture
+        return digest(
+            self.reel_key, video.framing.value.model_dump_json(), video.colour.value.model_dump_json(), video.source_matrix,
+            video.source_range, video.deinterlace.value, video.scaler.value, video.sharpen.value, video.pixel_format.value,
+        )
+
+    @property
+    def encode_key(self) -> str:
+        """A test encode: the pictures and everything the encoder is told."""
+        two = self.plan.picture.rate_control.value is RateControl.TWO_PASSES
+        settings = packing_settings(self.plan, encode_pass=2 if two else 0, stats_path="" if two else None)
+        return digest(self.treated_key, settings.library, sorted(settings.options.items()), sorted(settings.params.items()))
+
+    @property
+    def ladder_key(self) -> str:
+        """What the platform makes of any upload of this size and rate."""
+        return digest(*(rendition.model_dump_json() for rendition in self.renditions))
+
+    @property
+    def handled_key(self) -> str:
+        """This upload through the ladder."""
+        return digest(self.encode_key, self.ladder_key)
+
+    @property
+    def perfect_key(self) -> str:
+        """A perfect upload through the ladder."""
+        return digest(self.treated_key, self.ladder_key, "perfect")
+
+    @property
+    def curve_key(self) -> str:
+        """Everything but the bit rate: plans with one key lie on one survival curve."""
+        video = self.plan.picture
+        return digest(
+            self.treated_key, self.ladder_key, video.codec.value, video.rate_control.value, video.quality.value,
+            video.keyframe_interval_frames.value, video.effort.value, *video.ceiling_shares(),
+        )

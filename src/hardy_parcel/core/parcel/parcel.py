@@ -1,0 +1,57 @@
+"""A parcel: one excerpt of a master for one destination, with its own choices; and how siblings differ."""
+
+from __future__ import annotations
+
+from ..master.facts import Excerpt
+from ..plan.choice_table import TABLE
+from ..plan.choices import Choices
+from ..plan.plan import Plan
+from ..trade.codecs import name_of
+from ..values import Model, minutes_text
+
+
+class Parcel(Model):
+    """What a creator keeps of a parcel. A master has as many as one likes, several for one destination too.
+
+    `excerpt` None is the whole master; `sheet_version` None the newest; `name` empty when it was not given one. `sibling_of` is
+    the parcel that it was made from to try another way. One that is not `shown` is put away, with its choices.
+    """
+
+    id: str
+    master_id: str
+    destination_id: str
+    sheet_version: int | None = None
+    excerpt: Excerpt | None = None
+    choices: Choices = Choices()
+    name: str = ""
+    place: int = 0
+    sibling_of: str | None = None
+    shown: bool = True
+
+
+def difference(parcel: Parcel, plan: Plan, other: Parcel, other_plan: Plan) -> str:
+    """What sets a parcel apart from another of the same master, in a phrase such as “HEVC, 0:12 to 0:40”; empty where nothing does.
+
+    Choices that came to the same in both plans are no difference.
+    """
+    found = []
+    if parcel.destination_id != other.destination_id:
+        found.append(plan.destination_name)
+    if plan.excerpt != other_plan.excerpt:
+        found.append(f"{minutes_text(plan.excerpt.in_s)} to {minutes_text(plan.excerpt.out_s)}")
+    for choice in TABLE.values():
+        mine, theirs = getattr(parcel.choices, choice.name), getattr(other.choices, choice.name)
+        if mine == theirs:
+            continue
+        if choice.name == "video_bitrate_bps":
+            found.append(rate_phrase(plan))
+        elif choice.name == "codec":
+            found.append(name_of(plan.video.codec.value) if plan.video else "no picture")
+        else:
+            found.append(choice.phrase(mine))
+    return ", ".join(dict.fromkeys(phrase for phrase in found if phrase))
+
+
+def rate_phrase(plan: Plan) -> str:
+    """A plan's bit rate against the guidance, in words; empty without either."""
+    return plan.guidance.words_for(plan.video.target_bps.value) if plan.video and plan.guidance else ""

@@ -1,0 +1,131 @@
+"""A parcel as it is planned now: its master, its destination with the version of its sheet, the choices, the plan."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..core.arrival.journey import Journey
+from ..core.errors import BadInput
+from ..core.master.checks.evidence import Difficulty
+from ..core.master.checks.sound_levels import heard_in
+from ..core.master.facts import Excerpt, MasterFacts
+from ..core.parcel.news import SheetNews, sheet_news
+from ..core.parcel.parcel import Parcel
+from ..core.plan.choices import Choices
+from ..core.plan.plan import Plan
+from ..core.plan.planning import make_plan, plan_anyway, whole_excerpt
+from ..core.sheets.sheet import Destination
+from ..docks.catalogue import USUAL_LANES, destination, destination_of, destinations_now
+from ..store import masters, parcels
+from ..store.database import Database
+from ..store.masters import Master, MasterState
+
+
+def readable(database: Database, master_id: str) -> tuple[Master, MasterFacts]:
+    """A master whose facts are known and whose file is there; raises BadInput otherwise."""
+    master = masters.get(database, master_id)
+    if master.state is MasterState.UNREADABLE and master.problem:
+        raise BadInput(master.problem.what, master.problem.todo, code=master.problem.code)
+    if master.facts is None:
+        raise BadInput(f"{master.name} is still being read.", "Wait a moment.", code="still_reading")
+    if master.state is MasterState.GONE or not Path(master.path).exists():
+        raise BadInput(f"{master.name} is not there any more.", "Put it back, or open it again.", code="gone")
+    return master, master.facts
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlannedParcel:
+    """Everything that work on one parcel starts from. `facts` have the levels of the parcel's own excerpt."""
+
+    parcel: Parcel
+    master: Master
+    facts: MasterFacts
+    place: Destination
+    plan: Plan
+
+    @property
+    def choices(self) -> Choices:
+        return self.parcel.choices
+
+    @property
+    def excerpt(self) -> Excerpt:
+        return self.plan.excerpt
+
+    @property
+    def path(self) -> Path:
+        return Path(self.master.path)
+
+    def ours(self) -> Plan:
+        """The plan without any choice but the shape's, in the same way of sending."""
+        bare = self.choices.only_framing()
+        return self.plan if bare == self.choices else make_plan(self.facts, self.place, bare, self.excerpt)
+
+    def encoded(self) -> Plan:
+        """The plan whose perfect upload is what arrives of this one when nothing is encoded."""
+        if not self.plan.copied:
+            return self.plan
+        return make_plan(self.facts, self.place, Choices(), self.excerpt)
+
+    def journey(self) -> Journey | None:
+        """The way of its picture; None for sound alone."""
+        plan = self.encoded()
+        return Journey(plan, self.place) if plan.video else None
+
+    def choosing(self, choices: Choices) -> PlannedParcel:
+        """The same parcel with other choices, not kept. Raises BadChoice where no plan can follow."""
+        plan = make_plan(self.facts, self.place, choices, self.excerpt)
+        return PlannedParcel(
+            parcel=self.parcel.model_copy(update={"choices": choices}), master=self.master, facts=self.facts, place=self.place, plan=plan
+        )
+
+
+def planned(database: Database, parcel_id: str) -> PlannedParcel:
+    """A parcel as it is kept. Raises NotFound, BadInput or BadChoice."""
+    parcel = parcels.get(database, parcel_id)
+    master, facts = readable(database, parcel.master_id)
+    return planned_on(database, parcel, master, facts)
+
+
+def planned_on(database: Database, parcel: Parcel, master: Master, facts: MasterFacts) -> PlannedParcel:
+    """A parcel on a master that is known already, as if `facts` were the master's.
+
+    What a sheet that was changed under its choices does not take any more is left to the plan.
+    """
+    place = destination_of(database, parcel.destination_id, parcel.sheet_version)
+    if parcel.excerpt != master.excerpt:
+        facts = heard_in(facts, masters.sound_levels(database, facts.content_id), parcel.excerpt)
+    choices, plan = plan_anyway(facts, place, parcel.choices, parcel.excerpt)
+    kept = parcel if choices == parcel.choices else parcel.model_copy(update={"choices": choices})
+    return PlannedParcel(parcel=kept, master=master, facts=facts, place=place, plan=plan)
+
+
+def lanes_of(database: Database, master_id: str) -> list[Parcel]:
+    """The parcels of a master's lanes whose destination still exists; the usual ones are made when there never were any."""
+    master = masters.get(database, master_id)
+    parcels.make_first_lanes(database, master_id, USUAL_LANES, master.excerpt)
+    known = destinations_now(database)
+    return [parcel for parcel in parcels.of_master(database, master_id) if parcel.destination_id in known]
+
+
+def planned_lanes(database: Database, master_id: str, *, facts: MasterFacts | None = None) -> list[PlannedParcel]:
+    """Every lane of a master as it is planned now, as if `facts` were the master's."""
+    master, known = readable(database, master_id)
+    return [planned_on(database, parcel, master, facts or known) for parcel in lanes_of(database, master_id)]
+
+
+def news_of(database: Database, now: PlannedParcel) -> SheetNews | None:
+    """What the newest version of its sheet would change; None when the parcel is planned with it."""
+    newest = destination(now.place.id, database)
+    return None if newest.sheet_version == now.place.sheet_version else sheet_news(now.facts, now.plan, now.place, newest, now.choices)
+
+
+def difficulty_of(database: Database, content_id: str) -> tuple[Difficulty, ...]:
+    """What the checks know of how hard each second is to code."""
+    looked_through = masters.survey(database, content_id).picture
+    return looked_through.difficulty if looked_through else ()
+
+
+def whole_or(excerpt: Excerpt | None, facts: MasterFacts) -> Excerpt:
+    """An excerpt, or the whole master where there is none."""
+    return excerpt or whole_excerpt(facts)

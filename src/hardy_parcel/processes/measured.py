@@ -1,0 +1,60 @@
+"""What a rehearsing child said, put together again without a database: for the command line."""
+
+from __future__ import annotations
+
+from ..core.arrival.journey import Journey
+from ..core.arrival.rehearsal import (
+    HandledUpload,
+    PerfectUpload,
+    Rehearsal,
+    ScaledPicture,
+    TrialEncode,
+    perfect_upload,
+    rehearsal_of,
+)
+from ..core.arrival.windows import Reel
+from .messages import EncodeMeasured, HandledMeasured, OnTheWay, PointReached, ReelChosen, ScaledMeasured
+
+
+class Measured:
+    """Hears everything and keeps what was measured."""
+
+    def __init__(self) -> None:
+        self._reel: Reel | None = None
+        self._scaled: ScaledPicture | None = None
+        self._encodes: dict[str, TrialEncode] = {}
+        self._handled: dict[str, HandledUpload] = {}
+        self._points: list[PointReached] = []
+
+    def hear(self, message: OnTheWay) -> None:
+        """Keep what a message brings, if anything."""
+        match message:
+            case ReelChosen():
+                self._reel = message.reel
+            case ScaledMeasured():
+                self._scaled = message.scaled
+            case EncodeMeasured():
+                self._encodes[message.encode.key] = message.encode
+            case HandledMeasured():
+                self._handled[message.handled.key] = message.handled
+            case PointReached():
+                self._points.append(message)
+
+    def rehearsals(self, journey: Journey) -> list[Rehearsal]:
+        """A rehearsal for every rate that was reached, in their order."""
+        if self._reel is None or self._scaled is None:
+            return []
+        return [
+            rehearsal_of(
+                journey, self._scaled, self._encodes[point.encode_key],
+                self._handled[point.handled_key] if point.handled_key else None, target_bps=point.target_bps, whole=self._reel.whole,
+            )
+            for point in self._points
+        ]
+
+    def perfect(self, journey: Journey) -> PerfectUpload | None:
+        """What arrives of a perfect upload; None when it was not measured."""
+        handled = self._handled.get(journey.perfect_key) if journey.renditions else None
+        if self._reel is None or self._scaled is None or (journey.renditions and handled is None):
+            return None
+        return perfect_upload(journey, self._scaled, handled, whole=self._reel.whole)

@@ -1,0 +1,315 @@
+"""What a child process is told, what it says on its way and what it gives back: one frozen model for each kind of work.
+
+On the pipe each message is a line of JSON, told apart by `kind`.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated, Literal
+
+from pydantic import Field, TypeAdapter
+
+from ..core.arrival.journey import Journey
+from ..core.arrival.judged import Judged
+from ..core.arrival.rehearsal import HandledUpload, ScaledPicture, TrialEncode
+from ..core.arrival.screens import Screen, ViewerLine
+from ..core.arrival.windows import Reel
+from ..core.errors import Problem
+from ..core.master.checks.evidence import Difficulty, SoundSurvey, Survey
+from ..core.master.checks.sound_levels import SoundLevels
+from ..core.master.facts import FileFacts, MasterFacts
+from ..core.parcel.receipt import Receipt
+from ..core.plan.choices import Choices
+from ..core.plan.plan import Plan, VideoPlan
+from ..core.plan.planning import make_plan
+from ..core.progress import JobProgress
+from ..core.sheets.sheet import Destination
+from ..core.values import Model
+
+
+class WholeLoudness(Model):
+    """Integrated loudness (LUFS), range (LU) and true peak (dBTP) of a whole sound; None where it is silent."""
+
+    integrated_lufs: float | None
+    loudness_range_lu: float | None
+    true_peak_dbtp: float | None
+
+
+# What a child is told.
+
+
+class InspectTask(Model):
+    """Read a file's facts. With `look` its picture is checked too, with `scan` only whether it is interlaced."""
+
+    kind: Literal["inspect"] = "inspect"
+    path: Path
+    sound_too: bool = False
+    look: bool = False
+    scan: bool = False
+
+
+class StripTask(Model):
+    """Make the poster strip of a master in `folder`."""
+
+    kind: Literal["strip"] = "strip"
+    path: Path
+    facts: MasterFacts
+    folder: Path
+
+
+class CheckTask(Model):
+    """Look through a master's picture."""
+
+    kind: Literal["check"] = "check"
+    path: Path
+    facts: MasterFacts
+
+
+class ListenTask(Model):
+    """Listen to a file's sound."""
+
+    kind: Literal["listen"] = "listen"
+    path: Path
+    facts: MasterFacts | FileFacts
+
+
+class FilmTask(Model):
+    """A master and how it is planned, for work on one parcel."""
+
+    path: Path
+    facts: MasterFacts
+    plan: Plan
+    destination: Destination
+
+    @property
+    def journey(self) -> Journey:
+        return Journey(self.plan, self.destination)
+
+
+class RehearseTask(FilmTask):
+    """Rehearse at upload rates in bit/s, on every picture with `whole`.
+
+    Under `folder` the reel, the uploads and the renditions are kept by their keys; what is known already is not measured again.
+    """
+
+    kind: Literal["rehearse"] = "rehearse"
+    choices: Choices = Choices()
+    rates: tuple[int, ...]
+    whole: bool = False
+    all_renditions: bool = False
+    folder: Path
+    difficulty: tuple[Difficulty, ...] = ()
+    reel: Reel | None = None
+    scaled: ScaledPicture | None = None
+    perfect_known: bool = False
+    encodes: tuple[TrialEncode, ...] = ()
+    handled_keys: tuple[str, ...] = ()
+
+    def plan_at(self, rate: int) -> Plan:
+        """The plan at another bit rate. A reel passes no cap, so a cap neither lowers nor holds what is only rehearsed."""
+        free = self.choices.at_rate(rate, self.plan.picture.target_bps.value).model_copy(update={"max_bytes": None})
+        plan = make_plan(self.facts, self.destination, free, self.plan.excerpt)
+        return plan.model_copy(update={"stamps": tuple(stamp for stamp in plan.stamps if stamp.code != "over_cap")})
+
+
+class PackTask(FilmTask):
+    """Pack a parcel into `folder` under `file_name`; `job_id` names what is not finished yet."""
+
+    kind: Literal["pack"] = "pack"
+    folder: Path
+    file_name: str
+    job_id: str = ""
+    heard: SoundSurvey | None = None
+
+
+class LookTask(FilmTask):
+    """Make one reel picture at every station, at the raster of one screen, as `<station>.png` in `folder`."""
+
+    kind: Literal["look"] = "look"
+    reel: Reel
+    upload: Path
+    renditions: Path | None
+    index: int
+    screen: Screen
+    line: ViewerLine
+    folder: Path
+
+
+class StepTask(Model):
+    """Show one picture of a master: as it is, `framed` as that plan's encoder would get it, or the `effect` of its sharpening."""
+
+    kind: Literal["step"] = "step"
+    path: Path
+    facts: MasterFacts
+    number: int
+    exact: bool = True
+    framed: VideoPlan | None = None
+    effect: VideoPlan | None = None
+
+
+class CompareTask(Model):
+    """Judge a file beside a reference of the same pictures."""
+
+    kind: Literal["compare"] = "compare"
+    reference: Path
+    path: Path
+
+
+Task = Annotated[
+    InspectTask | StripTask | CheckTask | ListenTask | RehearseTask | PackTask | LookTask | StepTask | CompareTask,
+    Field(discriminator="kind"),
+]
+TASK: TypeAdapter[Task] = TypeAdapter(Task)
+
+
+# What it says on its way.
+
+
+class ProgressMade(Model):
+    kind: Literal["progress"] = "progress"
+    progress: JobProgress
+
+
+class FactsFound(Model):
+    """The facts, ahead of what takes longer."""
+
+    kind: Literal["facts"] = "facts"
+    facts: MasterFacts | FileFacts
+
+
+class StripGrown(Model):
+    kind: Literal["strip_grown"] = "strip_grown"
+    pictures: int
+
+
+class SoundHeard(Model):
+    """What was heard so far."""
+
+    kind: Literal["sound_heard"] = "sound_heard"
+    sound: SoundSurvey
+
+
+class ReelChosen(Model):
+    kind: Literal["reel_chosen"] = "reel_chosen"
+    reel: Reel
+
+
+class ScaledMeasured(Model):
+    kind: Literal["scaled_measured"] = "scaled_measured"
+    scaled: ScaledPicture
+
+
+class EncodeMeasured(Model):
+    """A trial encode, kept in `folder`."""
+
+    kind: Literal["encode_measured"] = "encode_measured"
+    encode: TrialEncode
+    folder: Path
+
+
+class HandledMeasured(Model):
+    """An upload through a ladder, its renditions kept in `folder`; None for a perfect one, of which no file is kept."""
+
+    kind: Literal["handled_measured"] = "handled_measured"
+    handled: HandledUpload
+    folder: Path | None
+
+
+class PointReached(Model):
+    """One point of a curve: its rate, and the keys of what was measured for it; no handled one where nothing is re-encoded."""
+
+    kind: Literal["point_reached"] = "point_reached"
+    curve_key: str
+    target_bps: int
+    encode_key: str
+    handled_key: str | None
+
+
+# What it gives back.
+
+
+class Inspected(Model):
+    kind: Literal["inspected"] = "inspected"
+    facts: MasterFacts | FileFacts
+    survey: Survey | None = None
+
+
+class StripMade(Model):
+    kind: Literal["strip_made"] = "strip_made"
+    pictures: int
+
+
+class LookedThrough(Model):
+    kind: Literal["looked_through"] = "looked_through"
+    survey: Survey
+
+
+class Listened(Model):
+    kind: Literal["listened"] = "listened"
+    sound: SoundSurvey
+    loudness: WholeLoudness
+    levels: SoundLevels
+
+
+class RehearsalsMade(Model):
+    kind: Literal["rehearsals_made"] = "rehearsals_made"
+    rates: tuple[int, ...]
+
+
+class ParcelPacked(Model):
+    kind: Literal["parcel_packed"] = "parcel_packed"
+    receipt: Receipt
+
+
+class PicturesMade(Model):
+    kind: Literal["pictures_made"] = "pictures_made"
+    raster: tuple[int, int]
+
+
+class PictureShown(Model):
+    """One picture as base64 of a JPEG, and whether it is the wanted one or a keyframe near it."""
+
+    kind: Literal["picture_shown"] = "picture_shown"
+    number: int
+    at_s: float
+    exact: bool
+    jpeg: str
+
+
+class EffectShown(Model):
+    """A part of one picture without and with sharpening, as base64 of PNGs."""
+
+    kind: Literal["effect_shown"] = "effect_shown"
+    number: int
+    x: int
+    y: int
+    width: int
+    height: int
+    off: str
+    on: str
+
+
+class Compared(Model):
+    kind: Literal["compared"] = "compared"
+    pictures: int
+    judged: tuple[Judged, ...]
+
+
+class Failed(Model):
+    """The error that ended the work."""
+
+    kind: Literal["failed"] = "failed"
+    problem: Problem
+
+
+Outcome = (
+    Inspected | StripMade | LookedThrough | Listened | RehearsalsMade | ParcelPacked | PicturesMade | PictureShown | EffectShown
+    | Compared
+)
+OnTheWay = (
+    ProgressMade | FactsFound | StripGrown | SoundHeard | ReelChosen | ScaledMeasured | EncodeMeasured | HandledMeasured | PointReached
+)
+Message = Annotated[Outcome | OnTheWay | Failed, Field(discriminator="kind")]
+MESSAGE: TypeAdapter[Message] = TypeAdapter(Message)
+OUTCOMES: tuple[type[Model], ...] = Outcome.__args__

@@ -1,0 +1,78 @@
+"""What happens, told to every open page: one look at the database for all of them, and only what is new."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import logging
+from collections.abc import AsyncIterator
+
+from ..core.errors import StoreTrouble
+from ..store import jobs
+from ..store.database import Database, Watch, changed_since
+
+POLL_S = 0.25
+MOST_WAITING = 200
+"""Events that a page may be behind; one that does not listen is let go and asks for everything when it is back."""
+log = logging.getLogger(__name__)
+Event = dict[str, str]
+
+
+class Happenings:
+    """Looks whether anything was written, and hands what changed to all who listen.
+
+    `job` comes with a job as it is now, progress included; `changed` with a list of kinds and ids of what else changed.
+    """
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+        self._listeners: set[asyncio.Queue[Event | None]] = set()
+
+    async def follow(self) -> None:
+        """Look again and again, until cancelled."""
+        watch = await asyncio.to_thread(Watch, self._database)
+        try:
+            await asyncio.to_thread(watch.changed)
+            seen = await asyncio.to_thread(self._database.revision)
+            while True:
+                await asyncio.sleep(POLL_S)
+                try:
+                    if not await asyncio.to_thread(watch.changed):
+                        continue
+                    now, events = await asyncio.to_thread(self.since, seen)
+                except StoreTrouble:
+                    log.exception("what changed could not be read")
+                    continue
+                seen = now
+                for listener in list(self._listeners):
+                    self._hand(listener, events)
+        finally:
+            watch.close()
+
+    def since(self, revision: int) -> tuple[int, list[Event]]:
+        """The newest revision, and what changed after an older one: jobs, then the rest in one event."""
+        now = self._database.revision()
+        events = [{"event": "job", "data": job.model_dump_json()} for job in jobs.changed_since(self._database, revision)]
+        changed = sorted((one.kind, one.id) for one in changed_since(self._database, revision) if one.kind != "job")
+        if changed:
+            events.append({"event": "changed", "data": json.dumps([{"kind": kind, "id": one} for kind, one in changed])})
+        return now, events
+
+    def _hand(self, listener: asyncio.Queue[Event | None], events: list[Event]) -> None:
+        if listener.qsize() + len(events) > MOST_WAITING:
+            self._listeners.discard(listener)
+            listener.put_nowait(None)
+            return
+        for event in events:
+            listener.put_nowait(event)
+
+    async def listen(self) -> AsyncIterator[Event]:
+        """What happens from now on; first a greeting, upon which a page asks for everything that it shows."""
+        listener: asyncio.Queue[Event | None] = asyncio.Queue()
+        self._listeners.add(listener)
+        try:
+            yield {"event": "hello", "data": "{}"}
+            while (event := await listener.get()) is not None:
+                yield event
+        finally:
+            self._listeners.discard(listener)

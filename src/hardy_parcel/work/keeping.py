@@ -1,0 +1,136 @@
+"""Keeps what comes back from child processes: one place for every message and every outcome."""
+
+from __future__ import annotations
+
+from functools import singledispatchmethod
+
+from ..core.arrival.journey import Journey
+from ..core.arrival.rehearsal import HandledUpload, ScaledPicture, TrialEncode
+from ..core.arrival.windows import Reel
+from ..core.errors import Problem
+from ..core.master.facts import MasterFacts
+from ..core.values import Model
+from ..processes.messages import (
+    CheckTask,
+    EncodeMeasured,
+    HandledMeasured,
+    Inspected,
+    Listened,
+    ListenTask,
+    LookedThrough,
+    PackTask,
+    ParcelPacked,
+    PointReached,
+    ReelChosen,
+    RehearseTask,
+    ScaledMeasured,
+    SoundHeard,
+    StripGrown,
+    StripTask,
+    Task,
+)
+from ..store import jobs, masters, results
+from ..store.database import Database
+from ..store.jobs import Job, JobKind
+from ..store.places import Places
+from ..store.results import CurvePlace
+from .queueing import queue_checks
+
+
+class Keeper:
+    """Keeps what a job says and gives back. `alone` tells whether the job had the machine to itself."""
+
+    def __init__(self, database: Database, places: Places) -> None:
+        self._database, self._places = database, places
+
+    @singledispatchmethod
+    def keep(self, message: Model, job: Job, task: Task, *, alone: bool) -> str | None:
+        """Keep a message; the name of the packed file where one was made. What needs no keeping is passed over."""
+        return None
+
+    @keep.register
+    def _(self, message: StripGrown, job: Job, task: StripTask, *, alone: bool) -> None:
+        masters.set_strip(self._database, job.master_id or "", message.pictures)
+
+    @keep.register
+    def _(self, message: SoundHeard, job: Job, task: ListenTask, *, alone: bool) -> None:
+        masters.keep_sound(self._database, task.facts.content_id, message.sound, None)
+
+    @keep.register
+    def _(self, message: ReelChosen, job: Job, task: RehearseTask, *, alone: bool) -> None:
+        results.keep_measurement(self._database, task.journey.reel_key, message.reel)
+
+    @keep.register
+    def _(self, message: ScaledMeasured, job: Job, task: RehearseTask, *, alone: bool) -> None:
+        results.keep_measurement(self._database, message.scaled.key, message.scaled)
+
+    @keep.register
+    def _(self, message: EncodeMeasured, job: Job, task: RehearseTask, *, alone: bool) -> None:
+        encode = message.encode.model_copy(update={"alone": alone})
+        results.keep_measurement(self._database, encode.key, encode, message.folder)
+        if alone:
+            results.keep_speed(self._database, task.plan, encode.pictures_per_s)
+
+    @keep.register
+    def _(self, message: HandledMeasured, job: Job, task: RehearseTask, *, alone: bool) -> None:
+        results.keep_measurement(self._database, message.handled.key, message.handled, message.folder)
+
+    @keep.register
+    def _(self, message: PointReached, job: Job, task: RehearseTask, *, alone: bool) -> None:
+        place = CurvePlace(target_bps=message.target_bps, encode_key=message.encode_key, handled_key=message.handled_key)
+        results.keep_point(self._database, message.curve_key, place)
+
+    @keep.register
+    def _(self, message: LookedThrough, job: Job, task: CheckTask, *, alone: bool) -> None:
+        masters.keep_picture(self._database, task.facts.content_id, message.survey)
+
+    @keep.register
+    def _(self, message: Listened, job: Job, task: ListenTask, *, alone: bool) -> None:
+        masters.keep_sound(self._database, task.facts.content_id, message.sound, message.loudness.model_dump(), message.levels)
+
+    @keep.register
+    def _(self, message: Inspected, job: Job, task: Task, *, alone: bool) -> None:
+        facts, master_id = message.facts, job.master_id or ""
+        if not isinstance(facts, MasterFacts):
+            raise TypeError("a file without a picture became a master")
+        masters.set_ready(self._database, master_id, facts)
+        strip = StripTask(path=task.path, facts=facts, folder=self._places.strip(facts.content_id))
+        jobs.add(self._database, JobKind.STRIP, title=f"Pictures of {task.path.name}", task=strip, master_id=master_id)
+        queue_checks(self._database, master_id, task.path, facts)
+
+    @keep.register
+    def _(self, message: ParcelPacked, job: Job, task: PackTask, *, alone: bool) -> str:
+        receipt, plan = message.receipt, task.plan
+        results.keep_receipt(
+            self._database, job_id=job.id, master_id=job.master_id or "", parcel_id=job.parcel_id, plan=plan, receipt=receipt,
+            master_name=task.facts.name,
+        )
+        if plan.video and not plan.copied and alone and receipt.tries == 1:
+            results.keep_speed(self._database, plan, receipt.pictures / max(0.001, receipt.encode_s))
+        return receipt.file_name
+
+    def fail(self, job: Job, problem: Problem) -> None:
+        """Keep with the master why it could not be read, or not be checked through."""
+        if job.kind is JobKind.INSPECT:
+            masters.set_unreadable(self._database, job.master_id or "", problem)
+        elif job.kind in (JobKind.STRIP, JobKind.CHECK, JobKind.LISTEN):
+            masters.set_problem(self._database, job.master_id or "", problem)
+
+    def complete(self, task: RehearseTask) -> RehearseTask | None:
+        """The task with everything that is known already, so that only what is missing is measured; None when nothing is."""
+        journey: Journey = task.journey
+        known = results.points(self._database, journey.curve_key)
+        rates = tuple(rate for rate in task.rates if rate not in {point.target_bps for point in known})
+        scaled = results.measurement(self._database, ScaledPicture, journey.treated_key)
+        perfect = not journey.renditions or results.measurement(self._database, HandledUpload, journey.perfect_key) is not None
+        if not rates and scaled is not None and perfect:
+            return None
+        ways = [Journey(task.plan_at(rate), task.destination) for rate in rates]
+        encodes = [results.measurement(self._database, TrialEncode, way.encode_key) for way in ways]
+        handled = [way.handled_key for way in ways if results.folder_of(self._database, HandledUpload, way.handled_key)]
+        return task.model_copy(update={
+            "rates": rates, "scaled": scaled, "perfect_known": perfect,
+            "reel": results.measurement(self._database, Reel, journey.reel_key),
+            "encodes": tuple(encode for encode in encodes if encode), "handled_keys": tuple(handled),
+        })
+

@@ -1,0 +1,28 @@
+"""Which readings and checks a master still needs, put into the queue."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ..core.master.facts import MasterFacts
+from ..processes.messages import CheckTask, InspectTask, ListenTask
+from ..store import jobs, masters
+from ..store.database import Database
+from ..store.jobs import JobKind
+
+
+def queue_inspect(database: Database, master_id: str, path: Path) -> None:
+    """Queue the reading of a master."""
+    jobs.add(database, JobKind.INSPECT, title=f"Reading {path.name}", task=InspectTask(path=path), master_id=master_id)
+
+
+def queue_checks(database: Database, master_id: str, path: Path, facts: MasterFacts) -> None:
+    """Queue what has not been measured of this content: its picture, its sound."""
+    known = masters.survey(database, facts.content_id)
+    if known.picture is None and not jobs.open_like(database, JobKind.CHECK, master_id):
+        task = CheckTask(path=path, facts=facts)
+        jobs.add(database, JobKind.CHECK, title=f"Checking {path.name}", task=task, master_id=master_id)
+    heard = known.sound is not None and known.sound.complete
+    if facts.audio and not heard and not jobs.open_like(database, JobKind.LISTEN, master_id):
+        listening = ListenTask(path=path, facts=facts)
+        jobs.add(database, JobKind.LISTEN, title=f"Listening to {path.name}", task=listening, master_id=master_id)
