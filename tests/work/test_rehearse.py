@@ -186,7 +186,7 @@ def test_it_can_be_stopped(small: Path, tmp_path: Path) -> None:
 
 
 def test_progress_only_rises(small: Path, tmp_path: Path) -> None:
-    here, seen = film(small, inspect(small)), []
+    here, seen = film(small, inspect(small), SPRIGG), []
     reel = reel_of(here, tmp_path, say=lambda doing, share: seen.append(share))
     for step in (
         lambda: scaled_picture(here, reel, lambda doing, share: seen.append(share)),

@@ -18,6 +18,8 @@ interface Listener {
 /** What happens in the service as it happens: jobs by id, and news for whoever shows what changed. */
 export const useEvents = defineStore('events', () => {
   const jobs = ref(new Map<string, Job>())
+  /** Whether the jobs were fetched at all: before that nothing is said of there being none. */
+  const known = ref(false)
   const listeners = new Set<Listener>()
   const { event, data, status } = useEventSource('/api/events', ['hello', 'job', 'changed'] as const, {
     autoReconnect: { retries: -1, delay: 1000 },
@@ -26,6 +28,7 @@ export const useEvents = defineStore('events', () => {
   async function reload(): Promise<void> {
     const found = await api.jobs().catch(() => [])
     jobs.value = new Map(found.map((job) => [job.id, job]))
+    known.value = true
     for (const listener of listeners) listener.raise()
   }
 
@@ -69,5 +72,5 @@ export const useEvents = defineStore('events', () => {
   /** The latest news of a job that an answer named, or nothing once it has ended. */
   const live = (job: Job | null | undefined) => job && open.value.find((other) => other.id === job.id)
 
-  return { jobs, list, open, status, live, reload, news, of }
+  return { jobs, known, list, open, status, live, reload, news, of }
 })

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
-from ..core.arrival.condition import Likeness, PictureParts, condition, mean_likeness
+from ..core.arrival.condition import PERFECT_DB, Likeness, PictureParts, condition, mean_likeness
 from ..core.arrival.journey import Journey
 from ..core.arrival.rehearsal import HandledUpload, MeasuredRendition, MomentMeasure, ScaledPicture, TrialEncode
 from ..core.arrival.screens import Raster, Screen
@@ -99,7 +99,10 @@ def _told(pictures: Iterator[Picture], total: int, say: Callable[[float], None])
 
 
 def scaled_picture(film: PlannedFilm, reel: TreatedReel, say: Say) -> ScaledPicture:
-    """The treated picture against the master: what scaling alone costs."""
+    """The treated picture against the master: what scaling alone costs; nothing to compare where they are the same pictures."""
+    if reel.frames == reel.references:
+        same = [Likeness(raster=raster.size, detail=1.0, information=1.0, movement=0.0, xpsnr_db=PERFECT_DB) for raster in film.rasters]
+        return ScaledPicture(key=film.journey.treated_key, likenesses=tuple(same))
     every = frozenset(range(len(film.rasters)))
     stream = Stream(pictures=iter(reel.frames), size=film.journey.frame_size, rasters=every)
     found = _compared(film, reel, {"scaled": stream}, say)

@@ -134,10 +134,13 @@ def listen(task: ListenTask, voice: Speaks) -> Listened:
 
 
 def rehearse(task: RehearseTask, voice: Speaks) -> RehearsalsMade:
-    """Rehearsals at several upload rates, each told as soon as it is measured."""
+    """Rehearsals at several upload rates, each told as soon as it is measured; the first before the perfect upload, which can wait."""
     work = _Rehearsing(task, voice)
     reel = work.prepare()
-    for rate in task.rates:
+    for rate in task.rates[:1]:
+        work.point(rate, reel)
+    work.perfect(reel)
+    for rate in task.rates[1:]:
         work.point(rate, reel)
     return RehearsalsMade(rates=task.rates)
 
@@ -158,27 +161,33 @@ class _Rehearsing:
         self._voice.progress(JobProgress(doing=said, share=whole, left_s=self._clock.left(whole)))
 
     def prepare(self) -> TreatedReel:
-        """The reel, the scaled picture and a perfect upload: what all points of a curve share."""
+        """The reel and its scaled picture: what all points of a curve share."""
         task, film = self._task, self._film
         self._say("choosing the moments that stand for the film", 0.0)
         reel = task.reel or plan_reel(film, whole=task.whole)
         if task.reel is None:
             self._voice.say(ReelChosen(reel=reel))
-        made_reel = treated_reel(film, reel, task.folder / "treated" / film.journey.treated_key, self._say)
-        self._done += 1
+        folder = task.folder / "treated" / film.journey.treated_key
+        made_reel = treated_reel(film, reel, folder, lambda doing, share: self._say(doing, 0.7 * share))
         if task.scaled is None:
-            self._voice.say(ScaledMeasured(scaled=scaled_picture(film, made_reel, lambda doing, share: self._say(doing, share / 3))))
-        if not task.perfect_known and film.journey.renditions:
+            self._voice.say(ScaledMeasured(
+                scaled=scaled_picture(film, made_reel, lambda doing, share: self._say(doing, 0.7 + 0.3 * share))
+            ))
+        self._done += 1
+        return made_reel
+
+    def perfect(self, reel: TreatedReel) -> None:
+        """What arrives of a perfect upload: the highest that any rate can reach."""
+        film = self._film
+        if not self._task.perfect_known and film.journey.renditions:
             place = self._folder("perfect", film.journey.perfect_key)
             handled = handled_upload(
-                film, made_reel, None, place, film.journey.perfect_key, lambda doing, share: self._say(doing, (1 + 2 * share) / 3),
-                all_renditions=task.all_renditions,
+                film, reel, None, place, film.journey.perfect_key, self._say, all_renditions=self._task.all_renditions
             )
             for path in place.iterdir():  # of a perfect upload nobody looks at a picture
                 path.unlink()
             self._voice.say(HandledMeasured(handled=handled, folder=None))
         self._done += 1
-        return made_reel
 
     def point(self, rate: int, reel: TreatedReel) -> None:
         """One upload rate: packed, handled, measured."""

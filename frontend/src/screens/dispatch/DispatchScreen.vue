@@ -25,7 +25,7 @@ const sentence = computed(() => {
   <div class="page">
     <h1>Dispatch</h1>
     <p v-if="sentence" class="first-sentence">{{ sentence }}</p>
-    <section v-if="!events.list.length" class="sheet empty">
+    <section v-if="events.known && !events.list.length" class="sheet empty">
       <h2>Nothing to dispatch</h2>
       <p>Choose a master on the <RouterLink :to="{ name: 'shelf' }">shelf</RouterLink> and pack it from its lanes.</p>
     </section>
