@@ -131,7 +131,7 @@ def summarize(
         packed_phrase=packed_phrase(plan),
         file_name=f"{file_stem(facts.name, plan)}.{plan.container.value}",
         figures=figures_of(plan, line=line, rehearsals=rehearsals, measured_fps=measured_fps),
-        seen=tuple(_seen(plan, rehearsals, perfect, destination.placement.handling.assumed)),
+        seen=tuple(_seen(plan, destination, rehearsals, perfect)),
         suffers=_suffers(plan, rehearsals),
         times_guidance=None if times is None else round(times, 2),
         guidance_words=rate_phrase(plan),
@@ -174,8 +174,9 @@ def at_rate(
 
 
 def _seen(
-    plan: Plan, rehearsals: list[Rehearsal], perfect: PerfectUpload | None, assumed: str | None
+    plan: Plan, destination: Destination, rehearsals: list[Rehearsal], perfect: PerfectUpload | None
 ) -> Iterator[Seen]:
+    assumed = destination.placement.handling.assumed
     if plan.video is None or plan.guidance is None:
         return
     for screen in Screen:
@@ -189,7 +190,7 @@ def _seen(
             else:
                 at = condition_at(plan.video.target_bps.value, rehearsals, screen=screen, line=viewer)
             at = under_assumption(at, assumed)
-            sentence = first_sentence(plan, curve, at, screen)
+            sentence = first_sentence(plan, destination.sheet_name, curve, at, screen)
             if assumed:
                 sentence += f" How it re-encodes is assumed, {assumed}; a file that it served back would tell."
                 curve = curve.model_copy(update={"band": max(curve.band, ASSUMED_BAND)})
@@ -226,11 +227,10 @@ def _suffers(plan: Plan, rehearsals: list[Rehearsal]) -> tuple[Sufferer, ...]:
     return suffers_most(nearest) if nearest else ()
 
 
-def first_sentence(plan: Plan, curve: SurvivalCurve, at: ConditionAt | None, screen: Screen) -> str:
-    """What a knowledgeable friend would say first, from computed figures only."""
+def first_sentence(plan: Plan, name: str, curve: SurvivalCurve, at: ConditionAt | None, screen: Screen) -> str:
+    """What a knowledgeable friend would say first, from computed figures only; `name` is the platform's."""
     if plan.held:
         return f"This cannot be packed yet: {plan.held[0].sentence}"
-    name = plan.destination_name.split(" · ")[0]
     where = {"phone": "a phone", "laptop": "a laptop", "tv": "a TV"}[screen]
     video = plan.picture
     target = video.target_bps.value
