@@ -57,7 +57,7 @@ $(STAMPS)/chromium: scripts/chromium.sh
 
 test: setup $(STAMPS)/dev $(STAMPS)/chromium
 	@cd frontend && npx vitest run --reporter=dot
-	@$(BIN)/pytest -n 2 --dist loadfile $(ARGS)
+	@$(BIN)/pytest $(ARGS)
 
 check: setup $(STAMPS)/dev
 	$(BIN)/ruff check src tests benchmarks
