@@ -11,10 +11,12 @@ import pytest
 
 from hardy_parcel.store import settings
 from hardy_parcel.store.database import Database
+from hardy_parcel.store.jobs import JobKind
 from hardy_parcel.store.logs import log_to_file
 from hardy_parcel.store.places import Places
 from hardy_parcel.store.settings import Settings
 from hardy_parcel.work.cache import IN_USE_S, TREATED_S, Cache, cache_bytes
+from hardy_parcel.work.worker import Worker
 
 MB = 1_000_000
 
@@ -52,6 +54,18 @@ def test_within_the_bound_only_treated_pictures_go_and_only_when_nobody_uses_the
     assert kept.is_dir()
     assert resting.is_dir()
     assert cache_bytes(places) == 2 * MB
+
+
+def test_rehearsals_one_after_another_do_not_keep_the_cache_from_being_tidied(places: Places, monkeypatch: pytest.MonkeyPatch) -> None:
+    worker, tidied = Worker(places), []
+    monkeypatch.setattr(worker._cache, "tidy", lambda: tidied.append(1))
+    monkeypatch.setitem(worker._running, JobKind.REHEARSE, None)
+    worker._tidy()
+    assert tidied == [], "never while one is under way"
+    monkeypatch.delitem(worker._running, JobKind.REHEARSE)
+    worker._tidy()
+    worker._tidy()
+    assert tidied == [1]
 
 
 @pytest.fixture

@@ -7,7 +7,6 @@ import json
 import logging
 from collections.abc import AsyncIterator
 
-from ..core.errors import StoreTrouble
 from ..store import jobs
 from ..store.database import Database, Watch, changed_since
 
@@ -40,7 +39,7 @@ class Happenings:
                     if not await asyncio.to_thread(watch.changed):
                         continue
                     now, events = await asyncio.to_thread(self.since, seen)
-                except StoreTrouble:
+                except Exception:  # whatever could not be read this time must not end the telling for every page
                     log.exception("what changed could not be read")
                     continue
                 seen = now

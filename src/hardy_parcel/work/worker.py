@@ -127,7 +127,11 @@ class Worker:
             jobs.renew(self._database, self._owner)
             for job_id in jobs.asked_to_stop(self._database, self._owner):
                 self._stop(job_id)
-        if self._due("tidy", TIDY_S) and JobKind.REHEARSE not in self._running:
+        self._tidy()
+
+    def _tidy(self) -> None:
+        """Keep the cache within its bound between rehearsals; a look that fell due during one is made right after it."""
+        if JobKind.REHEARSE not in self._running and self._due("tidy", TIDY_S):
             self._cache.tidy()
 
     def _open_master(self, path: Path) -> None:
