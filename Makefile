@@ -8,7 +8,7 @@ PORT ?= 8640
 DATA ?= parcel-data
 PAGE_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts frontend/package-lock.json
 
-.PHONY: setup demo serve test check types bench constants accuracy condition detectors hostile locks clean
+.PHONY: setup demo serve test check types bench constants plans accuracy condition detectors hostile locks clean
 .DEFAULT_GOAL := demo
 
 setup: $(STAMPS)/python $(STAMPS)/page
@@ -57,7 +57,7 @@ $(STAMPS)/chromium: scripts/chromium.sh
 
 test: setup $(STAMPS)/dev $(STAMPS)/chromium
 	@cd frontend && npx vitest run --reporter=dot
-	@$(BIN)/pytest $(ARGS)
+	@$(BIN)/pytest -n 2 --dist loadfile --max-worker-restart 1 $(ARGS)
 
 check: setup $(STAMPS)/dev
 	$(BIN)/ruff check src tests benchmarks
@@ -74,6 +74,8 @@ types: $(STAMPS)/python $(STAMPS)/node
 # Packing against a bare decode → encode loop in pairs, checks against running time, memory against length and size.
 bench: setup $(STAMPS)/dev
 	@$(BIN)/python -m benchmarks.planning
+	@$(BIN)/python -m benchmarks.dragging
+	@$(BIN)/python -m benchmarks.probing
 	@$(BIN)/python -m benchmarks.packing
 	@$(BIN)/python -m benchmarks.checking
 	@$(BIN)/python -m benchmarks.uploading
@@ -83,7 +85,11 @@ bench: setup $(STAMPS)/dev
 constants: setup
 	@$(BIN)/python -m benchmarks.constants
 
-# Rehearsals on windows against every frame of the film; rewrites the table in docs/accuracy.md.
+# Every plan of the made-up masters, with its reasons: docs/plans.md. ARGS is a folder of them where their facts are to be read anew.
+plans: setup
+	@$(BIN)/python -m benchmarks.plans $(ARGS)
+
+# Forecasts against the film packed, handled and measured whole; rewrites the table in docs/accuracy.md. ARGS: --kept FOLDER --rehearse …
 accuracy: setup
 	@$(BIN)/python -m benchmarks.accuracy $(ARGS)
 

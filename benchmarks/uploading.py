@@ -8,14 +8,13 @@ from __future__ import annotations
 import base64
 import hashlib
 import re
-import socket
-import subprocess
 import sys
-import tempfile
 import time
 from pathlib import Path
 
 import httpx
+
+from .service import service_of_its_own
 
 TUS = {"tus-resumable": "1.0.0"}
 PART = 8 << 20
@@ -45,28 +44,13 @@ def send(http: httpx.Client, size: int) -> float:
 
 def main() -> None:
     large = round(float(sys.argv[1] if len(sys.argv) > 1 else 4) * 1e9)
-    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch, socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-        probe.close()
-        service = subprocess.Popen([sys.executable, "-m", "hardy_parcel.serve", "serve", "--data", scratch, "--port", str(port)])
-        try:
-            with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", timeout=600) as http:
-                while True:
-                    try:
-                        http.get("/masters").raise_for_status()
-                        break
-                    except httpx.TransportError:
-                        time.sleep(0.1)
-                peaks = []
-                for size in (64_000_000, large):
-                    spent = send(http, size)
-                    peaks.append(peak_mib(service.pid))
-                    print(f"{size / 1e9:.2f} GB in {spent:.0f} s, peak of the service {peaks[-1]:.0f} MiB", flush=True)
-                print(f"ratio {peaks[1] / peaks[0]:.2f} for {large / 64e6:.0f} × the size")
-        finally:
-            service.terminate()
-            service.wait()
+    peaks = []
+    with service_of_its_own() as (service, http, _):
+        for size in (64_000_000, large):
+            spent = send(http, size)
+            peaks.append(peak_mib(service.pid))
+            print(f"{size / 1e9:.2f} GB in {spent:.0f} s, peak of the service {peaks[-1]:.0f} MiB", flush=True)
+    print(f"ratio {peaks[1] / peaks[0]:.2f} for {large / 64e6:.0f} × the size")
 
 
 if __name__ == "__main__":

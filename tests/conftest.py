@@ -13,9 +13,9 @@ from hardy_parcel.store.database import Database
 from hardy_parcel.store.places import Places
 
 from . import films
-from .service import gale_master, served, slow
+from .service import gale_master, served, slow, trying
 
-__all__ = ["gale_master", "served", "slow"]
+__all__ = ["gale_master", "served", "slow", "trying"]
 
 settings.register_profile("usual", deadline=None, max_examples=60, derandomize=True)
 settings.load_profile("usual")

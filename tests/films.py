@@ -93,3 +93,30 @@ def cut_short(source: Path, target: Path, share: float) -> Path:
     data = source.read_bytes()
     target.write_bytes(data[: round(len(data) * share)])
     return target
+
+
+SPOKEN = ((0.2, 0.9, "Gale warning, <i>all areas</i>"), (0.8, 1.3, "Ebb & flow\nat the skerry"), (1.5, 1.9, "Ende der Über­sicht"))
+"""What the captioned film says: from, to (s), and the text as SubRip has it."""
+
+
+def captioned(path: Path, of: Path, *, languages: tuple[str, ...] = ("eng",)) -> Path:
+    """The film `of` in Matroska with SubRip captions, one track a language, whose packets are plain text."""
+    with av.open(str(of)) as source, av.open(str(path), "w", format="matroska") as target:
+        copies = {one.index: target.add_stream_from_template(one) for one in (source.streams.video[0], *source.streams.audio[:1])}
+        texts = [target.add_stream("subrip") for _ in languages]
+        for text, language in zip(texts, languages, strict=True):
+            text.time_base, text.metadata["language"] = Fraction(1, 1000), language
+            text.codec_context.time_base = Fraction(1, 1000)
+            text.codec_context.subtitle_header = b"[Script Info]\r\n"
+        for text in texts:
+            for start, end, said in SPOKEN:
+                packet = av.Packet(said.encode())
+                packet.stream, packet.time_base = text, Fraction(1, 1000)
+                packet.pts = packet.dts = round(start * 1000)
+                packet.duration = round((end - start) * 1000)
+                target.mux(packet)
+        for packet in source.demux(list(source.streams.video[:1]) + list(source.streams.audio[:1])):
+            if packet.dts is not None:
+                packet.stream = copies[packet.stream.index]
+                target.mux(packet)
+    return path

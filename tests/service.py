@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import os
+import re
 import shutil
 import socket
 import threading
 import time
+from collections import deque
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -15,6 +18,10 @@ import httpx
 import pytest
 import uvicorn
 
+from hardy_parcel.core.master.facts import Mending
+from hardy_parcel.docks.catalogue import USUAL_LANES
+from hardy_parcel.store import masters, settings
+from hardy_parcel.store.database import Database
 from hardy_parcel.store.places import Places
 from hardy_parcel.web.app import make_app
 
@@ -29,9 +36,9 @@ class Served:
         self.places, self.url = places, f"http://127.0.0.1:{port}"
         self.http = httpx.Client(base_url=f"{self.url}/api", timeout=60)
 
-    def until(self, path: str, fits: Callable[[object], object], what: str) -> object:
+    def until(self, path: str, fits: Callable[[object], object], what: str, patience_s: float = PATIENCE_S) -> object:
         """The first answer of `path` that fits."""
-        ends = time.monotonic() + PATIENCE_S
+        ends = time.monotonic() + patience_s
         while time.monotonic() < ends:
             answer = self.http.get(path)
             if answer.status_code == 200 and (found := fits(answer.json())):
@@ -69,6 +76,18 @@ class Served:
         for destination, wanted in (choices or {}).items():
             self.http.put(f"{self.parcel_path(master, destination)}/choices", json=wanted).raise_for_status()
 
+    def as_new(self, master: dict) -> None:
+        """Nothing chosen, mended, cut or under way on a master, and the usual lanes: what a test may have left is gone."""
+        for job in self.http.get("/jobs").json():
+            if job["state"] in ("waiting", "running") and job["master_id"] == master["id"] and job["kind"] in ("pack", "rehearse"):
+                self.http.post(f"/jobs/{job['id']}/cancel").raise_for_status()
+                self.ended(job)
+        path = f"/masters/{master['id']}"
+        for excerpt in self.http.get(path).json()["excerpts"]:
+            self.http.delete(f"{path}/excerpts/{excerpt['number']}").raise_for_status()
+        masters.mend(Database(self.places.database), master["id"], Mending())
+        self.show_only(master, list(USUAL_LANES))
+
     def ended(self, job: dict) -> dict:
         def fits(jobs) -> dict | None:
             found = next(j for j in jobs if j["id"] == job["id"])
@@ -77,15 +96,35 @@ class Served:
         return self.until("/jobs", fits, "the job's end")
 
 
+BEAT_S = 0.05
+
+
 class Slow(logging.Handler):
-    """Collects what the event loop says of callbacks that took too long."""
+    """Collects what the event loop says of callbacks that took too long for a machine as busy as this one.
+
+    A thread that only sleeps tells when every thread was kept waiting; and where more work waits than there are cores, all takes
+    as many times longer.
+    """
 
     def __init__(self) -> None:
         super().__init__()
         self.said: list[str] = []
+        self._late: deque[tuple[float, float]] = deque(maxlen=400)
+        threading.Thread(target=self._beat, daemon=True).start()
+
+    def _beat(self) -> None:
+        while True:
+            before = time.monotonic()
+            time.sleep(BEAT_S)
+            self._late.append((time.monotonic(), time.monotonic() - before - BEAT_S))
 
     def emit(self, record: logging.LogRecord) -> None:
-        if "took" in record.getMessage():
+        if not (took := re.search(r"took ([\d.]+) seconds", record.getMessage())):
+            return
+        began = time.monotonic() - float(took[1]) - 2 * BEAT_S
+        starved = sum(late for at, late in tuple(self._late) if at >= began)
+        crowded = max(1.0, os.getloadavg()[0] / (os.cpu_count() or 1))
+        if float(took[1]) - starved > BLOCKED_S * crowded:
             self.said.append(record.getMessage())
 
 
@@ -103,6 +142,7 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
     folder = tmp_path_factory.mktemp("served")
     places = Places.of(folder / "data", also=(folder,))
     shutil.copy(gale, places.inbox / "Gale.mp4")
+    settings.save(Database(places.database), settings.Settings(probing=False))  # a test that wants it asks for it
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
@@ -125,6 +165,25 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
     assert not thread.is_alive()
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture
 def gale_master(served: Served) -> dict:
-    return served.master("Gale.mp4")
+    """The shared film, as new for each test."""
+    found = served.master("Gale.mp4")
+    served.as_new(found)
+    return found
+
+
+@pytest.fixture
+def trying(served: Served, gale_master: dict) -> Iterator[dict]:
+    """A short excerpt of the shared film, with probing switched on."""
+    for job in served.http.get("/jobs").json():  # probing gives way to what other tests may have left under way
+        if job["state"] in ("waiting", "running") and job["kind"] in ("pack", "rehearse"):
+            served.http.post(f"/jobs/{job['id']}/cancel").raise_for_status()
+            served.ended(job)
+    machine = served.http.get("/machine").json()
+    told = {"line": machine["line"], "output_folder": None, "cache_gb": machine["cache_gb"]}
+    served.http.put("/machine", json={**told, "probing": True}).raise_for_status()
+    served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": {"in_s": "0", "out_s": "0.6"}}).raise_for_status()
+    served.show_only(gale_master, ["fernpost-reel"], {"fernpost-reel": {"effort": "quick"}})
+    yield gale_master
+    served.http.put("/machine", json={**told, "probing": False}).raise_for_status()

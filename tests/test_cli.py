@@ -39,7 +39,7 @@ class Here:
 @pytest.fixture
 def small_screens(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("hardy_parcel.core.arrival.screens.PIXELS_PER_DEGREE", 12)
-    monkeypatch.setattr("hardy_parcel.cli.film_commands.in_child", lambda task, *, hear: TASKS[task.kind](task, Here(hear)))
+    monkeypatch.setattr("hardy_parcel.cli.forecast_commands.in_child", lambda task, *, hear: TASKS[task.kind](task, Here(hear)))
 
 
 @pytest.fixture(scope="module")
@@ -113,13 +113,22 @@ def test_rehearse_in_words(short: Path) -> None:
 
 
 @pytest.mark.usefixtures("small_screens")
-def test_forecast_takes_several_rates_and_says_that_it_is_rehearsed(short: Path) -> None:
-    found = told(call("forecast", short, "--to", "orrery-wide", "--json", "--video-kbps", 100, 600, "--out-point", "0.4"))
+@pytest.mark.parametrize("gear", ["probed", "rehearsed"])
+def test_forecast_takes_several_rates_and_says_how_it_knows(short: Path, gear: str) -> None:
+    words = ("forecast", short, "--to", "orrery-wide", "--gear", gear, "--out-point", "0.4")
+    found = told(call(*words, "--json", "--video-kbps", 100, 600))
     assert [point["video_kbps"] for point in found["points"]] == [100, 600]
-    assert "rehearsed" in found["method"]
+    assert found["gear"] == gear
+    for point in found["points"]:
+        assert point["achieved_kbps"] > 0
+        assert {(a["screen"], a["line"]) for a in point["arrivals"]} >= {(s.value, v.value) for s in Screen for v in ViewerLine}
+        assert all(a["evidence"] == gear and a["band"] > 0 for a in point["arrivals"])
     assert len(found["curves"]) == 6
-    again = call("forecast", short, "--to", "orrery-wide", "--video-kbps", 100, "--video-kbps", 600, "--out-point", "0.2")
-    assert "every point is rehearsed, none is modelled" in again.stdout
+    assert {"enough_bps", "enough_low_bps", "enough_high_bps", "band", "evidence"} <= set(found["curves"][0])
+    lower, upper = (next(a["condition"] for a in point["arrivals"] if a["screen"] == "laptop") for point in found["points"])
+    assert lower <= upper + 3, "a film of twenty tiny pictures measures no finer"
+    again = call(*words, "--video-kbps", 100, "--video-kbps", 600)
+    assert f"short.mp4 → Orrery · wide film, {gear}" in again.stdout
     assert "enough on a laptop" in again.stdout
 
 
@@ -151,7 +160,7 @@ def test_choices_reach_the_plan(gale: Path, tmp_path: Path) -> None:
 
 def test_an_interrupt_leaves_nothing_half_written(tmp_path: Path, shelf: Path) -> None:
     """The child has a session of its own, is asked to stop, and clears up before the command ends."""
-    source = films.film(shelf / "long for the cli.mp4", width=640, height=360, seconds=12)
+    source = films.film(shelf / "long for the cli.mp4", width=480, height=270, seconds=6)
     command = [sys.executable, "-m", "hardy_parcel.serve", "pack", str(source), "--to", "orrery-wide", "--out", str(tmp_path)]
     heard = lambda: signal.signal(signal.SIGINT, signal.default_int_handler)  # noqa: E731  a shell in the background mutes it
     running = subprocess.Popen(command, stderr=subprocess.PIPE, text=True, preexec_fn=heard)
@@ -183,7 +192,13 @@ def test_the_measured_scan_goes_into_the_plan(tmp_path: Path) -> None:
     """Fields that no flag tells of: the command line sees them as the page does."""
     next(clip for clip in every_clip() if clip.name == "interlaced-yes-01").make(source := tmp_path / "reel.mp4")
     found = told(call("plan", source, "--to", "fernpost-reel", "--json"))
-    assert "interlaced" in {stamp["code"] for stamp in found["stamps"]}
+    assert found["plan"]["deinterlace"]["value"].startswith("deinterlaced")
+    kept = told(call("plan", source, "--to", "fernpost-reel", "--mend", "keep-fields", "--json"))
+    assert "interlaced" in {stamp["code"] for stamp in kept["stamps"]}
+    scaled = told(call("plan", source, "--to", "fernpost-reel", "--mend", "keep-fields", "--set", "short-side-px=120", "--json"))
+    assert "fields_scaled" in {stamp["code"] for stamp in scaled["stamps"] if stamp["outcome"] == "held"}
+    none = call("plan", source, "--to", "fernpost-reel", "--mend", "remove-bars")
+    assert (none.exit_code, "nothing in reel.mp4 to mend by remove-bars" in none.stderr) == (2, True)
 
 
 def test_a_sheet_is_checked_imported_listed_and_planned_with(tmp_path: Path, gale: Path) -> None:

@@ -8,11 +8,12 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from ..service import Served
 
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+expect.set_options(timeout=25_000)  # a busy machine is slow, not wrong
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
 
 

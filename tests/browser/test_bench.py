@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 
 from .. import films
 from ..service import Served
+from .conftest import serious_faults
 
 
 def test_what_is_packed_is_what_was_chosen_however_quickly(page: Page, served: Served, gale_master: dict) -> None:
@@ -48,6 +49,29 @@ def test_what_is_packed_is_what_was_chosen_however_quickly(page: Page, served: S
     expect(page.get_by_role("button", name="Undo")).to_be_hidden()
     served.http.put(f"{path}/choices", json={})
     served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": None})
+
+
+def test_a_curve_comes_by_itself_and_e_takes_what_is_enough(page: Page, served: Served, trying: dict) -> None:
+    """Nobody asked for a rehearsal: a few moments are tried, and every rate is told with its evidence."""
+    page.goto(served.parcel_path(trying, "fernpost-reel"))
+    expect(page.get_by_text("Computed from test encodes of a few moments.")).to_be_visible(timeout=120_000)
+    expect(page.get_by_text(re.compile("^arrives, "))).to_be_visible()
+    expect(page.get_by_text(re.compile("probed ±"))).to_be_visible()
+    page.get_by_role("button", name="Why more bits stop arriving").click()
+    why = page.get_by_role("dialog", name="Why more bits stop arriving")
+    expect(why.get_by_text(re.compile("even a perfect upload arrives at"))).to_be_visible()
+    assert serious_faults(page) == []
+    page.keyboard.press("Escape")
+    expect(why).to_be_hidden()
+    seen = served.http.get(served.parcel_path(trying, "fernpost-reel")).json()["summary"]["seen"]
+    enough = next(one for one in seen if (one["screen"], one["line"]) == ("laptop", "good"))["curve"]["enough_bps"]
+    handle = page.get_by_role("slider", name="Upload bit rate")
+    handle.focus()
+    before = int(handle.get_attribute("aria-valuenow"))
+    page.keyboard.press("e")
+    if enough:
+        expect(handle).not_to_have_attribute("aria-valuenow", str(before))
+        assert abs(int(handle.get_attribute("aria-valuenow")) / enough - 1) < 0.1
 
 
 MIDDLE = """async (element) => {

@@ -9,6 +9,7 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 
 from ..service import Served
+from ..web.test_sheets import with_guidance
 from .conftest import serious_faults
 
 TABLE = "Size\t24, 25, 30 fps\t50, 60 fps\n1080p\t8 Mbps\tplenty\n720p\t5 Mbps\t7.5 Mbps\nSee you at the lighthouse"
@@ -22,21 +23,21 @@ def test_a_sheet_is_made_pasted_into_kept_and_planned_with(page: Page, served: S
     dialog.get_by_label("Name").fill("Harbour Post")
     expect(dialog.get_by_text("harbour-post-")).to_be_visible()
     dialog.get_by_role("button", name="Make it").click()
-    expect(page.get_by_role("heading", name="Harbour Post films")).to_be_visible()
-    expect(page.get_by_text("assumed middling").first).to_be_visible()
-
-    page.get_by_role("button", name="Edit").click()
+    expect(page.get_by_role("heading", name="Harbour Post", level=2)).to_be_visible()
+    expect(page.get_by_label("A table of sizes")).to_be_focused()
+    expect(page.get_by_label("Widest shape")).to_have_value("4:1")
+    page.get_by_label("Widest shape").fill("21:9")
+    page.get_by_label("Widest shape").press("Tab")
     page.get_by_label("Longest film, s").fill("0")
     expect(page.get_by_text("should be greater than 0")).to_be_visible()
     expect(page.get_by_role("button", name="Keep as version 2")).to_be_disabled()
     page.get_by_label("Longest film, s").fill("600")
-    page.get_by_role("button", name="paste a table").click()
     page.get_by_label("A table of sizes").fill(TABLE)
     expect(page.get_by_text("3 rows understood.")).to_be_visible()
     lost = page.get_by_role("list", name="Not understood").get_by_role("listitem")
     expect(lost).to_have_count(2)
     expect(lost.nth(1)).to_contain_text("See you at the lighthouse")
-    page.get_by_role("button", name="Take these instead").click()
+    page.get_by_role("button", name="Take these", exact=True).click()
     page.get_by_label("Handling", exact=True).select_option("harsh")
     expect(page.get_by_text("forecasts will say “assumed”")).to_be_visible()
     assert serious_faults(page) == []
@@ -60,7 +61,7 @@ def test_a_sheet_is_made_pasted_into_kept_and_planned_with(page: Page, served: S
 
 
 def test_a_newer_sheet_says_what_it_would_change(page: Page, served: Served, gale_master: dict) -> None:
-    made = served.http.post("/sheets", json={"id": "buoy", "name": "Buoy"}).json()["sheet"]
+    made = with_guidance(served, "buoy", "Buoy")["sheet"]
     served.show_only(gale_master, ["orrery-wide", "fernpost-reel", "buoy-main"])
     path = served.parcel_path(gale_master, "buoy-main")
     served.http.put(f"{path}/choices", json={"effort": "quick"})

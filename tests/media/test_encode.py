@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import replace
 from fractions import Fraction
 
@@ -50,3 +51,12 @@ def test_exact_time_base_and_tags() -> None:
     context = encoder(replace(SETTINGS, frame_rate=Fraction(24000, 1001)))
     assert context.time_base == Fraction(1001, 24000)
     assert (int(context.color_primaries), int(context.color_trc), int(context.colorspace), int(context.color_range)) == (1, 1, 1, 1)
+
+
+def test_no_encoder_takes_the_machine_for_itself(gale_facts) -> None:
+    """As root the AV1 library makes threads that nothing else runs beside, and programs started from them inherit it."""
+    plan = make_plan(gale_facts, ORRERY, Choices(method="encoded", codec="av1", effort="quick"))
+    opened = encoder(packing_settings(plan))
+    policies = {os.sched_getscheduler(int(thread)) for thread in os.listdir("/proc/self/task")}
+    assert opened.is_open
+    assert policies == {os.SCHED_OTHER}

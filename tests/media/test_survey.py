@@ -198,7 +198,7 @@ def test_a_stepper_counts_uneven_pictures(tmp_path: Path) -> None:
 
 def test_what_the_boxes_say(tmp_path: Path, gale: Path) -> None:
     facts = read_file(gale, loudness=False)
-    assert (facts.fast_start, facts.edit_list, facts.chapters, facts.captions) == (True, False, 0, 0)
+    assert (facts.fast_start, facts.edit_list, facts.chapters, facts.captions) == (True, False, 0, ())
     assert facts.video.container_colour.primaries == "bt709"
     assert facts.video.pictures == 100
     assert facts.video.scan is Scan.PROGRESSIVE

@@ -21,7 +21,7 @@ from hardy_parcel.store.places import Places
 
 from ..builders import facts
 
-MIGRATIONS = ["0001_first.sql", "0002_checks.sql", "0003_sheets.sql", "0004_shapes.sql", "0005_parcels.sql"]
+MIGRATIONS = ["0001_first.sql", "0002_checks.sql", "0003_sheets.sql", "0004_shapes.sql", "0005_parcels.sql", "0006_probes.sql"]
 
 
 def test_migrations_run_once(tmp_path: Path) -> None:

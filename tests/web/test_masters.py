@@ -146,3 +146,24 @@ def test_a_stepper_that_was_killed_is_opened_again(served: Served, tmp_path: Pat
     frame_routes._steppers[master["id"]].child.kill()
     answers = [served.http.get(path, params={"number": 3}) for _ in range(3)]
     assert answers[-1].json()["number"] == 3
+
+
+def test_an_untagged_master_is_shown_and_read_in_each_way(served: Served) -> None:
+    CLIPS["untagged_colour-yes-00"].make(served.places.inbox / "Untagged.mp4")
+    master = checked(served, "Untagged.mp4")
+    path, found = f"/masters/{master['id']}", stamp(master, "untagged_colour")
+    assert (found["remedy"], found["done"]) == ("read_colour", False)
+    assert found["readings"] == ["601 limited", "601 full", "709 limited", "709 full"]
+
+    def picture(**params: str) -> str:
+        return served.http.get(f"{path}/picture", params={"number": 3, **params}).json()["picture"]
+
+    shown = {reading: picture(reading=reading) for reading in found["readings"]}
+    assert len(set(shown.values())) == 4, "each looks otherwise"
+    read = served.http.put(f"{path}/remedies", json={"remedy": "read_colour", "reading": "601 full"}).json()
+    assert stamp(read, "untagged_colour")["remedy_words"] == "read as BT.601, full range"
+    assert picture() == shown["601 full"], "and so it is seen from then on"
+    plan = served.http.get(served.parcel_path(read)).json()["summary"]["plan"]
+    assert plan["video"]["colour"]["because"]["sentence"].startswith("your reading, BT.601, full range")
+    back = served.http.put(f"{path}/remedies", json={"remedy": "read_colour", "on": False}).json()
+    assert not stamp(back, "untagged_colour")["done"]

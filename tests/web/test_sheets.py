@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import json
+from datetime import date
 
 import pytest
+
+from hardy_parcel.core.sheets.sheet_documents import blank_sheet, write_sheet
 
 from ..service import Served
 from .test_api import problem
@@ -16,7 +19,20 @@ def tern(served: Served) -> dict:
     made = [one["sheet"]["id"] for one in served.http.get("/sheets").json()]
     name = next(f"tern-{letter}" for letter in "abcdefghijklmnop" if f"tern-{letter}" not in made and served.http.get(
         f"/sheets/tern-{letter}/versions/1").status_code == 404)
-    answer = served.http.post("/sheets", json={"id": name, "name": "Tern Post"})
+    return with_guidance(served, name, "Tern Post")
+
+
+def with_guidance(served: Served, name: str, words: str) -> dict:
+    """A sheet from nothing, with one row of guidance in its first version."""
+    blank = blank_sheet(sheet_id=name, name=words, today=date(2026, 11, 25))
+    document = json.loads(write_sheet(blank))
+    document["placements"][0]["guidance"] = [
+        {
+            "short_side_px": 1080, "frame_rate_class": "standard", "dynamic_range": "sdr", "codec": "h264", "low_bps": 6_000_000,
+            "high_bps": 8_000_000,
+        }
+    ]
+    answer = served.http.post("/sheets/import", json={"text": json.dumps(document)})
     assert answer.status_code == 201
     return answer.json()
 

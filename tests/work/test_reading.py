@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from hardy_parcel.core.errors import UnreadableMaster
@@ -30,3 +31,11 @@ def test_facts_and_checks_are_read_in_children(tmp_path: Path, gale: Path) -> No
     (tmp_path / "letter.mp4").write_text("Dear keeper")
     with pytest.raises(UnreadableMaster):
         read_facts(tmp_path / "letter.mp4")
+
+
+@pytest.mark.parametrize(("right", "alike"), [("same", True), ("quieter", False), ("later", False)])
+def test_two_channels_that_carry_the_same_are_known(right: str, alike: bool, tmp_path: Path) -> None:
+    left = films.tone(2, hz=330.0, channels=1)[0] + films.tone(2, hz=523.0, channels=1)[0]
+    other = {"same": left, "quieter": 0.8 * left, "later": np.roll(left, 200)}[right]
+    path = films.film(tmp_path / "x.mp4", width=64, height=36, sound=np.stack([left, other]))
+    assert read_facts(path).audio.alike is alike

@@ -125,13 +125,13 @@ def test_rates_and_moments_are_told(curve) -> None:
 
 def test_windows_speak_for_the_film(shelf: Path, tmp_path: Path, monkeypatch) -> None:
     """On a film whose parts differ, the reel's answer lies near that of every frame. `make accuracy` measures how near."""
-    monkeypatch.setattr("hardy_parcel.core.arrival.windows.REEL_PIXELS", 160 * 90 * 25 * 8)
+    monkeypatch.setattr("hardy_parcel.core.arrival.windows.REEL_PIXELS", 160 * 90 * 25 * 4)
 
     def pictures():
         for part, grain in enumerate((2.0, 10.0, 5.0)):
-            yield from films.shimmer(160, 90, 200, grain=grain, seed=part)
+            yield from films.shimmer(160, 90, 100, grain=grain, seed=part)
 
-    source = films.film(shelf / "long.mp4", width=160, height=90, seconds=24, sound=None, pictures=pictures())
+    source = films.film(shelf / "long.mp4", width=160, height=90, seconds=12, sound=None, pictures=pictures())
     here = film(source, inspect(source), kbps=150)
     values = {}
     for whole in (False, True):
@@ -139,8 +139,8 @@ def test_windows_speak_for_the_film(shelf: Path, tmp_path: Path, monkeypatch) ->
         folder.mkdir()
         values[whole] = rehearsed(here, folder, whole=whole)
     windows, every = values[False], values[True]
-    assert every.pictures_measured == 600
-    assert windows.pictures_packed < 0.6 * every.pictures_packed
+    assert every.pictures_measured == 300
+    assert windows.pictures_packed < 0.7 * every.pictures_packed
     assert at(windows, Station.ARRIVED).condition == pytest.approx(at(every, Station.ARRIVED).condition, abs=6)
     assert windows.achieved_bps == pytest.approx(every.achieved_bps, rel=0.2)
 

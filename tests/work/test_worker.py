@@ -21,7 +21,7 @@ from hardy_parcel.core.master.facts import MasterFacts
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.stamps import Outcome
-from hardy_parcel.processes.messages import PackTask, RehearseTask
+from hardy_parcel.processes.messages import PackTask, ProbeTask, RehearseTask
 from hardy_parcel.store import jobs, masters, results
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.jobs import Job, JobKind, JobState
@@ -88,6 +88,14 @@ class Work:
         )
         return jobs.add(
             self.database, JobKind.REHEARSE, title="rehearsal", task=task, master_id=masters.add(self.database, source), parcel_id="one"
+        )
+
+    def probe(self, source: Path, facts: MasterFacts, *, codec: str = "h264", rank: float = 0) -> Job:
+        plan = make_plan(facts, ORRERY, Choices(method="encoded", codec=codec))
+        task = ProbeTask(path=source, facts=facts, plan=plan, destination=ORRERY, folder=self.places.rehearsals)
+        return jobs.add(
+            self.database, JobKind.PROBE, title="probe", task=task, master_id=masters.add(self.database, source), parcel_id="one",
+            key=task.journey.probes_key, rank=rank,
         )
 
     def ended(self, job: Job) -> Job:
@@ -296,3 +304,22 @@ def kept(work: Work) -> dict[tuple[str, str], float]:
 def added(before: dict[tuple[str, str], float], after: dict[tuple[str, str], float]) -> Counter[str]:
     assert all(after[key] == made for key, made in before.items()), "nothing known was made again"
     return Counter(kind for kind, key in after if (kind, key) not in before)
+
+
+def test_probing_gives_way_to_packing_and_to_what_was_put_before_it(work: Work, long_film: Path, long_facts: MasterFacts) -> None:
+    patient = work.probe(long_film, long_facts)
+    until(lambda: jobs.get(work.database, patient.id).state is JobState.RUNNING, "the probe to begin")
+    packed = work.pack(long_film, long_facts)
+    until(lambda: jobs.get(work.database, packed.id).state is JobState.RUNNING, "the packing to begin")
+    waiting = jobs.get(work.database, patient.id)
+    assert (waiting.state, waiting.attempts) == (JobState.WAITING, 0), "it gave way, and that is no failed try"
+    jobs.ask_cancel(work.database, packed.id)
+    work.ended(packed)
+    until(lambda: jobs.get(work.database, patient.id).state is JobState.RUNNING, "the probe to go on")
+    opened = work.probe(long_film, long_facts, codec="hevc")
+    jobs.put_before(work.database, opened)
+    until(lambda: jobs.get(work.database, opened.id).state is JobState.RUNNING, "what was opened to begin")
+    assert jobs.get(work.database, patient.id).state is JobState.WAITING
+    for job in (opened, patient):
+        jobs.ask_cancel(work.database, job.id)
+        assert work.ended(job).state is JobState.CANCELLED

@@ -4,10 +4,12 @@ type Schemas = components['schemas']
 export type Master = Schemas['Master']
 export type Shelf = Schemas['Shelf']
 export type CheckStamp = Schemas['CheckStamp']
+export type ColourReading = Schemas['ColourReading']
 export type CheckView = Schemas['CheckView']
 export type Remedy = Schemas['Remedy']
 export type Picture = Schemas['Picture']
 export type Upload = Schemas['Upload']
+export type Probing = Schemas['Probing']
 export type ParcelView = Schemas['ParcelView']
 export type LanesView = Schemas['LanesView']
 export type Parcel = Schemas['Parcel']
@@ -80,6 +82,12 @@ async function ask<T>(method: string, path: string, body?: unknown, signal?: Abo
 
 const get = <T>(path: string, signal?: AbortSignal) => ask<T>('GET', path, undefined, signal)
 
+/** A bit rate of each lane's own: a multiple of its guidance, or of what is enough for it. */
+export interface Times {
+  guidance?: number
+  enough?: number
+}
+
 export const api = {
   shelf: (signal?: AbortSignal) => get<Shelf>('/masters', signal),
   master: (id: string, signal?: AbortSignal) => get<Master>(`/masters/${id}`, signal),
@@ -89,12 +97,13 @@ export const api = {
   removeMaster: (id: string) => ask<{ file_deleted: boolean }>('DELETE', `/masters/${id}`),
   checks: (id: string, signal?: AbortSignal) => get<CheckView>(`/masters/${id}/checks`, signal),
   checkAgain: (id: string) => ask<CheckView>('POST', `/masters/${id}/checks`),
-  remedy: (id: string, remedy: Remedy, on: boolean, rate?: string) =>
-    ask<Master>('PUT', `/masters/${id}/remedies`, { remedy, on, rate: rate ?? null }),
+  remedy: (id: string, remedy: Remedy, on: boolean, rate?: string, reading?: ColourReading) =>
+    ask<Master>('PUT', `/masters/${id}/remedies`, { remedy, on, rate: rate ?? null, reading: reading ?? null }),
   addExcerpt: (id: string, excerpt: { in_s: string; out_s: string }) => ask<Master>('POST', `/masters/${id}/excerpts`, { excerpt }),
   chooseExcerpt: (id: string, number: number | null) => ask<Master>('PUT', `/masters/${id}/chosen-excerpt`, { number }),
   dropExcerpt: (id: string, number: number) => ask<Master>('DELETE', `/masters/${id}/excerpts/${number}`),
-  picture: (id: string, number: number, exact: boolean) => get<Picture>(`/masters/${id}/picture?number=${number}&exact=${exact}`),
+  picture: (id: string, number: number, exact: boolean, reading?: ColourReading) =>
+    get<Picture>(`/masters/${id}/picture?number=${number}&exact=${exact}${reading ? `&reading=${encodeURIComponent(reading)}` : ''}`),
   film: (id: string) => `/api/masters/${id}/film`,
   uploads: (signal?: AbortSignal) => get<Upload[]>('/uploads', signal),
   finishUpload: (id: string, sha256: string) => ask<Master>('POST', `/uploads/${id}/finish`, { sha256 }),
@@ -128,8 +137,8 @@ export const api = {
   recipeHere: (masterId: string, id: string, signal?: AbortSignal) => get<RecipeHere>(`/masters/${masterId}/recipes/${id}`, signal),
   applyRecipe: (masterId: string, id: string) => ask<Applied>('POST', `/masters/${masterId}/recipes/${id}/apply`),
   putBack: (masterId: string, state: ParcelsState) => ask<ParcelsState>('PUT', `/masters/${masterId}/parcels-state`, state),
-  together: (masterId: string, part: Partial<Choices>, timesGuidance: number | null = null, parcels: string[] | null = null) =>
-    ask<Applied>('POST', `/masters/${masterId}/together`, { part, times_guidance: timesGuidance, parcels }),
+  together: (masterId: string, part: Partial<Choices>, times: Times = {}, parcels: string[] | null = null) =>
+    ask<Applied>('POST', `/masters/${masterId}/together`, { part, times_guidance: times.guidance ?? null, times_enough: times.enough ?? null, parcels }),
   takeNewestSheet: (parcelId: string) => ask<ParcelView>('POST', `/parcels/${parcelId}/newest-sheet`),
   destinations: (signal?: AbortSignal) => get<DestinationView[]>('/destinations', signal),
   sheets: (signal?: AbortSignal) => get<SheetView[]>('/sheets', signal),
@@ -143,6 +152,8 @@ export const api = {
   assume: (placement: unknown, assumed: string) => ask<Handling>('POST', '/sheets/assume', { placement, assumed }),
   sheetVersion: (id: string, version: number, signal?: AbortSignal) => get<VersionView>(`/sheets/${id}/versions/${version}`, signal),
   bringBack: (id: string, version: number) => ask<SheetView>('POST', `/sheets/${id}/versions/${version}/bring-back`),
+  probe: (parcelId: string) => ask<Probing>('POST', `/parcels/${parcelId}/probe`),
+  probeLanes: (masterId: string) => ask<Probing>('POST', `/masters/${masterId}/probe`),
   rehearse: (parcelId: string, rates: number[] = []) => ask<Job>('POST', `/parcels/${parcelId}/rehearse`, { rates }),
   pack: (parcelId: string, planKey: string, fileName: string | null) =>
     ask<Job>('POST', `/parcels/${parcelId}/pack`, { plan_key: planKey, file_name: fileName }),
@@ -154,6 +165,6 @@ export const api = {
   cancel: (id: string) => ask<Job>('POST', `/jobs/${id}/cancel`),
   receipts: (signal?: AbortSignal) => get<KeptReceipt[]>('/receipts', signal),
   machine: (signal?: AbortSignal) => get<MachineView>('/machine', signal),
-  saveMachine: (line: MachineView['line'], folder: string | null, cacheGb: number) =>
-    ask<MachineView>('PUT', '/machine', { line, output_folder: folder, cache_gb: cacheGb }),
+  saveMachine: (line: MachineView['line'], folder: string | null, cacheGb: number, probing: boolean) =>
+    ask<MachineView>('PUT', '/machine', { line, output_folder: folder, cache_gb: cacheGb, probing }),
 }

@@ -205,7 +205,7 @@ export interface paths {
         };
         /**
          * Picture
-         * @description One picture of the master; the first wish opens a child process that stays open for a while.
+         * @description One picture of the master, its colours read as asked; the first wish opens a child process that stays open for a while.
          */
         get: operations["picture_api_masters__master_id__picture_get"];
         put?: never;
@@ -349,7 +349,7 @@ export interface paths {
         };
         /**
          * Sharpening
-         * @description What light sharpening does to the picture that packs worst; refused where nothing is scaled down.
+         * @description What light sharpening does to the picture that packs worst.
          */
         get: operations["sharpening_api_parcels__parcel_id__sharpening_get"];
         put?: never;
@@ -776,6 +776,46 @@ export interface paths {
          * @description Plan with the newest version of the sheet; what it does not take any more is left to the plan.
          */
         post: operations["take_newest_sheet_api_parcels__parcel_id__newest_sheet_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parcels/{parcel_id}/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Probe
+         * @description Try a few moments of this parcel before any other's, so that what arrives can be told at every rate.
+         */
+        post: operations["probe_api_parcels__parcel_id__probe_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Probe Lanes
+         * @description Try moments for every lane of a master, one after the other, those that lack them and were not tried in vain.
+         */
+        post: operations["probe_lanes_api_masters__master_id__probe_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1315,6 +1355,7 @@ export interface components {
          * @description The first sound stream. Loudness per ITU-R BS.1770-5; None where the sound is silent.
          *
          *     `mixes` are the levels of the chosen excerpt, as it is and mixed to fewer or more channels; empty before it was heard.
+         *     `alike` says that both of two channels carry the same.
          */
         AudioFacts: {
             /** Codec */
@@ -1344,6 +1385,11 @@ export interface components {
              * @default []
              */
             mixes: components["schemas"]["Heard"][];
+            /**
+             * Alike
+             * @default false
+             */
+            alike: boolean;
         };
         /**
          * AudioPlan
@@ -1354,6 +1400,11 @@ export interface components {
         AudioPlan: {
             codec: components["schemas"]["Chosen_Literal__aac____opus____mp3____flac____pcm___"];
             bitrate_bps: components["schemas"]["Chosen_Union_int__NoneType__"];
+            /**
+             * Under Cap
+             * @default false
+             */
+            under_cap: boolean;
             sample_rate_hz: components["schemas"]["Chosen_int_"];
             channels: components["schemas"]["Chosen_int_"];
             gain_db: components["schemas"]["Chosen_float_"];
@@ -1379,7 +1430,8 @@ export interface components {
          * AudioRule
          * @description Sound: codecs in order of preference, rates in bit/s, target in LUFS, limit in dBTP.
          *
-         *     `stereo_low_bps` and `mono_low_bps` are the lower ends where the guidance is a range.
+         *     `stereo_low_bps` and `mono_low_bps` are the lower ends where the guidance is a range; `by_codec` goes before both where
+         *     a platform asks for another rate in another codec.
          */
         AudioRule: {
             /**
@@ -1397,6 +1449,11 @@ export interface components {
             stereo_low_bps?: number | null;
             /** Mono Low Bps */
             mono_low_bps?: number | null;
+            /**
+             * By Codec
+             * @default []
+             */
+            by_codec: components["schemas"]["SoundRate"][];
             /**
              * Sample Rates Hz
              * @default [
@@ -1426,6 +1483,36 @@ export interface components {
             sentence: string;
             source: components["schemas"]["Source"];
         };
+        /**
+         * CapOf
+         * @description Whose limit the file's size has to keep to.
+         * @enum {string}
+         */
+        CapOf: "creator" | "sheet" | "quota";
+        /**
+         * CaptionTrack
+         * @description One stream of captions: its codec, its language as the file says it, and whether it is text; else it is pictures.
+         */
+        CaptionTrack: {
+            /** Codec */
+            codec: string;
+            /**
+             * Language
+             * @default
+             */
+            language: string;
+            /**
+             * Text
+             * @default true
+             */
+            text: boolean;
+        };
+        /**
+         * Captions
+         * @description Where a master's text captions go.
+         * @enum {string}
+         */
+        Captions: "inside" | "beside, as SRT" | "beside, as WebVTT" | "left out";
         /**
          * Carriage
          * @description What carrying costs: upload time range in s, price, and share of the allowance (0 to 1 and above).
@@ -1458,8 +1545,8 @@ export interface components {
          * CheckStamp
          * @description One check. `seen` is what was found, `why` what it does on arrival, `at_s` where to look (s from the first picture).
          *
-         *     `done` says that the remedy is in force: chosen, or always done when packing. `excerpt`, `active`, `field_order` and
-         *     `rates` are what the remedy would take.
+         *     `done` says that the remedy is in force: chosen, or always done when packing. `excerpt`, `active`, `field_order`,
+         *     `rates` and `readings` are what the remedy would take.
          */
         CheckStamp: {
             /** Code */
@@ -1495,6 +1582,11 @@ export interface components {
              * @default []
              */
             rates: string[];
+            /**
+             * Readings
+             * @default []
+             */
+            readings: components["schemas"]["ColourReading"][];
         };
         /**
          * CheckView
@@ -1568,6 +1660,9 @@ export interface components {
             effort?: components["schemas"]["Effort"] | null;
             /** Fast Start */
             fast_start?: boolean | null;
+            /** Chapters */
+            chapters?: boolean | null;
+            captions?: components["schemas"]["Captions"] | null;
             /**
              * Picture
              * @default true
@@ -1660,9 +1755,26 @@ export interface components {
             value: components["schemas"]["RateControl"];
             because: components["schemas"]["Because"];
         };
+        /** Chosen[Union[Captions, NoneType]] */
+        Chosen_Union_Captions__NoneType__: {
+            value: components["schemas"]["Captions"] | null;
+            because: components["schemas"]["Because"];
+        };
         /** Chosen[Union[Effort, NoneType]] */
         Chosen_Union_Effort__NoneType__: {
             value: components["schemas"]["Effort"] | null;
+            because: components["schemas"]["Because"];
+        };
+        /** Chosen[Union[bool, NoneType]] */
+        Chosen_Union_bool__NoneType__: {
+            /** Value */
+            value: boolean | null;
+            because: components["schemas"]["Because"];
+        };
+        /** Chosen[Union[float, NoneType]] */
+        Chosen_Union_float__NoneType__: {
+            /** Value */
+            value: number | null;
             because: components["schemas"]["Because"];
         };
         /** Chosen[Union[int, NoneType]] */
@@ -1675,12 +1787,6 @@ export interface components {
         Chosen_Union_str__NoneType__: {
             /** Value */
             value: string | null;
-            because: components["schemas"]["Because"];
-        };
-        /** Chosen[bool] */
-        Chosen_bool_: {
-            /** Value */
-            value: boolean;
             because: components["schemas"]["Because"];
         };
         /** Chosen[float] */
@@ -1701,6 +1807,12 @@ export interface components {
             value: string;
             because: components["schemas"]["Because"];
         };
+        /**
+         * ColourReading
+         * @description How a creator says that an untagged master is to be read.
+         * @enum {string}
+         */
+        ColourReading: "601 limited" | "601 full" | "709 limited" | "709 full";
         /**
          * ColourTags
          * @description Colour tags by their H.273 names; None where the file is untagged.
@@ -1738,7 +1850,10 @@ export interface components {
             /** Assumed */
             assumed?: string | null;
         };
-        /** CurvePoint */
+        /**
+         * CurvePoint
+         * @description A rehearsed point of the curve.
+         */
         CurvePoint: {
             /** Bitrate Bps */
             bitrate_bps: number;
@@ -1830,6 +1945,18 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Edge
+         * @description A bit rate (bit/s) at which a file as long as this one is as large as a limit allows, and whose limit that is.
+         */
+        Edge: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Bitrate Bps */
+            bitrate_bps: number;
         };
         /**
          * Effect
@@ -2249,6 +2376,9 @@ export interface components {
             effort?: components["schemas"]["Effort"] | null;
             /** Fast Start */
             fast_start?: boolean | null;
+            /** Chapters */
+            chapters?: boolean | null;
+            captions?: components["schemas"]["Captions"] | null;
             /**
              * Picture
              * @default true
@@ -2332,7 +2462,7 @@ export interface components {
          * JobKind
          * @enum {string}
          */
-        JobKind: "inspect" | "strip" | "check" | "listen" | "rehearse" | "pack";
+        JobKind: "inspect" | "strip" | "check" | "listen" | "probe" | "rehearse" | "pack";
         /**
          * JobProgress
          * @description What is being done and how far it is: share 0–1, pictures, pictures/s, seconds left, bytes so far.
@@ -2479,6 +2609,11 @@ export interface components {
              * @default 20
              */
             cache_gb: number;
+            /**
+             * Probing
+             * @default true
+             */
+            probing: boolean;
         };
         /**
          * MachineView
@@ -2498,6 +2633,8 @@ export interface components {
             cache_gb: number;
             /** Cache Bytes */
             cache_bytes: number;
+            /** Probing */
+            probing: boolean;
         };
         /**
          * MadeRendition
@@ -2631,9 +2768,9 @@ export interface components {
             chapters: number;
             /**
              * Captions
-             * @default 0
+             * @default []
              */
-            captions: number;
+            captions: components["schemas"]["CaptionTrack"][];
             /** Timecode */
             timecode?: string | null;
             /**
@@ -2665,8 +2802,8 @@ export interface components {
          * Mending
          * @description What the creator wants mended when the master is packed; the file itself is never touched.
          *
-         *     `remove_bars` is the active picture in display pixels, `deinterlace` the measured field order, `focus` what no crop may
-         *     lose.
+         *     `remove_bars` is the active picture in display pixels. `deinterlace` is a field order, or PROGRESSIVE to leave fields as
+         *     they are; None leaves it to what was measured. `focus` is what no crop may lose, `colour` how an untagged master is read.
          */
         Mending: {
             remove_bars?: components["schemas"]["Rect"] | null;
@@ -2679,13 +2816,14 @@ export interface components {
              */
             turn_down: boolean;
             focus?: components["schemas"]["Focus"] | null;
+            colour?: components["schemas"]["ColourReading"] | null;
         };
         /**
          * Method
          * @description How the picture gets into the parcel.
          * @enum {string}
          */
-        Method: "encoded" | "re-wrapped" | "untouched";
+        Method: "encoded" | "re-wrapped" | "untouched" | "picture kept, sound anew";
         /**
          * Moment
          * @description One measured picture: its place in the reel, its time in the master (s), its condition as packed and on arrival on a laptop.
@@ -2891,7 +3029,8 @@ export interface components {
          * ParcelSummary
          * @description One parcel with everything that is known of it now; `difference` is what sets a sibling apart from the one it was made from.
          *
-         *     Without a picture, or when nothing is encoded, there are no rates to drag along: lowest and highest are None.
+         *     Without a picture, or when nothing is encoded, there are no rates to drag along: lowest and highest are None. `stamps` are the
+         *     plan's in the light of what was measured; `suggestions` are those that hold on every screen.
          */
         ParcelSummary: {
             parcel: components["schemas"]["Parcel"];
@@ -2922,14 +3061,30 @@ export interface components {
             /** Highest Bps */
             highest_bps: number | null;
             /**
+             * Edges
+             * @default []
+             */
+            edges: components["schemas"]["Edge"][];
+            /**
              * Sentence
              * @default
              */
             sentence: string;
+            /**
+             * Suggestions
+             * @default []
+             */
+            suggestions: components["schemas"]["Suggestion"][];
+            /**
+             * Stamps
+             * @default []
+             */
+            stamps: components["schemas"]["Stamp"][];
         };
         /**
          * ParcelView
-         * @description A parcel with where it will be written, what may be chosen, and any work on it under way.
+         * @description A parcel with where it will be written, what may be chosen, and any work on it under way. `lacks_probes` says that trying
+         *     moments would tell more of what arrives.
          *
          *     `told` is what the encoder is told by its own names; `as_it_is` says whether the master may go without encoding. Among others, in
          *     lanes, nothing is offered or told. A lane `beside` another shows that one's destination with the master as it is; it is not kept.
@@ -2947,6 +3102,9 @@ export interface components {
             /** Name Taken */
             name_taken: boolean;
             rehearsing: components["schemas"]["Job"] | null;
+            probing: components["schemas"]["Job"] | null;
+            /** Lacks Probes */
+            lacks_probes: boolean;
             packing: components["schemas"]["Job"] | null;
             /**
              * Offers
@@ -3060,7 +3218,8 @@ export interface components {
          *
          *     Without `picture` it is an audio feed, and codecs and guidance for pictures are left empty. `guidance_factors`
          *     multiply the H.264 rows for a codec that has none of its own; `hdr_factor` does so for high dynamic range.
-         *     `covered` is what its page lays over the picture. `max_level` and `peak_bps` are what the weakest machine that must play it can do.
+         *     `covered` is what its page lays over the picture. `max_level`, `max_tier` (of HEVC) and `peak_bps` are what the weakest
+         *     machine that must play it can do. `ten_bit` are the codecs that it takes in 10 bit too.
          */
         Placement: {
             /** Id */
@@ -3139,6 +3298,18 @@ export interface components {
             max_level: {
                 [key: string]: string;
             };
+            /**
+             * Ten Bit
+             * @default [
+             *       "hevc",
+             *       "vp9",
+             *       "av1",
+             *       "vc3"
+             *     ]
+             */
+            ten_bit: ("h264" | "hevc" | "vp9" | "av1" | "vc3")[];
+            /** Max Tier */
+            max_tier?: ("Main" | "High") | null;
             /** Peak Bps */
             peak_bps?: number | null;
             /**
@@ -3177,6 +3348,9 @@ export interface components {
         /**
          * Plan
          * @description Complete settings of a parcel; immutable before a frame is touched. `master_bytes` is known of what is not encoded.
+         *
+         *     `fast_start` is None for a container without an index, `chapters` for a master without any,
+         *     `captions` for one without text captions; `caption_tracks` are those that go along.
          */
         Plan: {
             /** Destination Id */
@@ -3190,9 +3364,26 @@ export interface components {
             excerpt: components["schemas"]["Excerpt"];
             method: components["schemas"]["Chosen_Method_"];
             container: components["schemas"]["Chosen_Literal__mp4____mov____mkv____webm____m4a____mp3____ogg____flac____wav___"];
-            fast_start: components["schemas"]["Chosen_bool_"];
-            chapters: components["schemas"]["Chosen_bool_"];
+            fast_start: components["schemas"]["Chosen_Union_bool__NoneType__"];
+            chapters: components["schemas"]["Chosen_Union_bool__NoneType__"];
+            /**
+             * @default {
+             *       "because": {
+             *         "code": "no_captions",
+             *         "sentence": "the master has none",
+             *         "source": "master"
+             *       }
+             *     }
+             */
+            captions: components["schemas"]["Chosen_Union_Captions__NoneType__"];
+            /**
+             * Caption Tracks
+             * @default []
+             */
+            caption_tracks: components["schemas"]["CaptionTrack"][];
             size_cap: components["schemas"]["Chosen_int_"];
+            /** @default sheet */
+            cap_of: components["schemas"]["CapOf"];
             video: components["schemas"]["VideoPlan"] | null;
             no_picture_because?: components["schemas"]["Because"] | null;
             audio: components["schemas"]["AudioPlan"] | null;
@@ -3202,6 +3393,14 @@ export interface components {
             stamps: components["schemas"]["Stamp"][];
             /** Master Bytes */
             master_bytes?: number | null;
+        };
+        /**
+         * Probing
+         * @description The jobs that try moments of what was asked for, in their order; none where all is known or probing is switched off.
+         */
+        Probing: {
+            /** Jobs */
+            jobs: components["schemas"]["Job"][];
         };
         /**
          * Problem
@@ -3250,7 +3449,8 @@ export interface components {
         RateControl: "constant" | "one pass" | "two passes" | "constant quality" | "fixed by the codec" | "as recorded";
         /**
          * Receipt
-         * @description What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap.
+         * @description What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap, and `beside` names
+         *     the caption files that go with it.
          */
         Receipt: {
             /** File Name */
@@ -3272,6 +3472,11 @@ export interface components {
              * @default 1
              */
             tries: number;
+            /**
+             * Beside
+             * @default []
+             */
+            beside: string[];
             sound?: components["schemas"]["SoundStory"] | null;
         };
         /**
@@ -3468,7 +3673,7 @@ export interface components {
          * @description What one click does about a finding.
          * @enum {string}
          */
-        Remedy: "trim" | "remove_bars" | "deinterlace" | "constant_rate" | "square_pixels" | "turn_down";
+        Remedy: "trim" | "remove_bars" | "deinterlace" | "constant_rate" | "square_pixels" | "turn_down" | "read_colour";
         /**
          * RemedyRequest
          * @description A remedy to take or, with `on` false, to take back; `rate` goes with the constant rate.
@@ -3482,6 +3687,7 @@ export interface components {
             on: boolean;
             /** Rate */
             rate?: string | null;
+            reading?: components["schemas"]["ColourReading"] | null;
         };
         /**
          * RenditionRule
@@ -3524,6 +3730,11 @@ export interface components {
             curve: components["schemas"]["SurvivalCurve"];
             /** Sentence */
             sentence: string;
+            /**
+             * Suggestions
+             * @default []
+             */
+            suggestions: components["schemas"]["Suggestion"][];
         };
         /**
          * ShapeHere
@@ -3731,6 +3942,26 @@ export interface components {
             instead_because?: string | null;
         };
         /**
+         * SoundRate
+         * @description What is asked of the sound in one codec with so many channels, in bit/s; `low_bps` where it is a range.
+         */
+        SoundRate: {
+            /**
+             * Codec
+             * @enum {string}
+             */
+            codec: "aac" | "opus" | "mp3" | "flac" | "pcm";
+            /**
+             * Channels
+             * @enum {integer}
+             */
+            channels: 1 | 2;
+            /** Low Bps */
+            low_bps?: number | null;
+            /** High Bps */
+            high_bps: number;
+        };
+        /**
          * SoundRow
          * @description What is asked of the sound, in bit/s: with so many channels (None where that was not said), in a codec if one was named.
          */
@@ -3838,8 +4069,34 @@ export interface components {
             condition: number;
         };
         /**
+         * Suggestion
+         * @description One change that would do this parcel good: what it brings and costs, what its button says, and the choices that it makes.
+         *
+         *     `spares_bytes` is what the file becomes smaller by, below 0 where it grows.
+         */
+        Suggestion: {
+            /** Code */
+            code: string;
+            /** Sentence */
+            sentence: string;
+            /** Button */
+            button: string;
+            /** Part */
+            part: {
+                [key: string]: unknown;
+            };
+            /**
+             * Spares Bytes
+             * @default 0
+             */
+            spares_bytes: number;
+        };
+        /**
          * SurvivalCurve
-         * @description Rehearsed points, the line through them with its band, and the marks that matter, for one screen and line.
+         * @description The line for one screen and viewer's line, the rehearsed points on it, and the marks that matter.
+         *
+         *     `line` and `packed_line` are pairs of bit/s and condition, `bands` the half widths along `line` in points, `band` the widest;
+         *     `computed` says that the line is also drawn where nothing was rehearsed.
          */
         SurvivalCurve: {
             /** Points */
@@ -3849,8 +4106,27 @@ export interface components {
                 number,
                 number
             ][];
+            /**
+             * Packed Line
+             * @default []
+             */
+            packed_line: [
+                number,
+                number
+            ][];
+            /**
+             * Bands
+             * @default []
+             */
+            bands: number[];
             /** Band */
             band: number;
+            evidence: components["schemas"]["Evidence"] | null;
+            /**
+             * Computed
+             * @default false
+             */
+            computed: boolean;
             /** Perfect */
             perfect: number | null;
             /** Enough Bps */
@@ -3871,7 +4147,9 @@ export interface components {
         };
         /**
          * Together
-         * @description Some choices by their keys, for these parcels or for every lane; `times_guidance` gives each its own bit rate.
+         * @description Some choices by their keys, for these parcels or for every lane.
+         *
+         *     `times_guidance` gives each its own bit rate, `times_enough` that multiple of what is enough by its rehearsals.
          */
         Together: {
             /**
@@ -3883,6 +4161,8 @@ export interface components {
             };
             /** Times Guidance */
             times_guidance?: number | null;
+            /** Times Enough */
+            times_enough?: number | null;
             /** Parcels */
             parcels?: string[] | null;
         };
@@ -3944,6 +4224,9 @@ export interface components {
         /**
          * VideoFacts
          * @description The picture stream. Sizes in pixels, `display_*` after pixel shape and rotation.
+         *
+         *     `sample_entry` is the name under which the stream stands in MP4 and MOV. `keyframes` are the numbers of the pictures, from
+         *     0, at which reading may begin; empty where the file has no index of them, and where `intra` says that all are.
          */
         VideoFacts: {
             /** Codec */
@@ -3952,6 +4235,8 @@ export interface components {
             profile?: string | null;
             /** Level */
             level?: string | null;
+            /** Sample Entry */
+            sample_entry?: string | null;
             /** Coded Width */
             coded_width: number;
             /** Coded Height */
@@ -4014,23 +4299,53 @@ export interface components {
              * @default 0
              */
             start_s: string;
+            /**
+             * Keyframes
+             * @default []
+             */
+            keyframes: number[];
+            /**
+             * Intra
+             * @default false
+             */
+            intra: boolean;
         };
         /**
          * VideoPlan
          * @description The picture. None stands where a codec has no such value, or where nothing is encoded.
          *
-         *     `keep_every` is the master's rate over the packed one: 2 keeps every second picture, 5/6 shows every fifth twice.
-         *     `sharpen` is the share of what the scaler took from fine detail that is put back, 0 for none.
+         *     `keep_every` is the master's rate over the packed one: 2 keeps every second picture, 5/6 shows every fifth twice;
+         *     `even_motion` whether motion stays as even as it was; `field_rate` that each field gave a picture, `fields_kept` that both
+         *     stay woven into one; `dithered` that the samples were deeper in the master. `sharpen` is how much of the fine detail is added once more,
+         *     None where nobody asked. `sample_entry` is the name
+         *     under which the stream stands in its container, None for the usual one. `source_*` are what the
+         *     master's colours are read as, `colour_labelled` what of them is not converted. `under_cap` says that the bit rate was
+         *     lowered for the size cap, `beyond_levels` that no level of the codec suffices.
          */
         VideoPlan: {
             codec: components["schemas"]["Chosen_Literal__h264____hevc____vp9____av1____vc3___"];
             profile: components["schemas"]["Chosen_str_"];
             level: components["schemas"]["Chosen_Union_str__NoneType__"];
             /**
+             * Beyond Levels
+             * @default false
+             */
+            beyond_levels: boolean;
+            /**
              * Tier
              * @default
              */
             tier: string;
+            /**
+             * @default {
+             *       "because": {
+             *         "code": "usual_entry",
+             *         "sentence": "the one that this codec has in this container",
+             *         "source": "standard"
+             *       }
+             *     }
+             */
+            sample_entry: components["schemas"]["Chosen_Union_str__NoneType__"];
             framing: components["schemas"]["Chosen_Framing_"];
             deinterlace: components["schemas"]["Chosen_FieldOrder_"];
             /**
@@ -4038,17 +4353,37 @@ export interface components {
              * @default false
              */
             field_rate: boolean;
+            /**
+             * Fields Kept
+             * @default false
+             */
+            fields_kept: boolean;
             pixel_format: components["schemas"]["Chosen_str_"];
+            /**
+             * Dithered
+             * @default false
+             */
+            dithered: boolean;
             frame_rate: components["schemas"]["Chosen_Annotated_Fraction__BeforeValidator__PlainSerializer__WithJsonSchema__"];
             /**
              * Keep Every
              * @description an exact ratio, such as 25 or 24000/1001
              */
             keep_every: string;
+            /**
+             * Even Motion
+             * @default true
+             */
+            even_motion: boolean;
             /** Frames */
             frames: number;
             rate_control: components["schemas"]["Chosen_RateControl_"];
             target_bps: components["schemas"]["Chosen_int_"];
+            /**
+             * Under Cap
+             * @default false
+             */
+            under_cap: boolean;
             ceiling_bps: components["schemas"]["Chosen_Union_int__NoneType__"];
             buffer_bits: components["schemas"]["Chosen_Union_int__NoneType__"];
             quality: components["schemas"]["Chosen_Union_int__NoneType__"];
@@ -4059,8 +4394,23 @@ export interface components {
             source_matrix: string;
             /** Source Range */
             source_range: string;
+            /**
+             * Source Primaries
+             * @default bt709
+             */
+            source_primaries: string;
+            /**
+             * Source Transfer
+             * @default bt709
+             */
+            source_transfer: string;
+            /**
+             * Colour Labelled
+             * @default []
+             */
+            colour_labelled: string[];
             scaler: components["schemas"]["Chosen_Union_str__NoneType__"];
-            sharpen: components["schemas"]["Chosen_float_"];
+            sharpen: components["schemas"]["Chosen_Union_float__NoneType__"];
         };
         /**
          * ViewerLine
@@ -5083,6 +5433,7 @@ export interface operations {
             query?: {
                 number?: number;
                 exact?: boolean;
+                reading?: components["schemas"]["ColourReading"] | null;
             };
             header?: never;
             path: {
@@ -7858,6 +8209,170 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ParcelView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    probe_api_parcels__parcel_id__probe_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Probing"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    probe_lanes_api_masters__master_id__probe_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Probing"];
                 };
             };
             /** @description Not Found */

@@ -1,5 +1,6 @@
 import { api, Trouble } from './api'
 import { useEvents } from './events'
+import { inOrder } from './inOrder'
 import { useAnswer } from './useAnswer'
 import { ref } from 'vue'
 
@@ -8,11 +9,12 @@ export function useMaster(masterId: () => string) {
   const events = useEvents()
   const master = useAnswer(async (signal) => (masterId() ? api.master(masterId(), signal) : undefined), [masterId], [events.news(({ kind, id }) => (kind === 'master' && id === masterId()) || kind === 'content' || kind === 'shelf')])
   const refused = ref('')
+  const next = inOrder()
 
   async function setExcerpt(excerpt: { in_s: string; out_s: string } | null): Promise<void> {
     refused.value = ''
     try {
-      master.set(await api.setExcerpt(masterId(), excerpt))
+      master.set(await next(() => api.setExcerpt(masterId(), excerpt)))
     } catch (error) {
       refused.value = error instanceof Trouble ? error.message : 'The excerpt could not be set.'
     }
@@ -21,7 +23,7 @@ export function useMaster(masterId: () => string) {
   async function chooseExcerpt(number: number | null): Promise<void> {
     refused.value = ''
     try {
-      master.set(await api.chooseExcerpt(masterId(), number))
+      master.set(await next(() => api.chooseExcerpt(masterId(), number)))
     } catch (error) {
       refused.value = error instanceof Trouble ? error.message : 'The excerpt could not be chosen.'
     }

@@ -42,14 +42,15 @@ const blurred = computed(() => {
   return props.framing.mode === 'blur' && (inner.width < width || inner.height < height)
 })
 const strip = computed(() => (props.master.strip.includes(props.number ?? 6) ? (props.number ?? 6) : (props.master.strip[0] ?? 0)))
-const shown = computed(() => props.source ?? api.stripPicture(props.master, strip.value))
+/** None before the first picture of the strip is made. */
+const shown = computed(() => props.source ?? (props.master.strip.length ? api.stripPicture(props.master, strip.value) : undefined))
 </script>
 
 <template>
   <div class="frame" :style="box">
-    <div v-if="blurred" class="window behind" :style="picture.behind"><img :src="shown" alt="" :style="picture.copy" /></div>
+    <div v-if="blurred && shown" class="window behind" :style="picture.behind"><img :src="shown" alt="" :style="picture.copy" /></div>
     <div class="window" :style="picture.window">
-      <img :src="shown" alt="" :style="picture.image" />
+      <img v-if="shown" :src="shown" alt="" :style="picture.image" />
     </div>
   </div>
 </template>

@@ -11,31 +11,34 @@ import re
 import sys
 from collections.abc import Callable
 from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 import click
-from pydantic import ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from .. import __version__
 from ..core.errors import BadInput, HardyParcelError, NotFound, UnreadableMaster
 from ..core.master.checks.sound_levels import heard_in
-from ..core.master.facts import Excerpt, FileFacts, Focus, MasterFacts
+from ..core.master.checks.stamping import CheckStamp, Remedy, mended
+from ..core.master.facts import ColourReading, Excerpt, FileFacts, Focus, MasterFacts
 from ..core.parcel.recipes import Recipe, choices_for
 from ..core.plan.choice_table import TABLE
-from ..core.plan.choices import Choices, Method
+from ..core.plan.choices import Captions, Choices, Method
 from ..core.plan.framing import MOST_ZOOM, FramingMode
 from ..core.plan.plan import Plan
 from ..core.plan.planning import make_plan, whole_excerpt
 from ..core.sheets.sheet import Destination, Sheet, destinations
 from ..core.sheets.sheet_documents import read_sheet
 from ..core.trade.rate_control import Effort, RateControl
+from ..core.values import Ratio
 from ..docks.catalogue import destination, guidance_span
 from ..processes.messages import OnTheWay, ProgressMade
 from ..store import kept_recipes
 from ..store.database import Database
 from ..store.places import Places
-from ..work.reading import read_heard
+from ..work.reading import read_heard, read_looked_through
 
 
 class Commands(click.Group):
@@ -95,6 +98,10 @@ def plan_options(command: Callable[..., Any]) -> Callable[..., Any]:
         click.option("--recipe", metavar="NAME", help="A saved recipe's choices for this destination; other options win over it."),
         click.option("--effort", type=click.Choice([e.value for e in Effort]), help="How hard the encoder tries."),
         click.option("--one-pass", is_flag=True, help="One pass instead of two."),
+        click.option(
+            "--mend", "mends", multiple=True, metavar="REMEDY",
+            help="Mend what a check found: trim, remove-bars, deinterlace, keep-fields, constant-rate=25, turn-down, read=601-limited.",
+        ),
         click.option("--in", "in_s", metavar="SECONDS", help="In point."),
         click.option("--out-point", "out_s", metavar="SECONDS", help="Out point."),
     ):
@@ -102,8 +109,51 @@ def plan_options(command: Callable[..., Any]) -> Callable[..., Any]:
     return command
 
 
-def _excerpt(facts: MasterFacts, in_s: str | None, out_s: str | None) -> Excerpt:
-    whole = whole_excerpt(facts)
+REMEDIES = {
+    "trim": Remedy.TRIM, "remove-bars": Remedy.REMOVE_BARS, "deinterlace": Remedy.DEINTERLACE, "keep-fields": Remedy.DEINTERLACE,
+    "constant-rate": Remedy.CONSTANT_RATE, "turn-down": Remedy.TURN_DOWN, "read": Remedy.READ_COLOUR,
+}
+AskedRemedy = tuple[str, Fraction | None, ColourReading | None]
+"""Its key, and the frame rate or the reading that goes with it."""
+
+
+def _remedies(texts: tuple[str, ...]) -> list[AskedRemedy]:
+    """The asked remedies; raises BadInput for one that is none."""
+    found: list[AskedRemedy] = []
+    for text in texts:
+        key, mark, value = text.partition("=")
+        if key not in REMEDIES or bool(mark) != (key in ("constant-rate", "read")):
+            keys = ", ".join(f"{one}=…" if one in ("constant-rate", "read") else one for one in REMEDIES)
+            raise BadInput(f"'{text}' is no remedy.", f"Choose of: {keys}.", code="bad_setting")
+        rate, reading = None, None
+        try:
+            if key == "read":
+                reading = ColourReading(value.replace("-", " "))
+            elif mark:
+                rate = TypeAdapter(Ratio).validate_python(value)
+        except ValueError as error:
+            takes = "601-limited, 601-full, 709-limited or 709-full" if key == "read" else "a frame rate such as 25 or 30000/1001"
+            raise BadInput(f"'{value}' cannot be taken here.", f"Give {takes}.", code="bad_setting") from error
+        found.append((key, rate, reading))
+    return found
+
+
+def _mended(facts: MasterFacts, stamps: tuple[CheckStamp, ...], mends: list[AskedRemedy]) -> tuple[MasterFacts, Excerpt | None]:
+    """The master with what is to be mended, and the excerpt that trimming leaves."""
+    trimmed: Excerpt | None = None
+    for key, rate, reading in mends:
+        offer = next((stamp for stamp in stamps if stamp.remedy is REMEDIES[key]), None)
+        if offer is None:
+            raise BadInput(f"The checks found nothing in {facts.name} to mend by {key}.", "Leave it out.", code="nothing_to_mend")
+        if key == "trim":
+            trimmed = offer.excerpt
+        mending = mended(facts.mending, offer, on=key != "keep-fields", rate=rate, reading=reading)
+        facts = facts.model_copy(update={"mending": mending})
+    return facts, trimmed
+
+
+def _excerpt(facts: MasterFacts, in_s: str | None, out_s: str | None, trimmed: Excerpt | None = None) -> Excerpt:
+    whole = trimmed or whole_excerpt(facts)
     try:
         return Excerpt(in_s=in_s or whole.in_s, out_s=out_s or whole.out_s)
     except ValueError as error:
@@ -167,7 +217,7 @@ def _plain_value(key: str, value: str) -> Any:
         return None
     if value.lower() in ("yes", "no", "true", "false", "on", "off"):
         return value.lower() in ("yes", "true", "on")
-    words = {"rate_control": RateControl, "effort": Effort, "method": Method, "framing": FramingMode}.get(key)
+    words = {"rate_control": RateControl, "effort": Effort, "method": Method, "framing": FramingMode, "captions": Captions}.get(key)
     same = "".join(c for c in value.lower() if c.isalnum())
     return next((one for one in words or () if "".join(c for c in one if c.isalnum()) == same), value)
 
@@ -225,9 +275,15 @@ def asked_parcel(file: Path, options: dict[str, Any], kbps: int | None = None) -
     """
     place, choices = _destination(options), _choices(options, kbps)
     recipe = _recipe(options["recipe"], options["data"]) if options["recipe"] else None
-    found, levels = read_heard(file)
-    excerpt = _excerpt(with_picture(found), options["in_s"], options["out_s"])
-    facts = heard_in(with_picture(found), levels, excerpt)
+    mends = _remedies(options["mends"])
+    if mends:
+        looked, stamps, levels = read_looked_through(file)
+        found, trimmed = _mended(with_picture(looked), stamps, mends)
+    else:
+        heard, levels = read_heard(file)
+        found, trimmed = with_picture(heard), None
+    excerpt = _excerpt(found, options["in_s"], options["out_s"], trimmed)
+    facts = heard_in(found, levels, excerpt)
     if recipe:
         choices = _by_recipe(recipe, facts, place, excerpt, choices)
     plan = make_plan(facts, place, choices, excerpt)

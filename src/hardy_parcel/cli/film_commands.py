@@ -2,69 +2,25 @@
 
 from __future__ import annotations
 
-import tempfile
 import uuid
 from pathlib import Path
 from typing import Any
 
 import click
 
-from ..core.arrival.curve import survival_curve, usual_rates
-from ..core.arrival.rehearsal import PerfectUpload, Rehearsal, Station
-from ..core.arrival.screens import Screen, ViewerLine
-from ..core.errors import BadChoice, HardyParcelError, NameTaken, PlanHeld
+from ..core.errors import HardyParcelError, NameTaken
 from ..core.master.checks.stamping import CheckStamp
 from ..core.master.facts import FileFacts
 from ..core.parcel.receipt import Receipt
-from ..core.plan.naming import file_stem
+from ..core.plan.naming import captions_beside, file_stem
 from ..core.plan.packing_slip import packing_slip
-from ..core.plan.plan import Plan
-from ..core.sheets.guidance import GuidanceUse
 from ..core.stamps import Outcome
-from ..core.values import mbps_text, rate_text, seconds_text, size_text
+from ..core.values import rate_text, seconds_text, size_text
 from ..processes.client import in_child
-from ..processes.measured import Measured
-from ..processes.messages import Compared, CompareTask, OnTheWay, PackTask, ParcelPacked, RehearseTask
-from ..work.packing import choose_name
+from ..processes.messages import Compared, CompareTask, PackTask, ParcelPacked
+from ..work.packing import choose_name, taken_names
 from ..work.reading import read_checked, read_facts
-from .base import Asked, ProgressLine, asked_parcel, file_argument, json_option, main, plan_options, print_json, with_picture
-
-
-class SeveralRates(click.Command):
-    """A command whose --video-kbps takes as many numbers as follow it."""
-
-    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
-        spread: list[str] = []
-        several = False
-        for word in args:
-            if several and word.isdigit() and spread[-1] != "--video-kbps":
-                spread.append("--video-kbps")
-            several = word == "--video-kbps" or (several and word.isdigit())
-            spread.append(word)
-        return super().parse_args(ctx, spread)
-
-
-def _rehearsed(
-    asked: Asked, rates: list[int], *, whole: bool = False, all_renditions: bool = False
-) -> tuple[PerfectUpload, list[Rehearsal]]:
-    """Rehearsals at these rates in bit/s, and the perfect upload, made in a child."""
-    line, heard = ProgressLine(), Measured()
-
-    def hear(message: OnTheWay) -> None:
-        line.hear(message)
-        heard.hear(message)
-
-    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as folder:
-        task = RehearseTask(
-            path=asked.path, facts=asked.facts, plan=asked.plan, destination=asked.destination, choices=asked.choices, rates=tuple(rates),
-            whole=whole, all_renditions=all_renditions, folder=Path(folder),
-        )
-        in_child(task, hear=hear)
-    line.end()
-    perfect, found = heard.perfect(task.journey), heard.rehearsals(task.journey)
-    if perfect is None or len(found) != len(rates):
-        raise HardyParcelError("The rehearsal ended without its measurements.", "Try again.")
-    return perfect, found
+from .base import ProgressLine, asked_parcel, file_argument, json_option, main, plan_options, print_json, with_picture
 
 
 @main.command()
@@ -96,20 +52,6 @@ def inspect(file: Path, checks: bool, header: bool, as_json: bool) -> None:
         click.echo(f"cleared: {', '.join(cleared)}")
 
 
-def _say_assumed(asked: Asked) -> None:
-    if kind := asked.destination.placement.handling.assumed:
-        click.echo(f"how {asked.destination.sheet_name} re-encodes is assumed, {kind}; a file that it served back would tell")
-
-
-def _can_be_rehearsed(plan: Plan) -> GuidanceUse:
-    """The guidance of a plan with a picture that is encoded; raises for the others, and for a held one."""
-    if plan.held:
-        raise PlanHeld(plan.held[0].sentence)
-    if plan.video is None or plan.guidance is None or plan.copied:
-        raise BadChoice("Nothing is encoded here that could be rehearsed.", "Choose a destination for films, and let it be encoded.")
-    return plan.guidance
-
-
 def _print_facts(facts: FileFacts) -> None:
     video, sound = facts.video, facts.audio
     click.echo(f"{facts.name}: {facts.container}, {size_text(facts.size_bytes)}, {seconds_text(facts.duration_s)}")
@@ -135,102 +77,6 @@ def _print_facts(facts: FileFacts) -> None:
         click.echo(f"sound    {sound.codec}, {sound.sample_rate_hz} Hz, {sound.layout}, {level}")
 
 
-def _arrivals_json(rehearsal: Rehearsal) -> list[dict[str, Any]]:
-    return [a.model_dump(mode="json") for a in rehearsal.arrivals if a.station is Station.ARRIVED]
-
-
-def _rehearsal_json(asked: Asked, rehearsal: Rehearsal) -> dict[str, Any]:
-    return {
-        "destination": asked.destination.id,
-        "master": asked.facts.name,
-        "video_kbps": rehearsal.target_bps / 1000,
-        "achieved_kbps": round(rehearsal.achieved_bps / 1000, 1),
-        "whole": rehearsal.whole,
-        "handling_assumed": asked.destination.placement.handling.assumed,
-        "pictures_packed": rehearsal.pictures_packed,
-        "pictures_measured": rehearsal.pictures_measured,
-        "pack_pictures_per_s": rehearsal.pack_pictures_per_s,
-        "packed": [a.model_dump(mode="json") for a in rehearsal.arrivals if a.station is Station.PACKED],
-        "arrivals": _arrivals_json(rehearsal),
-        "renditions": [r.model_dump(mode="json") for r in rehearsal.renditions],
-    }
-
-
-def _print_arrivals(rehearsal: Rehearsal) -> None:
-    for arrival in rehearsal.arrivals:
-        if arrival.station is Station.SCALED or (arrival.station is Station.ARRIVED and arrival.line is None):
-            continue
-        line = "" if arrival.station is Station.PACKED else f"{arrival.line} line, {arrival.rendition}"
-        click.echo(
-            f"  {arrival.station:8} {arrival.screen:7} {arrival.condition:5.1f}  {arrival.xpsnr_db:6.2f} dB  {line}"
-        )
-
-
-@main.command()
-@file_argument
-@click.option("--video-kbps", type=click.IntRange(50, 400_000), required=True, help="Video bit rate of the upload.")
-@click.option("--whole", is_flag=True, help="Use every frame of the film instead of windows.")
-@plan_options
-@json_option
-def rehearse(file: Path, video_kbps: int, whole: bool, as_json: bool, **options: Any) -> None:
-    """Pack with exactly this rate, re-encode as the platform would, and measure what arrives."""
-    asked = asked_parcel(file, options, video_kbps)
-    _can_be_rehearsed(asked.plan)
-    rate = asked.plan.picture.target_bps.value
-    _, (found,) = _rehearsed(asked, [rate], whole=whole, all_renditions=True)
-    if as_json:
-        print_json(_rehearsal_json(asked, found))
-        return
-    kind = "every frame" if whole else "windows"
-    _say_assumed(asked)
-    click.echo(f"{asked.facts.name} → {asked.plan.destination_name}, {mbps_text(found.target_bps)}, rehearsed on {kind}")
-    _print_arrivals(found)
-
-
-@main.command(cls=SeveralRates)
-@file_argument
-@click.option("--video-kbps", type=click.IntRange(50, 400_000), multiple=True, help="Rates to rehearse, one or more.")
-@plan_options
-@json_option
-def forecast(file: Path, video_kbps: tuple[int, ...], as_json: bool, **options: Any) -> None:
-    """The survival curve: condition on arrival at several upload rates. For now every point is rehearsed."""
-    asked = asked_parcel(file, options)
-    guidance = _can_be_rehearsed(asked.plan)
-    rates = sorted({kbps * 1000 for kbps in video_kbps} or usual_rates(asked.plan))
-    perfect, found = _rehearsed(asked, rates)
-    curves = {
-        (screen, viewer): survival_curve(
-            found, perfect, screen=screen, line=viewer,
-            guidance_low_bps=guidance.low_bps, guidance_high_bps=guidance.high_bps,
-        )
-        for screen in Screen
-        for viewer in ViewerLine
-    }
-    if as_json:
-        print_json({
-            "method": "rehearsed at each rate; nothing is modelled yet",
-            "destination": asked.destination.id,
-            "master": asked.facts.name,
-            "guidance": guidance.model_dump(mode="json"),
-            "points": [_rehearsal_json(asked, rehearsal) for rehearsal in found],
-            "curves": [
-                {"screen": screen, "line": viewer, **curve.model_dump(mode="json", exclude={"line"})}
-                for (screen, viewer), curve in curves.items()
-            ],
-        })
-        return
-    click.echo(f"{asked.facts.name} → {asked.plan.destination_name}; every point is rehearsed, none is modelled")
-    click.echo(f"guidance {guidance.sentence}")
-    _say_assumed(asked)
-    for rehearsal in found:
-        click.echo(mbps_text(rehearsal.target_bps))
-        _print_arrivals(rehearsal)
-    for (screen, viewer), curve in curves.items():
-        if viewer is ViewerLine.GOOD:
-            enough = mbps_text(curve.enough_bps) if curve.enough_bps else "beyond what was rehearsed"
-            click.echo(f"enough on a {screen}: {enough}")
-
-
 @main.command()
 @file_argument
 @click.option("--out", "folder", type=click.Path(path_type=Path), required=True, help="Folder to write to.")
@@ -247,10 +93,11 @@ def pack(
     asked = asked_parcel(file, options, video_kbps)
     plan = asked.plan
     file_name = f"{name or file_stem(asked.facts.name, plan)}.{plan.container.value}"
-    if (folder / file_name).exists():
+    if taken := taken_names(folder, file_name, captions_beside(plan), set()):
         if not numbered:
-            raise NameTaken(f"{folder} already has a file {file_name}.", "Give another --name, or --numbered.")
-        file_name = choose_name(folder, file_name.rsplit(".", 1)[0], plan.container.value, set())
+            raise NameTaken(f"{folder} already has a file {taken[0]}.", "Give another --name, or --numbered.")
+        stem = file_name.rsplit(".", 1)[0]
+        file_name = choose_name(folder, stem, plan.container.value, set(), beside=captions_beside(plan))
     line = ProgressLine()
     task = PackTask(
         path=asked.path, facts=asked.facts, plan=plan, destination=asked.destination, folder=folder, file_name=file_name,
@@ -270,8 +117,10 @@ def pack(
         return
     tries = f", in {receipt.tries} tries" if receipt.tries > 1 else ""
     click.echo(f"{folder / file_name}: {size_text(receipt.size_bytes)}{tries}, sha256 {receipt.sha256}")
+    for name in receipt.beside:
+        click.echo(f"{folder / name}: captions")
     for row in receipt.rows:
-        click.echo(f"  {row.setting:14} {row.planned:24} {row.measured:24} {row.match}{f' ({row.note})' if row.note else ''}")
+        click.echo(f"  {row.setting:18} {row.planned:24} {row.measured:24} {row.match}{f' ({row.note})' if row.note else ''}")
 
 
 @main.command("compare")

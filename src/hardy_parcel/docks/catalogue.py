@@ -9,7 +9,7 @@ from importlib import resources
 
 from ..core.errors import BadInput, NotFound
 from ..core.parcel.recipe_documents import USUAL_SPAN
-from ..core.sheets.sheet import Destination, Sheet, destinations
+from ..core.sheets.sheet import Destination, Sheet, destination_ids, destinations
 from ..core.sheets.sheet_documents import read_sheet
 from ..store import kept_sheets
 from ..store.database import Database
@@ -87,8 +87,8 @@ def destination_of(database: Database, destination_id: str, version: int | None)
 
 def check_new(database: Database, sheet: Sheet) -> Sheet:
     """The sheet as the next version of its id; raises BadInput when one of its destinations is another sheet's."""
-    others = {one for known in sheets_now(database) if known.id != sheet.id for one in destinations([known])}
-    if taken := sorted(others & set(destinations([sheet]))):
+    others = {one for known in sheets_now(database) if known.id != sheet.id for one in destination_ids(known)}
+    if taken := sorted(others & destination_ids(sheet)):
         what = f"The destination {taken[0]} is another sheet's already."
         raise BadInput(what, "Give the sheet or its placement another id.", code="bad_sheet")
     try:

@@ -8,6 +8,7 @@ from __future__ import annotations
 import struct
 from collections.abc import Iterator
 from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 from typing import BinaryIO
 
@@ -131,3 +132,48 @@ def _colour(file: BinaryIO, start: int, end: int) -> tuple[int, int, int, bool |
                     return codes[0], codes[1], codes[2], None
         return None
     return None
+
+
+def end_presentation_at(path: Path, seconds: Fraction) -> None:
+    """Let the picture of a written MP4 or MOV end at `seconds`: its edit list shows no more of it (ISO/IEC 14496-12 clause 8.6.6).
+
+    Any other kind of file, or one without an edit list, is left as it is.
+    """
+    with open(path, "r+b") as file:
+        size = path.stat().st_size
+        movie = next(((start, end) for kind, start, end in _boxes(file, 0, size) if kind == b"moov"), None)
+        if movie is None:
+            return
+        header = next((start for kind, start, _ in _boxes(file, *movie) if kind == b"mvhd"), None)
+        if header is None:
+            return
+        timescale = struct.unpack(">I", _at(file, header + (20 if _at(file, header, 1) == b"\x01" else 12), 4))[0]
+        for kind, start, end in _boxes(file, *movie):
+            if kind == b"trak" and _shows_pictures(file, start, end):
+                for inner, inside, after in _boxes(file, start, end):
+                    if inner == b"edts":
+                        for last, where, _ in _boxes(file, inside, after):
+                            if last == b"elst":
+                                _shorten(file, where, round(seconds * timescale))
+
+
+def _at(file: BinaryIO, place: int, count: int) -> bytes:
+    file.seek(place)
+    return file.read(count)
+
+
+def _shows_pictures(file: BinaryIO, start: int, end: int) -> bool:
+    for kind, inside, after in _boxes(file, start, end):
+        if kind == b"mdia":
+            return any(inner == b"hdlr" and _at(file, where + 8, 4) == b"vide" for inner, where, _ in _boxes(file, inside, after))
+    return False
+
+
+def _shorten(file: BinaryIO, elst: int, units: int) -> None:
+    """Give the last edit of a list what is left of `units` of the movie's clock."""
+    long = _at(file, elst, 1) == b"\x01"
+    count = struct.unpack(">I", _at(file, elst + 4, 4))[0]
+    each, form = (20, ">Q") if long else (12, ">I")
+    before = sum(struct.unpack(form, _at(file, elst + 8 + each * one, 8 if long else 4))[0] for one in range(count - 1))
+    file.seek(elst + 8 + each * (count - 1))
+    file.write(struct.pack(form, max(0, units - before)))

@@ -25,12 +25,14 @@ SAMPLE_PICTURES = 12
 
 
 def stretches(
-    master: Path, video: VideoFacts, plan: Plan, segment_s: Fraction, known: tuple[Difficulty, ...] = ()
+    master: Path, video: VideoFacts, plan: Plan, segment_s: Fraction, known: tuple[Difficulty, ...] = (), *,
+    most: int | None = None, pictures: int = SAMPLE_PICTURES,
 ) -> list[Stretch]:
     """The excerpt in stretches of `segment_s` with their difficulty, in film order.
 
     Each stretch starts with a keyframe, so its bits are its own. Long films are sampled: a dozen pictures of up to 48
-    stretches, which are chosen by what the checks found (`known`) so that easy and hard ones have their share.
+    stretches, which are chosen by what the checks found (`known`) so that easy and hard ones have their share. With `most`
+    never more than so many stretches are looked at, `pictures` of each.
     """
     rate = plan.picture.frame_rate.value
     per_stretch = max(1, round(segment_s * rate))
@@ -39,11 +41,12 @@ def stretches(
     if len(groups) > 1 and len(groups[-1]) < per_stretch:
         groups.pop()
     pixels = video.coded_width * video.coded_height * len(every) * plan.picture.keep_every
-    if pixels > DECODE_PIXELS and len(groups) > SAMPLED_STRETCHES:
+    sampled = most is not None or pixels > DECODE_PIXELS
+    if sampled and len(groups) > (most or SAMPLED_STRETCHES):
         places = [float(plan.excerpt.in_s + Fraction(group[0].index) / rate) for group in groups]
         measured = [(second.at_s, second.level) for second in known]
-        groups = [groups[i] for i in sample_by_difficulty(places, measured, most=SAMPLED_STRETCHES)]
-    looked_at = [_sample(group) if pixels > DECODE_PIXELS else group for group in groups]
+        groups = [groups[i] for i in sample_by_difficulty(places, measured, most=most or SAMPLED_STRETCHES)]
+    looked_at = [_sample(group, pictures) if sampled else group for group in groups]
     bits = _bits(master, video, plan, looked_at)
     return [
         Stretch(
@@ -55,9 +58,9 @@ def stretches(
     ]
 
 
-def _sample(group: list[Tick]) -> list[Tick]:
-    start = max(0, (len(group) - SAMPLE_PICTURES) // 2)
-    return group[start : start + SAMPLE_PICTURES]
+def _sample(group: list[Tick], pictures: int) -> list[Tick]:
+    start = max(0, (len(group) - pictures) // 2)
+    return group[start : start + pictures]
 
 
 def _bits(master: Path, video: VideoFacts, plan: Plan, groups: list[list[Tick]]) -> list[int]:

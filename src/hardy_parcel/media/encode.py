@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
+from contextlib import suppress
 from fractions import Fraction
 from typing import Any, cast
 
@@ -37,8 +38,24 @@ def set_up(context: av.VideoCodecContext, settings: EncoderSettings) -> None:
         raise EncoderTrouble(
             f"The encoder {settings.library} refused its settings.", "Choose another rate or size."
         ) from error
+    if settings.library == "libsvtav1":
+        leave_realtime()
     if context.options:
         raise EncoderTrouble(f"The encoder {settings.library} did not take: {', '.join(sorted(context.options))}.")
+
+
+def leave_realtime() -> None:
+    """Give every thread of this process the usual share of the machine again.
+
+    Where it may, as root may, the AV1 library makes all its threads and the one that opened it real-time ones, first in, first out,
+    at the highest priority. They and every process that is started from there then keep all others from running.
+    """
+    if not hasattr(os, "sched_setscheduler"):
+        return
+    for thread in os.listdir("/proc/self/task"):
+        with suppress(OSError):  # it has ended meanwhile
+            if os.sched_getscheduler(int(thread)) != os.SCHED_OTHER:
+                os.sched_setscheduler(int(thread), os.SCHED_OTHER, os.sched_param(0))
 
 
 def tag_colours(context: av.VideoCodecContext, colour: ColourTags) -> None:
@@ -56,10 +73,12 @@ def encoder(settings: EncoderSettings) -> av.VideoCodecContext:
     return context
 
 
-def add_video(container: av.container.OutputContainer, settings: EncoderSettings) -> av.VideoStream:
-    """An opened video stream of a file that is being written."""
+def add_video(container: av.container.OutputContainer, settings: EncoderSettings, *, entry: str | None = None) -> av.VideoStream:
+    """An opened video stream of a file that is being written, under the name `entry` in it where one is given."""
     stream = cast(av.VideoStream, container.add_stream(settings.library, rate=settings.frame_rate))
     stream.time_base = 1 / settings.frame_rate
+    if entry:
+        stream.codec_context.codec_tag = entry
     set_up(stream.codec_context, settings)
     return stream
 

@@ -15,6 +15,7 @@ import numpy as np
 from ..core.errors import UnreadableMaster
 from ..core.master.facts import (
     AudioFacts,
+    CaptionTrack,
     ColourTags,
     FileFacts,
     MasterFacts,
@@ -41,6 +42,10 @@ LARGEST_SIDE = 16384
 INDEXED = ("mov,", "avi")
 """Containers whose index names every picture; others index keyframes at most."""
 TIMED_PACKETS, TIMED_PLACES = 240, 5
+NEAR_END_S = 2
+"""Where the end of a stream that states no duration is looked for, s before that of the file; from the keyframe before."""
+MOST_INDEXED, MOST_KEYFRAMES = 400_000, 5_000
+"""Longer indexes are not searched for keyframes, and more keyframes are not kept."""
 INDEX_BLOCKS, INDEX_BLOCK = 24, 500
 """A long index is looked at in blocks spread over the film; a short one whole."""
 
@@ -83,12 +88,19 @@ def read_file(path: Path, *, loudness: bool = True) -> FileFacts:
             "container": CONTAINERS.get(container.format.name, container.format.long_name),
             "bitrate_bps": round(size * 8 / float(duration)), "video": video,
             "sound_streams": len(container.streams.audio), "chapters": len(container.chapters()),
-            "captions": len(container.streams.subtitles), "timecode": _timecode(container),
+            "captions": _captions(container), "timecode": _timecode(container),
             "edit_list": boxes.edit_list, "fast_start": boxes.index_first,
         }
     if loudness and audio:
         audio = audio.model_copy(update=measure_loudness(path).as_facts())
     return (MasterFacts if video else FileFacts)(**facts, audio=audio)
+
+
+def _captions(container: av.container.InputContainer) -> tuple[CaptionTrack, ...]:
+    return tuple(
+        CaptionTrack(codec=track.codec_context.name, language=track.language or "", text=track.codec_context.codec.text_sub)
+        for track in container.streams.subtitles if track.codec_context is not None
+    )
 
 
 def content_id(path: Path) -> str:
@@ -126,6 +138,8 @@ class _Index:
     bytes_seen: int
     entries_seen: int
     last_byte: int
+    keyframes: tuple[int, ...] = ()
+    intra: bool = False
 
 
 def _read_index(stream: av.VideoStream) -> _Index | None:
@@ -149,7 +163,11 @@ def _read_index(stream: av.VideoStream) -> _Index | None:
             last = max(last, entry.pos + entry.size)
         runs.append(np.array(stamps, np.int64))
         seen += len(block)
-    return _Index(runs=runs, count=count, bytes_seen=size, entries_seen=seen, last_byte=last)
+    keyframes = tuple(place for place in range(count) if entries[place].is_keyframe) if count <= MOST_INDEXED else ()
+    return _Index(
+        runs=runs, count=count, bytes_seen=size, entries_seen=seen, last_byte=last,
+        keyframes=keyframes if len(keyframes) <= min(MOST_KEYFRAMES, count - 1) else (), intra=len(keyframes) == count,
+    )
 
 
 def _check_complete(index: _Index | None, size: int, path: Path) -> None:
@@ -182,6 +200,7 @@ def _video(container: Any, stream: av.VideoStream, index: _Index | None, boxes: 
         codec=OWN_NAMES.get(context.codec.canonical_name, context.codec.canonical_name),
         profile=context.profile,
         level=_level(context),
+        sample_entry=tag if (tag := context.codec_tag) and tag.isalnum() and tag.isascii() else None,
         coded_width=first.width,
         coded_height=first.height,
         sample_aspect_ratio=sar,
@@ -203,6 +222,8 @@ def _video(container: Any, stream: av.VideoStream, index: _Index | None, boxes: 
         container_colour=_container_colour(boxes),
         bitrate_bps=_stream_bitrate(container, stream, index, path.stat().st_size),
         start_s=Fraction(first.pts or 0) * cast(Fraction, stream.time_base),
+        keyframes=index.keyframes if index and boxes.is_mp4 else (),
+        intra=bool(index and boxes.is_mp4 and index.intra),
     )
 
 
@@ -253,13 +274,18 @@ def _duration(container: Any, stream: Any, video: VideoFacts | None) -> Fraction
     timed = stream or container.streams.audio[0]
     if timed.duration and timed.duration > 0:
         return Fraction(timed.duration) * timed.time_base
-    if container.duration and container.duration > 0:
-        return Fraction(container.duration, 1_000_000)
-    container.seek(0)
-    last = max((p.pts + (p.duration or 0) for p in container.demux(timed) if p.pts is not None), default=0)
-    first = timed.start_time or 0
     least = 1 / video.frame_rate if video else Fraction(1, 100)
-    return max(least, (last - first) * timed.time_base)
+    first = (timed.start_time or 0) * timed.time_base
+    # A container's own duration counts from 0 to the end of its longest stream, the priming of a sound included.
+    near_end = max(0, (container.duration or 0) - NEAR_END_S * 1_000_000)
+    for start in dict.fromkeys((near_end, 0)):
+        container.seek(start)
+        ends = [
+            p.pts * timed.time_base + ((p.duration or 0) * timed.time_base or least) for p in container.demux(timed) if p.pts is not None
+        ]
+        if ends:
+            return max(least, max(ends) - first)
+    return max(least, Fraction(container.duration or 0, 1_000_000) - first)
 
 
 def _stream_bitrate(container: Any, stream: Any, index: _Index | None, size: int) -> int | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import BinaryIO
@@ -18,7 +18,7 @@ from .trouble import writing
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class KeptPictures:
-    """A file of plain pictures of one size (px) and format, one after the other, `count` of them at `frame_rate` (1/s)."""
+    """A file of plain pictures of one size (px) and format: `count` of them from the `first` on, at `frame_rate` (1/s)."""
 
     path: Path
     width: int
@@ -26,6 +26,11 @@ class KeptPictures:
     pixel_format: str
     frame_rate: Fraction
     count: int
+    first: int = 0
+
+    def part(self, first: int, count: int) -> KeptPictures:
+        """`count` of these pictures from the `first` on, read from the same file."""
+        return replace(self, first=self.first + first, count=count)
 
     @classmethod
     def keep(cls, pictures: Iterable[av.VideoFrame], path: Path, *, frame_rate: Fraction) -> KeptPictures:
@@ -58,6 +63,8 @@ class KeptPictures:
     def __iter__(self) -> Iterator[av.VideoFrame]:
         """Every picture, with time stamps that count from 0."""
         with open(self.path, "rb") as file:
+            if self.first:
+                file.seek(self.first * len(_packed(av.VideoFrame(self.width, self.height, self.pixel_format))))
             for number in range(self.count):
                 picture = av.VideoFrame(self.width, self.height, self.pixel_format)
                 for plane in picture.planes:

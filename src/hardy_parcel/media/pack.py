@@ -15,11 +15,15 @@ import av
 
 from ..core.errors import PlanHeld
 from ..core.master.facts import MasterFacts
+from ..core.plan.as_it_is import ends_early
 from ..core.plan.choices import Method
 from ..core.plan.encoder_settings import packing_settings
 from ..core.plan.plan import Plan, duration_s
 from ..core.trade.rate_control import RateControl
+from .boxes import end_presentation_at
+from .captions import CueTracks, add_captions
 from .encode import add_video, encoded, encoder
+from .inspect import picture_stream
 from .pictures import every_tick, treated
 from .sound import add_sound, sound_blocks
 from .trouble import open_film, reading, writing
@@ -55,8 +59,10 @@ FORMATS: dict[str, str] = {"mkv": "matroska", "m4a": "ipod"}
 COPY_BLOCK = 4 << 20
 
 
-def pack(master: Path, facts: MasterFacts, plan: Plan, target: Path, *, report: Report = lambda progress: None) -> Packed:
-    """Write the parcel to `target` (a partial name; the caller verifies and renames).
+def pack(
+    master: Path, facts: MasterFacts, plan: Plan, target: Path, *, report: Report = lambda progress: None, captions: CueTracks = (),
+) -> Packed:
+    """Write the parcel to `target` (a partial name; the caller verifies and renames), with `captions` where they go inside it.
 
     Raises PlanHeld for a held plan, UnreadableMaster, DiskFull, EncoderTrouble, or whatever `report` raises.
     """
@@ -66,15 +72,16 @@ def pack(master: Path, facts: MasterFacts, plan: Plan, target: Path, *, report: 
     with writing(target):
         if plan.method.value is Method.UNTOUCHED:
             pictures, written = _copy(master, plan, target, report)
-        elif plan.method.value is Method.REWRAP:
-            pictures, written = _rewrap(master, plan, target, report)
+        elif plan.copied:
+            pictures, written = _rewrap(master, facts, plan, target, report, captions)
         elif plan.video is None:
             pictures, written = _encode_sound(master, facts, plan, target, report)
         else:
             def every_picture() -> Iterator[av.VideoFrame]:
                 return treated(master, facts.video, plan, every_tick(plan))
 
-            pictures, written = _encode(plan, every_picture, plan.picture.frames, target, report, beside=(master, facts))
+            beside = (master, facts)
+            pictures, written = _encode(plan, every_picture, plan.picture.frames, target, report, beside=beside, captions=captions)
     return Packed(pictures=pictures, seconds=time.monotonic() - began, video_bytes=written)
 
 
@@ -90,9 +97,9 @@ def pack_reel(plan: Plan, pictures: Iterable[av.VideoFrame], count: int, target:
 
 def _encode(
     plan: Plan, pictures: Callable[[], Iterator[av.VideoFrame]], count: int, target: Path, report: Report,
-    *, beside: tuple[Path, MasterFacts] | None = None,
+    *, beside: tuple[Path, MasterFacts] | None = None, captions: CueTracks = (),
 ) -> tuple[int, int]:
-    """Encode `count` pictures in as many passes as planned; with `beside`, the master's sound and chapters too."""
+    """Encode `count` pictures in as many passes as planned; with `beside`, the master's sound, chapters and captions too."""
     video = plan.picture
     two = video.rate_control.value is RateControl.TWO_PASSES
     total = count * (2 if two else 1)
@@ -105,10 +112,11 @@ def _encode(
         settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path=stats if two else None)
         offset, written = (count if two else 0), 0
         with _written(target, plan, whole=beside is not None) as container:
-            stream = add_video(container, settings)
+            stream = add_video(container, settings, entry=video.sample_entry.value)
             sound = add_sound(container, plan.audio) if plan.audio and beside else None
             if beside:
                 _add_chapters(container, beside[0], plan)
+            add_captions(container, plan, captions)
             blocks = sound_blocks(*beside, plan) if sound and beside else iter(())
             feed = _sound_feed(container, sound, blocks)
             for sent, packets in encoded(stream, pictures()):
@@ -135,7 +143,7 @@ def _encode_sound(master: Path, facts: MasterFacts, plan: Plan, target: Path, re
     return 0, 0
 
 
-def make_sound_again(packed: Path, master: Path, facts: MasterFacts, plan: Plan, target: Path) -> None:
+def make_sound_again(packed: Path, master: Path, facts: MasterFacts, plan: Plan, target: Path, captions: CueTracks = ()) -> None:
     """The packed file once more with its pictures as they are and the sound as the plan now has it."""
     with writing(target):
         if plan.video is None:
@@ -144,13 +152,13 @@ def make_sound_again(packed: Path, master: Path, facts: MasterFacts, plan: Plan,
         with reading(packed), open_film(packed) as source, _written(target, plan, whole=True) as container:
             pictures = source.streams.video[0]
             copy = container.add_stream_from_template(pictures)
+            _name_entry(copy, plan)
             sound = add_sound(container, plan.sound)
             _add_chapters(container, master, plan)
+            add_captions(container, plan, captions)
             feed = _sound_feed(container, sound, sound_blocks(master, facts, plan))
-            for packet in source.demux(pictures):
-                if packet.dts is None:
-                    continue
-                until = max(packet.dts, 0) * packet.time_base + SOUND_AHEAD_S
+            for packet in _with_decode_times(source.demux(pictures), pictures):
+                until = max(cast(int, packet.dts), 0) * packet.time_base + SOUND_AHEAD_S
                 packet.stream = copy
                 container.mux(packet)
                 feed(until)
@@ -161,6 +169,11 @@ def _written(target: Path, plan: Plan, *, whole: bool) -> av.container.OutputCon
     container = plan.container.value
     options = {"movflags": "+faststart"} if plan.fast_start.value and whole else {}
     return av.open(str(target), "w", format=FORMATS.get(container, container), options=options)
+
+
+def _name_entry(stream: Any, plan: Plan) -> None:
+    if entry := plan.picture.sample_entry.value:
+        stream.codec_context.codec_tag = entry
 
 
 def _add_chapters(container: av.container.OutputContainer, master: Path, plan: Plan) -> None:
@@ -192,22 +205,99 @@ def _copy(master: Path, plan: Plan, target: Path, report: Report) -> tuple[int, 
     return plan.picture.frames, done
 
 
-def _rewrap(master: Path, plan: Plan, target: Path, report: Report) -> tuple[int, int]:
-    """The master's packets in another container."""
-    frames, done, written = plan.picture.frames, 0, 0
+def _rewrap(master: Path, facts: MasterFacts, plan: Plan, target: Path, report: Report, captions: CueTracks) -> tuple[int, int]:
+    """The master's packets in another container, cut to the excerpt, with its sound, another or none.
+
+    Pictures after the out point that earlier ones are made from stay in; the file says that they are not shown.
+    """
+    frames, done, written, beyond = plan.picture.frames, 0, 0, 0
+    anew = plan.audio is not None and not plan.audio.copied
+    half = 1 / (2 * plan.picture.frame_rate.value)
     with reading(master), open_film(master) as source, _written(target, plan, whole=True) as container:
-        streams = [source.streams.video[0], *source.streams.audio[:1]]
+        pictures = picture_stream(source, master)
+        streams = [pictures, *(source.streams.audio[:1] if plan.audio and not anew else ())]
         copies = {stream.index: container.add_stream_from_template(stream) for stream in streams}
+        _name_entry(copies[pictures.index], plan)
+        sound = add_sound(container, plan.sound) if anew else None
         _add_chapters(container, master, plan)
-        for packet in source.demux(streams):
-            if packet.dts is None:
-                continue
-            if packet.stream.index == streams[0].index:
+        add_captions(container, plan, captions)
+        feed = _sound_feed(container, sound, sound_blocks(master, facts, plan) if sound else iter(()))
+        start = facts.video.start_s + plan.excerpt.in_s
+        end = start + plan.excerpt.duration_s - half if ends_early(facts, plan.excerpt) else None
+        for packet in _between(source, streams, start - half if plan.excerpt.in_s else None, end):
+            at = cast(int, packet.pts) * packet.time_base - start
+            shift = round(plan.excerpt.in_s / packet.time_base)
+            packet.pts, packet.dts = cast(int, packet.pts) - shift, cast(int, packet.dts) - shift
+            if packet.stream.index == pictures.index:
+                beyond += end is not None and at + start >= end
                 done, written = done + 1, written + packet.size
-                report(Progress(done=done, total=max(frames, done), bytes=written))
+                report(Progress(done=min(done, frames), total=max(frames, 1), bytes=written))
+                feed(max(at, Fraction(0)) + SOUND_AHEAD_S)
             packet.stream = copies[packet.stream.index]
             container.mux(packet)
-    return done, written
+        feed(None)
+    if beyond:
+        end_presentation_at(target, plan.excerpt.duration_s)
+    return done - beyond, written
+
+
+def _with_decode_times(packets: Iterator[av.Packet[Any]], pictures: Any) -> Iterator[av.Packet[Any]]:
+    """Packets that carry something, each with a decode time; Matroska states none for the first pictures where some are reordered."""
+    waiting: list[av.Packet[Any]] = []
+    step = round(1 / ((pictures.average_rate or 25) * pictures.time_base))
+
+    def known(before: int) -> Iterator[av.Packet[Any]]:
+        for place, early in enumerate(waiting):
+            early.dts = before - step * (len(waiting) - place)
+            yield early
+        waiting.clear()
+
+    for packet in packets:
+        if packet.pts is None or not packet.size:
+            continue
+        if packet.stream.index != pictures.index:
+            yield packet
+        elif packet.dts is None:
+            waiting.append(packet)
+        else:
+            yield from known(packet.dts)
+            yield packet
+    yield from known(step * len(waiting))
+
+
+def _between(
+    source: Any, streams: list[Any], start_s: Fraction | None, end_s: Fraction | None
+) -> Iterator[av.Packet[Any]]:
+    """Packets from a keyframe on up to the last that a picture before `end_s` needs (s by the file's own clock); None cuts nothing.
+
+    A head that is not cut keeps what comes before the first picture, such as the priming of the sound.
+    """
+    pictures, begun, ended = streams[0], start_s is None, set[int]()
+    if start_s is not None:
+        source.seek(int(start_s / cast(Fraction, pictures.time_base)), stream=pictures, backward=False)
+    waiting: list[av.Packet[Any]] = []
+    for packet in _with_decode_times(source.demux(streams), pictures):
+        at, index = cast(int, packet.pts) * packet.time_base, packet.stream.index
+        if (start_s is not None and at < start_s) or index in ended:
+            continue  # before the in point, or shown before the keyframe that it follows in the file
+        if index == pictures.index:
+            begun = begun or packet.is_keyframe
+            if not begun:
+                continue
+        if end_s is not None and index != pictures.index and at >= end_s:
+            ended.add(index)
+            continue
+        if end_s is None or index != pictures.index:
+            yield packet
+            continue
+        waiting.append(packet)
+        if at < end_s:
+            yield from waiting
+            waiting.clear()
+        elif cast(int, packet.dts) * packet.time_base >= end_s:
+            ended.add(index)
+        if len(ended) == len(streams):
+            return
 
 
 def _sound_feed(container: Any, stream: Any, blocks: Iterator[av.AudioFrame]) -> Callable[[Fraction | None], None]:

@@ -28,11 +28,12 @@ Picture = av.VideoFrame
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tick:
-    """One packed picture: its index, the master time it shows (s), and whether it is measured."""
+    """One packed picture: its index, the master time it shows (s), whether it is measured, and its segment of the reel."""
 
     index: int
     master_s: Fraction
     measured: bool
+    segment: int = 0
 
 
 def ticks(plan: Plan, reel: Reel | None = None) -> list[Tick]:
@@ -40,19 +41,19 @@ def ticks(plan: Plan, reel: Reel | None = None) -> list[Tick]:
     video = plan.picture
     rate, start = video.frame_rate.value, plan.excerpt.in_s
     reel = reel or whole_reel(start, plan.excerpt.out_s, measure_all=True)
-    shown: list[tuple[int, bool]] = []
-    for segment in reel.segments:
+    shown: list[tuple[int, bool, int]] = []
+    for number, segment in enumerate(reel.segments):
         first = math.ceil((segment.start_s - start) * rate)
         last = video.frames if reel.whole else first + math.floor((segment.end_s - segment.start_s) * rate)
-        shown += [(i, start + i / rate >= segment.measure_from_s) for i in range(first, min(last, video.frames))]
-    eligible = [flag for _, flag in shown]
-    measured = eligible if reel.measure_all else spread(eligible)
+        shown += [(i, start + i / rate >= segment.measure_from_s, number) for i in range(first, min(last, video.frames))]
+    eligible = [flag for _, flag, _ in shown]
+    measured = eligible if reel.measure_all else spread(eligible, most=reel.most_measured, run_length=reel.run_pictures)
     return [
         Tick(
-            index=place, measured=flag,
+            index=place, measured=flag, segment=number,
             master_s=source_time_s(index=i, in_s=start, frame_rate=rate, keep_every=video.keep_every),
         )
-        for place, ((i, _), flag) in enumerate(zip(shown, measured, strict=True))
+        for place, ((i, _, number), flag) in enumerate(zip(shown, measured, strict=True))
     ]
 
 
@@ -183,6 +184,11 @@ class Treatment:
         done.time_base = 1 / self._plan.frame_rate.value
         return done
 
+    @property
+    def _recoloured(self) -> bool:
+        """Whether primaries or curve are converted."""
+        return (self._plan.source_primaries, self._plan.source_transfer) != ("bt709", "bt709")
+
     def _wanted_size(self) -> tuple[int, int]:
         """Size in px of the picture that is handed on, without bars."""
         framing = self._plan.framing.value
@@ -198,6 +204,7 @@ class Treatment:
             (width, height, pixel_format) == (crop.width, crop.height, wanted) == (*self._wanted_size(), wanted)
             and not framing.bars and self._video.rotation_deg == 0 and self._video.sample_aspect_ratio == 1
             and (_matrix(self._plan.source_matrix), self._plan.source_range) == ("bt709", "tv")
+            and not self._recoloured and not self._plan.sharpen.value
         )
         if self._untouched:
             return
@@ -220,6 +227,14 @@ class Treatment:
             f":in_color_matrix={_matrix(self._plan.source_matrix)}:out_color_matrix=bt709"
             f":in_range={self._plan.source_range}:out_range=tv",
         ))
+        if self._recoloured:  # in ten bits and without chroma subsampling, so that rounding shows nowhere
+            steps.append(("format", "pix_fmts=yuv444p10le"))
+            steps.append((
+                "colorspace",
+                f"ispace=bt709:iprimaries={self._plan.source_primaries}:itrc={self._plan.source_transfer}:irange=tv"
+                ":space=bt709:primaries=bt709:trc=bt709:range=tv:format=yuv444p10",
+            ))
+            steps.append(("scale", "flags=bicubic+accurate_rnd+full_chroma_int"))
         steps.append(("format", f"pix_fmts={wanted}"))
         if self._frame and self._plan.sharpen.value:
             steps.append(("unsharp", f"luma_msize_x=5:luma_msize_y=5:luma_amount={self._plan.sharpen.value:g}:chroma_amount=0"))

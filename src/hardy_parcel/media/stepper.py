@@ -50,6 +50,11 @@ class Stepper:
         self._frames: Iterator[av.VideoFrame] | None = None
         self._next = 0
 
+    def read_as(self, facts: MasterFacts) -> None:
+        """Show the colours as these facts of the same file say that they are meant."""
+        if facts.mending.colour is not self._facts.mending.colour:
+            self._facts, self._treatment = facts, Treatment(facts.video, whole_picture(facts), frame=False)
+
     def _all_times(self) -> list[Fraction]:
         """When every picture of a variable rate starts, in s from the first; read from the packets."""
         stamps = sorted({p.pts for p in self._container.demux(self._stream) if p.pts is not None})

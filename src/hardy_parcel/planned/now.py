@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 from ..core.arrival.journey import Journey
@@ -12,7 +13,7 @@ from ..core.master.checks.sound_levels import heard_in
 from ..core.master.facts import Excerpt, MasterFacts
 from ..core.parcel.news import SheetNews, sheet_news
 from ..core.parcel.parcel import Parcel
-from ..core.plan.choices import Choices
+from ..core.plan.choices import Choices, Method
 from ..core.plan.plan import Plan
 from ..core.plan.planning import make_plan, plan_anyway, whole_excerpt
 from ..core.sheets.sheet import Destination
@@ -20,6 +21,8 @@ from ..docks.catalogue import USUAL_LANES, destination, destination_of, destinat
 from ..store import masters, parcels
 from ..store.database import Database
 from ..store.masters import Master, MasterState
+
+ENCODED = Choices(method=Method.ENCODE)
 
 
 def readable(database: Database, master_id: str) -> tuple[Master, MasterFacts]:
@@ -34,7 +37,7 @@ def readable(database: Database, master_id: str) -> tuple[Master, MasterFacts]:
     return master, master.facts
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class PlannedParcel:
     """Everything that work on one parcel starts from. `facts` have the levels of the parcel's own excerpt."""
 
@@ -61,15 +64,17 @@ class PlannedParcel:
         bare = self.choices.only_framing()
         return self.plan if bare == self.choices else make_plan(self.facts, self.place, bare, self.excerpt)
 
+    @cached_property
     def encoded(self) -> Plan:
         """The plan whose perfect upload is what arrives of this one when nothing is encoded."""
         if not self.plan.copied:
             return self.plan
-        return make_plan(self.facts, self.place, Choices(), self.excerpt)
+        return make_plan(self.facts, self.place, ENCODED, self.excerpt)
 
+    @cached_property
     def journey(self) -> Journey | None:
         """The way of its picture; None for sound alone."""
-        plan = self.encoded()
+        plan = self.encoded
         return Journey(plan, self.place) if plan.video else None
 
     def choosing(self, choices: Choices) -> PlannedParcel:

@@ -1,8 +1,10 @@
-"""What a rehearsing child said, put together again without a database: for the command line."""
+"""What a child said that measured, put together again without a database: for the command line."""
 
 from __future__ import annotations
 
+from ..core.arrival.forecast import Probes
 from ..core.arrival.journey import Journey
+from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
 from ..core.arrival.rehearsal import (
     HandledUpload,
     PerfectUpload,
@@ -13,7 +15,17 @@ from ..core.arrival.rehearsal import (
     rehearsal_of,
 )
 from ..core.arrival.windows import Reel
-from .messages import EncodeMeasured, HandledMeasured, OnTheWay, PointReached, ReelChosen, ScaledMeasured
+from .messages import (
+    EffortProbed,
+    EncodeMeasured,
+    HandledMeasured,
+    HandlingProbed,
+    OnTheWay,
+    PointReached,
+    ReelChosen,
+    ScaledMeasured,
+    UploadProbed,
+)
 
 
 class Measured:
@@ -25,6 +37,9 @@ class Measured:
         self._encodes: dict[str, TrialEncode] = {}
         self._handled: dict[str, HandledUpload] = {}
         self._points: list[PointReached] = []
+        self._upload: UploadProbe | None = None
+        self._effort: EffortProbe | None = None
+        self._handling: HandlingProbe | None = None
 
     def hear(self, message: OnTheWay) -> None:
         """Keep what a message brings, if anything."""
@@ -39,6 +54,18 @@ class Measured:
                 self._handled[message.handled.key] = message.handled
             case PointReached():
                 self._points.append(message)
+            case UploadProbed():
+                self._upload = message.probe
+            case EffortProbed():
+                self._effort = message.probe
+            case HandlingProbed():
+                self._handling = message.probe
+
+    def probes(self) -> Probes | None:
+        """What was probed; None when something of it was not."""
+        if self._scaled is None or self._upload is None or self._effort is None:
+            return None
+        return Probes(scaled=self._scaled, upload=self._upload, effort=self._effort, handling=self._handling)
 
     def rehearsals(self, journey: Journey) -> list[Rehearsal]:
         """A rehearsal for every rate that was reached, in their order."""

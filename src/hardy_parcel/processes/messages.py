@@ -12,6 +12,7 @@ from pydantic import Field, TypeAdapter
 
 from ..core.arrival.journey import Journey
 from ..core.arrival.judged import Judged
+from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
 from ..core.arrival.rehearsal import HandledUpload, ScaledPicture, TrialEncode
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.arrival.windows import Reel
@@ -113,6 +114,19 @@ class RehearseTask(FilmTask):
         return plan.model_copy(update={"stamps": tuple(stamp for stamp in plan.stamps if stamp.code != "over_cap")})
 
 
+class ProbeTask(FilmTask):
+    """Try a few moments in the plan's codec and through its ladder. Files are kept under `folder`; what is known is not made again."""
+
+    kind: Literal["probe"] = "probe"
+    folder: Path
+    difficulty: tuple[Difficulty, ...] = ()
+    reel: Reel | None = None
+    scaled: ScaledPicture | None = None
+    upload: UploadProbe | None = None
+    effort: EffortProbe | None = None
+    handling: HandlingProbe | None = None
+
+
 class PackTask(FilmTask):
     """Pack a parcel into `folder` under `file_name`; `job_id` names what is not finished yet."""
 
@@ -157,7 +171,7 @@ class CompareTask(Model):
 
 
 Task = Annotated[
-    InspectTask | StripTask | CheckTask | ListenTask | RehearseTask | PackTask | LookTask | StepTask | CompareTask,
+    InspectTask | StripTask | CheckTask | ListenTask | ProbeTask | RehearseTask | PackTask | LookTask | StepTask | CompareTask,
     Field(discriminator="kind"),
 ]
 TASK: TypeAdapter[Task] = TypeAdapter(Task)
@@ -226,6 +240,24 @@ class PointReached(Model):
     handled_key: str | None
 
 
+class UploadProbed(Model):
+    """Test encodes in one codec, kept in `folder`."""
+
+    kind: Literal["upload_probed"] = "upload_probed"
+    probe: UploadProbe
+    folder: Path
+
+
+class EffortProbed(Model):
+    kind: Literal["effort_probed"] = "effort_probed"
+    probe: EffortProbe
+
+
+class HandlingProbed(Model):
+    kind: Literal["handling_probed"] = "handling_probed"
+    probe: HandlingProbe
+
+
 # What it gives back.
 
 
@@ -255,6 +287,10 @@ class Listened(Model):
 class RehearsalsMade(Model):
     kind: Literal["rehearsals_made"] = "rehearsals_made"
     rates: tuple[int, ...]
+
+
+class ProbesMade(Model):
+    kind: Literal["probes_made"] = "probes_made"
 
 
 class ParcelPacked(Model):
@@ -304,11 +340,12 @@ class Failed(Model):
 
 
 Outcome = (
-    Inspected | StripMade | LookedThrough | Listened | RehearsalsMade | ParcelPacked | PicturesMade | PictureShown | EffectShown
-    | Compared
+    Inspected | StripMade | LookedThrough | Listened | ProbesMade | RehearsalsMade | ParcelPacked | PicturesMade | PictureShown
+    | EffectShown | Compared
 )
 OnTheWay = (
     ProgressMade | FactsFound | StripGrown | SoundHeard | ReelChosen | ScaledMeasured | EncodeMeasured | HandledMeasured | PointReached
+    | UploadProbed | EffortProbed | HandlingProbed
 )
 Message = Annotated[Outcome | OnTheWay | Failed, Field(discriminator="kind")]
 MESSAGE: TypeAdapter[Message] = TypeAdapter(Message)

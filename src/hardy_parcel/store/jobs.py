@@ -20,6 +20,7 @@ class JobKind(StrEnum):
     STRIP = "strip"
     CHECK = "check"
     LISTEN = "listen"
+    PROBE = "probe"
     REHEARSE = "rehearse"
     PACK = "pack"
 
@@ -71,14 +72,15 @@ def _changed(master_id: str | None, job_id: str) -> tuple[Changed, Changed]:
 
 
 def add(
-    database: Database, kind: JobKind, *, title: str, task: Model, master_id: str, parcel_id: str | None = None, key: str | None = None
+    database: Database, kind: JobKind, *, title: str, task: Model, master_id: str, parcel_id: str | None = None, key: str | None = None,
+    rank: float = 0,
 ) -> Job:
-    """Queue a job."""
+    """Queue a job; one of a lower rank goes before others of its kind."""
     job_id = uuid.uuid4().hex[:12]
     with database.writing(*_changed(master_id, job_id)) as connection:
         connection.execute(queries("jobs")["add"], {
             "id": job_id, "kind": kind, "title": title, "master_id": master_id, "parcel_id": parcel_id, "key": key,
-            "task": task.model_dump_json(), "created_at": time.time(),
+            "task": task.model_dump_json(), "created_at": time.time(), "rank": rank,
         })
     return get(database, job_id)
 
@@ -112,6 +114,13 @@ def open_like(
     with database.reading() as connection:
         row = connection.execute(queries("jobs")["open_like"], values).fetchone()
     return _job(row) if row else None
+
+
+def failed_like(database: Database, kind: JobKind, key: str) -> bool:
+    """Whether the last job of exactly this key failed or was stopped."""
+    with database.reading() as connection:
+        row = connection.execute(queries("jobs")["last_like"], {"kind": kind, "key": key}).fetchone()
+    return row is not None and row["state"] in (JobState.FAILED, JobState.CANCELLED)
 
 
 def open_of(database: Database, master_id: str) -> list[Job]:
@@ -188,6 +197,24 @@ def put_back(database: Database, job: Job, owner: str) -> None:
     """Let a job wait again, to be taken up from its start."""
     with database.writing(*_changed(job.master_id, job.id)) as connection:
         connection.execute(queries("jobs")["put_back"], {"id": job.id, "owner": owner})
+
+
+def give_back(database: Database, job: Job, owner: str) -> None:
+    """Let a job wait again that had to give way; it does not count as a try."""
+    with database.writing(*_changed(job.master_id, job.id)) as connection:
+        connection.execute(queries("jobs")["give_back"], {"id": job.id, "owner": owner})
+
+
+def put_before(database: Database, job: Job) -> None:
+    """Put a waiting or running job before all others of its kind."""
+    with database.writing(*_changed(job.master_id, job.id)) as connection:
+        connection.execute(queries("jobs")["put_before"], {"id": job.id, "kind": job.kind})
+
+
+def waits_before(database: Database, job: Job) -> bool:
+    """Whether a waiting job of the same kind was put before this one."""
+    with database.reading() as connection:
+        return connection.execute(queries("jobs")["waits_before"], {"id": job.id, "kind": job.kind}).fetchone() is not None
 
 
 def ask_cancel(database: Database, job_id: str) -> Job:

@@ -5,11 +5,14 @@ from __future__ import annotations
 import statistics
 import time
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 from sqlite3 import Row
 from typing import Any, TypeVar
 
+from ..core.arrival.forecast import Probes
 from ..core.arrival.journey import Journey
+from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
 from ..core.arrival.rehearsal import (
     HandledUpload,
     PerfectUpload,
@@ -27,7 +30,10 @@ from .database import Changed, Database, queries
 
 SQL = queries("results")
 Measured = TypeVar("Measured", bound=Model)
-KINDS: dict[type[Model], str] = {Reel: "reel", ScaledPicture: "scaled", TrialEncode: "encode", HandledUpload: "handled"}
+KINDS: dict[type[Model], str] = {
+    Reel: "reel", ScaledPicture: "scaled", TrialEncode: "encode", HandledUpload: "handled", UploadProbe: "upload_probe",
+    EffortProbe: "effort_probe", HandlingProbe: "handling_probe",
+}
 MEASURED = Changed("measurement", "")
 
 
@@ -55,7 +61,13 @@ class CurvePlace:
 def measurement(database: Database, kind: type[Measured], key: str) -> Measured | None:
     """One measurement by its key."""
     found = _row(database, kind, key)
-    return kind.model_validate_json(found["value"]) if found else None
+    return _read(kind, found["value"]) if found else None
+
+
+@lru_cache(maxsize=256)
+def _read(kind: type[Measured], text: str) -> Measured:
+    """A measurement from its text; a handle that is dragged asks for the same ones tick by tick."""
+    return kind.model_validate_json(text)
 
 
 def folder_of(database: Database, kind: type[Model], key: str) -> Path | None:
@@ -116,6 +128,17 @@ def perfect(database: Database, journey: Journey) -> PerfectUpload | None:
     if scaled is None or reel is None or (journey.renditions and handled is None):
         return None
     return perfect_upload(journey, scaled, handled, whole=reel.whole)
+
+
+def probes(database: Database, journey: Journey) -> Probes | None:
+    """What was probed of this way, once all of it is known."""
+    scaled = measurement(database, ScaledPicture, journey.probe_treated_key)
+    upload = measurement(database, UploadProbe, journey.upload_probe_key)
+    effort = measurement(database, EffortProbe, journey.effort_key)
+    handling = measurement(database, HandlingProbe, journey.handling_probe_key) if journey.renditions else None
+    if scaled is None or upload is None or effort is None or (journey.renditions and handling is None):
+        return None
+    return Probes(scaled=scaled, upload=upload, effort=effort, handling=handling)
 
 
 def keep_speed(database: Database, plan: Plan, pictures_per_s: float) -> None:

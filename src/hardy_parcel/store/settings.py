@@ -15,11 +15,13 @@ CacheSize = Annotated[float, Field(ge=1, le=10_000)]
 
 
 class Settings(Model):
-    """What the creator set. `output_folder` None is the program's own outbox; `cache_gb` bounds what rehearsals leave on the disk."""
+    """What the creator set. `output_folder` None is the program's own outbox; `cache_gb` bounds what rehearsals
+    leave on the disk; `probing` is whether moments are tried in the background."""
 
     line: Line = Line()
     output_folder: str | None = None
     cache_gb: CacheSize = 20.0
+    probing: bool = True
 
 
 def load(database: Database) -> Settings:
@@ -30,6 +32,7 @@ def load(database: Database) -> Settings:
         line=Line.model_validate_json(rows["line"]) if "line" in rows else Line(),
         output_folder=rows.get("output_folder") or None,
         **({"cache_gb": float(rows["cache_gb"])} if "cache_gb" in rows else {}),
+        probing=rows.get("probing", "yes") == "yes",
     )
 
 
@@ -38,7 +41,7 @@ def save(database: Database, settings: Settings) -> None:
     with database.writing(Changed("settings", "")) as connection:
         kept = (
             ("line", settings.line.model_dump_json()), ("output_folder", settings.output_folder or ""),
-            ("cache_gb", str(settings.cache_gb)),
+            ("cache_gb", str(settings.cache_gb)), ("probing", "yes" if settings.probing else "no"),
         )
         for name, value in kept:
             connection.execute(queries("results")["set"], {"name": name, "value": value})

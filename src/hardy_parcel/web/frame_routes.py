@@ -12,6 +12,7 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
 from ..core.errors import BadInput, HardyParcelError
+from ..core.master.facts import ColourReading
 from ..core.master.timecode import timecode
 from ..planned.now import readable
 from ..processes.client import Child
@@ -55,9 +56,14 @@ _opening = asyncio.Lock()
 
 
 @router.get("/picture")
-async def picture(master_id: str, ctx: Ctx, number: Annotated[int, Query(ge=0, le=100_000_000)] = 0, exact: bool = True) -> Picture:
-    """One picture of the master; the first wish opens a child process that stays open for a while."""
+async def picture(
+    master_id: str, ctx: Ctx, number: Annotated[int, Query(ge=0, le=100_000_000)] = 0, exact: bool = True,
+    reading: ColourReading | None = None,
+) -> Picture:
+    """One picture of the master, its colours read as asked; the first wish opens a child process that stays open for a while."""
     master, facts = await asyncio.to_thread(readable, ctx.database, master_id)
+    if reading is not None:
+        facts = facts.model_copy(update={"mending": facts.mending.model_copy(update={"colour": reading})})
     shown = await step_to(master_id, StepTask(path=master.path, facts=facts, number=number, exact=exact))
     if not isinstance(shown, PictureShown):
         raise BadInput("This picture could not be shown.", "Choose another place.")

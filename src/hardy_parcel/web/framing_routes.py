@@ -160,11 +160,8 @@ async def framed(parcel_id: ParcelId, ctx: Ctx, number: Number = 0) -> Response:
 
 @router.get("/parcels/{parcel_id}/sharpening")
 async def sharpening(parcel_id: ParcelId, ctx: Ctx) -> Effect:
-    """What light sharpening does to the picture that packs worst; refused where nothing is scaled down."""
+    """What light sharpening does to the picture that packs worst."""
     now, picture = await asyncio.to_thread(_picture, ctx, parcel_id, sharpen=True)
-    if not picture.sharpen.value:
-        what = "Nothing is scaled down here, so there is nothing to sharpen."
-        raise BadChoice(what, "Choose a smaller frame.", code="nothing_to_sharpen")
     number, why = await asyncio.to_thread(_worst, ctx, parcel_id)
     shown = await step_to(now.master.id, StepTask(path=now.path, facts=now.facts, number=number, effect=picture))
     if not isinstance(shown, EffectShown):
@@ -184,7 +181,7 @@ def _picture(ctx: Context, parcel_id: str, *, sharpen: bool | None = None) -> tu
 
 def _worst(ctx: Context, parcel_id: str) -> tuple[int, str]:
     now = planned(ctx.database, parcel_id)
-    journey = now.journey()
+    journey = now.journey
     found = results.rehearsals(ctx.database, journey) if journey else []
     nearest = nearest_rehearsal(now.plan.picture.target_bps.value, found) if found else None
     sufferers = suffers_most(nearest) if nearest else ()

@@ -41,7 +41,7 @@ class LookView(BaseModel):
 def look(parcel_id: str, ctx: Ctx) -> LookView:
     """What there is to look at."""
     now = planned(ctx.database, parcel_id)
-    journey = now.journey()
+    journey = now.journey
     found = results.rehearsals(ctx.database, journey) if journey and not now.plan.copied else []
     done = {r.target_bps for r in found}
     usual = usual_rates(now.plan) if journey and not now.plan.copied else []
@@ -70,7 +70,7 @@ async def picture(
 
 def _task(ctx: Context, parcel_id: str, target_bps: int, index: int, screen: Screen, line: ViewerLine) -> LookTask:
     now = planned(ctx.database, parcel_id)
-    journey = now.journey()
+    journey = now.journey
     place = next((p for p in results.points(ctx.database, journey.curve_key) if p.target_bps == target_bps), None) if journey else None
     reel = results.measurement(ctx.database, Reel, journey.reel_key) if journey else None
     if journey is None or place is None or reel is None:

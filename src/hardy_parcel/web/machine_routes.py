@@ -27,6 +27,7 @@ class MachineView(BaseModel):
     hour_bytes: int
     cache_gb: float
     cache_bytes: int
+    probing: bool
 
 
 class MachineRequest(BaseModel):
@@ -35,6 +36,7 @@ class MachineRequest(BaseModel):
     line: Line
     output_folder: Annotated[str, Field(max_length=4096)] | None = None
     cache_gb: CacheSize = 20.0
+    probing: bool = True
 
 
 @router.get("")
@@ -49,6 +51,7 @@ def machine(ctx: Ctx) -> MachineView:
         hour_bytes=bytes_of_hour(kept.line),
         cache_gb=kept.cache_gb,
         cache_bytes=cache_bytes(ctx.places),
+        probing=kept.probing,
     )
 
 
@@ -61,5 +64,5 @@ def save(request: MachineRequest, ctx: Ctx) -> MachineView:
     folder = str(ctx.places.output_folder(chosen)) if chosen else None
     if folder == str(ctx.places.outbox):
         folder = None
-    settings.save(ctx.database, Settings(line=request.line, output_folder=folder, cache_gb=request.cache_gb))
+    settings.save(ctx.database, Settings(line=request.line, output_folder=folder, cache_gb=request.cache_gb, probing=request.probing))
     return machine(ctx)

@@ -13,7 +13,7 @@ from pydantic import BaseModel, Field
 from ..core.errors import BadChoice, NotFound
 from ..core.master.checks.check_text import DifficultyBar, FactRow, difficulty_bars, fact_rows, opening_sentence
 from ..core.master.checks.stamping import Remedy, mended
-from ..core.master.facts import Excerpt
+from ..core.master.facts import ColourReading, Excerpt
 from ..core.master.timecode import timecode
 from ..core.plan.planning import check_excerpt
 from ..core.values import Ratio
@@ -68,6 +68,7 @@ class RemedyRequest(BaseModel):
     remedy: Remedy
     on: bool = True
     rate: Ratio | None = None
+    reading: ColourReading | None = None
 
 
 class CheckView(BaseModel):
@@ -170,7 +171,7 @@ def remedy(master_id: str, request: RemedyRequest, ctx: Ctx) -> Master:
     if request.remedy is Remedy.TRIM:
         masters.set_excerpt(ctx.database, master_id, offer.excerpt if request.on else None)
     else:
-        changed = mended(facts.mending, offer, on=request.on, rate=request.rate)
+        changed = mended(facts.mending, offer, on=request.on, rate=request.rate, reading=request.reading)
         masters.mend(ctx.database, master_id, changed)
     return masters.get(ctx.database, master_id)
 

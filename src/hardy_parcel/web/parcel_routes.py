@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from ..core.arrival.curve import usual_rates
 from ..core.errors import BadChoice, NameTaken, NotFound, PlanChanged, PlanHeld
+from ..core.master.checks.stamping import Remedy
 from ..core.master.facts import Excerpt, MasterFacts
 from ..core.parcel.cap_ways import Alternative, alternatives
 from ..core.parcel.lanes import LanesSentence, lanes_sentences
@@ -19,16 +20,18 @@ from ..core.parcel.summary import AtRate, ParcelSummary, at_rate, summarize
 from ..core.plan import as_it_is
 from ..core.plan.choices import Choices, Method
 from ..core.plan.encoder_settings import encoder_words
-from ..core.plan.naming import file_stem, portable_stem
+from ..core.plan.naming import captions_beside, file_stem, portable_stem
 from ..core.plan.plan import Plan
 from ..core.plan.planning import changed, check_excerpt
 from ..docks.catalogue import destination, destinations_now
-from ..planned.now import PlannedParcel, difficulty_of, lanes_of, news_of, planned, planned_lanes, planned_on, readable
+from ..planned.known import known_of
+from ..planned.now import ENCODED, PlannedParcel, difficulty_of, lanes_of, news_of, planned, planned_lanes, planned_on, readable
+from ..planned.probes import lacks_probes, probing, queue_probes
 from ..processes.messages import PackTask, RehearseTask
 from ..store import jobs, masters, parcels, results, settings
 from ..store.jobs import Job, JobKind
 from ..store.settings import Settings
-from ..work.packing import check_room, choose_name
+from ..work.packing import check_room, choose_name, taken_names
 from .context import Context, Ctx
 
 router = APIRouter(prefix="/api", tags=["parcels"])
@@ -40,7 +43,8 @@ ChoicesPart = Annotated[dict[str, Any], Body(max_length=30)]
 
 
 class ParcelView(BaseModel):
-    """A parcel with where it will be written, what may be chosen, and any work on it under way.
+    """A parcel with where it will be written, what may be chosen, and any work on it under way. `lacks_probes` says that trying
+    moments would tell more of what arrives.
 
     `told` is what the encoder is told by its own names; `as_it_is` says whether the master may go without encoding. Among others, in
     lanes, nothing is offered or told. A lane `beside` another shows that one's destination with the master as it is; it is not kept.
@@ -53,6 +57,8 @@ class ParcelView(BaseModel):
     final_name: str
     name_taken: bool
     rehearsing: Job | None
+    probing: Job | None
+    lacks_probes: bool
     packing: Job | None
     offers: tuple[Offered, ...] = ()
     typed: tuple[TypedChoice, ...] = ()
@@ -114,11 +120,10 @@ class PackRequest(BaseModel):
 
 
 def _summary(ctx: Context, now: PlannedParcel, kept: Settings, first: PlannedParcel | None) -> ParcelSummary:
-    journey = now.journey()
+    known = known_of(ctx.database, now)
     return summarize(
         parcel=now.parcel, facts=now.facts, destination=now.place, plan=now.plan, line=kept.line,
-        rehearsals=results.rehearsals(ctx.database, journey) if journey and not now.plan.copied else [],
-        perfect=results.perfect(ctx.database, journey) if journey else None,
+        known=known.forecast, rehearsals=known.rehearsals,
         measured_fps=results.packing_speed(ctx.database, now.plan), ours=now.ours(),
         difference=difference(now.parcel, now.plan, first.parcel, first.plan) if first else "",
     )
@@ -131,12 +136,14 @@ def _view(
     folder = ctx.places.outbox if kept.output_folder is None else ctx.places.within(ctx.places.data / kept.output_folder)
     promised = {name for where, name in jobs.promised_targets(ctx.database) if where == str(folder)}
     stem, extension = file_stem(facts.name, plan), plan.container.value
-    final = choose_name(folder, stem, extension, promised)
+    final = choose_name(folder, stem, extension, promised, beside=captions_beside(plan))
     view = ParcelView(
         summary=_summary(ctx, now, kept, first), master_name=now.master.name, master_bps=facts.video.bitrate_bps,
         output_folder=str(folder), final_name=final,
         name_taken=final != f"{stem}.{extension}", beside=beside,
         rehearsing=None if beside else jobs.open_like(ctx.database, JobKind.REHEARSE, now.master.id, parcel_id=now.parcel.id),
+        probing=None if beside else probing(ctx.database, now),
+        lacks_probes=not beside and kept.probing and lacks_probes(ctx.database, now),
         packing=None if beside else jobs.open_like(ctx.database, JobKind.PACK, now.master.id, parcel_id=now.parcel.id),
         as_it_is=not as_it_is.against(facts, place, now.excerpt), news=news_of(ctx.database, now),
     )
@@ -237,10 +244,10 @@ def at(parcel_id: ParcelId, ctx: Ctx, video_bitrate_bps: Annotated[int, Query(ge
     if now.plan.video is None or now.plan.copied:
         raise BadChoice("There is no bit rate to choose here.", "Let the picture be encoded.", code="no_rate")
     other = now.choosing(now.choices.at_rate(video_bitrate_bps, now.plan.picture.target_bps.value))
-    journey = other.journey()
+    known = known_of(ctx.database, other)
     return at_rate(
         other.plan, line=settings.load(ctx.database).line, measured_fps=results.packing_speed(ctx.database, other.plan),
-        rehearsals=results.rehearsals(ctx.database, journey) if journey else [], assumed=now.place.placement.handling.assumed,
+        known=known.forecast, rehearsals=known.rehearsals, assumed=now.place.placement.handling.assumed,
     )
 
 
@@ -248,7 +255,8 @@ def at(parcel_id: ParcelId, ctx: Ctx, video_bitrate_bps: Annotated[int, Query(ge
 def cap_ways(parcel_id: ParcelId, ctx: Ctx) -> tuple[Alternative, ...]:
     """Other ways under a size limit that ruins the picture; none where it does no harm."""
     now = planned(ctx.database, parcel_id)
-    return alternatives(now.facts, now.place, now.choices, now.plan, now.excerpt)
+    trimmed = next((stamp.excerpt for stamp in now.master.stamps if stamp.remedy is Remedy.TRIM), None)
+    return alternatives(now.facts, now.place, now.choices, now.plan, now.excerpt, trimmed)
 
 
 def _keep(ctx: Context, now: PlannedParcel, choices: Choices) -> ParcelView:
@@ -341,6 +349,27 @@ def take_newest_sheet(parcel_id: ParcelId, ctx: Ctx) -> ParcelView:
     return parcel(parcel_id, ctx)
 
 
+class Probing(BaseModel):
+    """The jobs that try moments of what was asked for, in their order; none where all is known or probing is switched off."""
+
+    jobs: tuple[Job, ...]
+
+
+@router.post("/parcels/{parcel_id}/probe", status_code=202)
+def probe(parcel_id: ParcelId, ctx: Ctx) -> Probing:
+    """Try a few moments of this parcel before any other's, so that what arrives can be told at every rate."""
+    now = planned(ctx.database, parcel_id)
+    made = queue_probes(ctx.database, ctx.places, now, first=True, again=True)
+    return Probing(jobs=(made,) if made else ())
+
+
+@router.post("/masters/{master_id}/probe", status_code=202)
+def probe_lanes(master_id: str, ctx: Ctx) -> Probing:
+    """Try moments for every lane of a master, one after the other, those that lack them and were not tried in vain."""
+    made = [queue_probes(ctx.database, ctx.places, now) for now in planned_lanes(ctx.database, master_id)]
+    return Probing(jobs=tuple({job.id: job for job in made if job}.values()))
+
+
 @router.post("/parcels/{parcel_id}/rehearse", status_code=202)
 def rehearse(parcel_id: ParcelId, request: RehearseRequest, ctx: Ctx) -> Job:
     """Rehearse at a handful of upload rates; the one under way is returned if there is one.
@@ -350,8 +379,8 @@ def rehearse(parcel_id: ParcelId, request: RehearseRequest, ctx: Ctx) -> Job:
     now = planned(ctx.database, parcel_id)
     if now.plan.held:
         raise PlanHeld(now.plan.held[0].sentence)
-    copied, plan, choices = now.plan.copied, now.encoded(), Choices() if now.plan.copied else now.choices
-    journey = now.journey()
+    copied, plan, choices = now.plan.copied, now.encoded, ENCODED if now.plan.copied else now.choices
+    journey = now.journey
     if plan.video is None or plan.guidance is None or journey is None:
         what = f"{plan.destination_name} takes no picture, so there is none to compare."
         raise BadChoice(what, "Rehearse another lane.", code="no_picture")
@@ -394,11 +423,11 @@ def pack(parcel_id: ParcelId, request: PackRequest, ctx: Ctx) -> Job:
     promised = {name for where, name in jobs.promised_targets(ctx.database) if where == str(folder)}
     extension = plan.container.value
     if request.file_name is None:
-        name = choose_name(folder, file_stem(now.facts.name, plan), extension, promised)
+        name = choose_name(folder, file_stem(now.facts.name, plan), extension, promised, beside=captions_beside(plan))
     else:
         name = f"{portable_stem(request.file_name.removesuffix(f'.{extension}'))}.{extension}"
-        if name in promised or (folder / name).exists():
-            raise NameTaken(f"{folder} already has, or will have, a file {name}.", "Choose another name.")
+        if taken := taken_names(folder, name, captions_beside(plan), promised):
+            raise NameTaken(f"{folder} already has, or will have, a file {taken[0]}.", "Choose another name.")
     _remember_sheet(ctx, now)
     task = PackTask(path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=folder, file_name=name)
     return jobs.add(

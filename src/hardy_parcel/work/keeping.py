@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import singledispatchmethod
 
 from ..core.arrival.journey import Journey
+from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
 from ..core.arrival.rehearsal import HandledUpload, ScaledPicture, TrialEncode
 from ..core.arrival.windows import Reel
 from ..core.errors import Problem
@@ -12,8 +13,11 @@ from ..core.master.facts import MasterFacts
 from ..core.values import Model
 from ..processes.messages import (
     CheckTask,
+    EffortProbed,
     EncodeMeasured,
+    FilmTask,
     HandledMeasured,
+    HandlingProbed,
     Inspected,
     Listened,
     ListenTask,
@@ -21,6 +25,7 @@ from ..processes.messages import (
     PackTask,
     ParcelPacked,
     PointReached,
+    ProbeTask,
     ReelChosen,
     RehearseTask,
     ScaledMeasured,
@@ -28,6 +33,7 @@ from ..processes.messages import (
     StripGrown,
     StripTask,
     Task,
+    UploadProbed,
 )
 from ..store import jobs, masters, results
 from ..store.database import Database
@@ -57,11 +63,21 @@ class Keeper:
         masters.keep_sound(self._database, task.facts.content_id, message.sound, None)
 
     @keep.register
-    def _(self, message: ReelChosen, job: Job, task: RehearseTask, *, alone: bool) -> None:
-        results.keep_measurement(self._database, task.journey.reel_key, message.reel)
+    def _(self, message: ReelChosen, job: Job, task: FilmTask, *, alone: bool) -> None:
+        key = task.journey.probe_reel_key if isinstance(task, ProbeTask) else task.journey.reel_key
+        results.keep_measurement(self._database, key, message.reel)
 
     @keep.register
-    def _(self, message: ScaledMeasured, job: Job, task: RehearseTask, *, alone: bool) -> None:
+    def _(self, message: UploadProbed, job: Job, task: ProbeTask, *, alone: bool) -> None:
+        results.keep_measurement(self._database, message.probe.key, message.probe, message.folder)
+
+    @keep.register(EffortProbed)
+    @keep.register(HandlingProbed)
+    def _(self, message: EffortProbed | HandlingProbed, job: Job, task: ProbeTask, *, alone: bool) -> None:
+        results.keep_measurement(self._database, message.probe.key, message.probe)
+
+    @keep.register
+    def _(self, message: ScaledMeasured, job: Job, task: FilmTask, *, alone: bool) -> None:
         results.keep_measurement(self._database, message.scaled.key, message.scaled)
 
     @keep.register
@@ -115,6 +131,19 @@ class Keeper:
             masters.set_unreadable(self._database, job.master_id or "", problem)
         elif job.kind in (JobKind.STRIP, JobKind.CHECK, JobKind.LISTEN):
             masters.set_problem(self._database, job.master_id or "", problem)
+
+    def complete_probe(self, task: ProbeTask) -> ProbeTask | None:
+        """The task with everything that is known already; None when nothing is missing."""
+        journey = task.journey
+        if results.probes(self._database, journey):
+            return None
+        return task.model_copy(update={
+            "reel": results.measurement(self._database, Reel, journey.probe_reel_key),
+            "scaled": results.measurement(self._database, ScaledPicture, journey.probe_treated_key),
+            "upload": results.measurement(self._database, UploadProbe, journey.upload_probe_key),
+            "effort": results.measurement(self._database, EffortProbe, journey.effort_key),
+            "handling": results.measurement(self._database, HandlingProbe, journey.handling_probe_key),
+        })
 
     def complete(self, task: RehearseTask) -> RehearseTask | None:
         """The task with everything that is known already, so that only what is missing is measured; None when nothing is."""

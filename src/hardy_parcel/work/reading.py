@@ -7,10 +7,11 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack
 from pathlib import Path
 
+from ..core.master.checks.combing import measured_scan
 from ..core.master.checks.evidence import Checked
 from ..core.master.checks.sound_levels import SoundLevels, heard_in
 from ..core.master.checks.stamping import CheckStamp, check_stamps
-from ..core.master.facts import FileFacts
+from ..core.master.facts import FileFacts, MasterFacts
 from ..processes.client import Child
 from ..processes.messages import FactsFound, Inspected, InspectTask, Listened, ListenTask, OnTheWay, Outcome, ProgressMade
 
@@ -27,6 +28,12 @@ def read_heard(path: Path, *, loudness: bool = True, say: Say = lambda doing, sh
     """The facts of a file, whether it is interlaced measured, and the levels along its sound, from which those of any excerpt follow."""
     facts, _, levels = _read(path, look=False, scan=loudness, listen=loudness, say=say)
     return heard_in(facts, levels, None), levels
+
+
+def read_looked_through(path: Path, say: Say = lambda doing, share: None) -> tuple[FileFacts, tuple[CheckStamp, ...], SoundLevels | None]:
+    """Facts, stamps of every check, and the levels along the sound."""
+    facts, checked, levels = _read(path, look=True, listen=True, say=say)
+    return heard_in(facts, levels, None), check_stamps(facts, checked), levels
 
 
 def read_checked(path: Path, say: Say = lambda doing, share: None) -> tuple[FileFacts, Checked, tuple[CheckStamp, ...]]:
@@ -56,6 +63,8 @@ def _read(path: Path, *, look: bool, scan: bool = False, listen: bool, say: Say)
     if not isinstance(found, Inspected) or not (heard is None or isinstance(heard, Listened)):
         raise TypeError("a child gave back the outcome of another task")
     facts = found.facts
+    if found.survey and isinstance(facts, MasterFacts):
+        facts = facts.model_copy(update={"measured_scan": measured_scan(found.survey.windows).scan})
     if heard and facts.audio:
         facts = facts.model_copy(update={"audio": facts.audio.model_copy(update=heard.loudness.model_dump())})
     return facts, Checked(picture=found.survey, sound=heard.sound if heard else None), heard.levels if heard else None

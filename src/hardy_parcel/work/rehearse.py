@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -53,6 +53,15 @@ class TreatedReel:
     @property
     def measured(self) -> list[bool]:
         return [tick.measured for tick in self.ticks]
+
+    def only(self, segment: int) -> TreatedReel:
+        """One segment of the reel, as a reel of its own."""
+        ticks = [tick for tick in self.ticks if tick.segment == segment]
+        first, count = ticks[0].index, len(ticks)
+        return TreatedReel(
+            ticks=tuple(replace(tick, index=tick.index - first) for tick in ticks),
+            frames=self.frames.part(first, count), references=self.references.part(first, count),
+        )
 
 
 def plan_reel(film: PlannedFilm, *, whole: bool) -> Reel:
@@ -105,7 +114,7 @@ def scaled_picture(film: PlannedFilm, reel: TreatedReel, say: Say) -> ScaledPict
         return ScaledPicture(key=film.journey.treated_key, likenesses=tuple(same))
     every = frozenset(range(len(film.rasters)))
     stream = Stream(pictures=iter(reel.frames), size=film.journey.frame_size, rasters=every)
-    found = _compared(film, reel, {"scaled": stream}, say)
+    found = compared(film, reel, {"scaled": stream}, say)
     likenesses = tuple(_likeness(raster, found["scaled", number]) for number, raster in enumerate(film.rasters))
     return ScaledPicture(key=film.journey.treated_key, likenesses=likenesses)
 
@@ -118,7 +127,7 @@ def trial_encode(film: PlannedFilm, reel: TreatedReel, upload: Path, say: Say, *
     )
     every = frozenset(range(len(film.rasters)))
     stream = Stream(pictures=upload_pictures(upload), size=journey.frame_size, rasters=every)
-    found = _compared(film, reel, {"packed": stream}, lambda doing, share: say(doing, 0.75 + 0.25 * share))
+    found = compared(film, reel, {"packed": stream}, lambda doing, share: say(doing, 0.75 + 0.25 * share))
     return TrialEncode(
         key=journey.encode_key, target_bps=journey.plan.picture.target_bps.value,
         achieved_bps=round(packed.video_bytes * 8 * float(journey.rate) / packed.pictures), pictures_packed=packed.pictures,
@@ -149,7 +158,7 @@ def handled_upload(
         )
         for rendition in renditions
     }
-    found = _compared(film, reel, streams, lambda doing, share: say(doing, 0.5 + 0.5 * share))
+    found = compared(film, reel, streams, lambda doing, share: say(doing, 0.5 + 0.5 * share))
     return HandledUpload(key=key, renditions=tuple(
         MeasuredRendition(
             made=one,
@@ -173,9 +182,10 @@ def _share(progress: Progress) -> float:
     return progress.done / max(1, progress.total)
 
 
-def _compared(
+def compared(
     film: PlannedFilm, reel: TreatedReel, streams: dict[str, Stream], say: Say
 ) -> dict[tuple[str, int], list[tuple[int, PictureParts]]]:
+    """Parts of condition by stream and number of raster, each with its place in the reel."""
     crop = film.journey.plan.picture.framing.value.crop
     return compare(
         rasters=film.rasters, reference_size=(crop.width, crop.height), references=iter(reel.references), streams=streams,

@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any, Protocol
 
 from ..core.arrival.journey import Journey
@@ -31,9 +32,11 @@ from ..processes.messages import (
     Compared,
     CompareTask,
     EffectShown,
+    EffortProbed,
     EncodeMeasured,
     FactsFound,
     HandledMeasured,
+    HandlingProbed,
     Inspected,
     InspectTask,
     Listened,
@@ -46,6 +49,8 @@ from ..processes.messages import (
     PictureShown,
     PicturesMade,
     PointReached,
+    ProbesMade,
+    ProbeTask,
     ReelChosen,
     RehearsalsMade,
     RehearseTask,
@@ -55,11 +60,13 @@ from ..processes.messages import (
     StripGrown,
     StripMade,
     StripTask,
+    UploadProbed,
     WholeLoudness,
 )
 from .comparing import compare_files
 from .packing import pack_parcel
-from .rehearse import UPLOAD_NAME, PlannedFilm, TreatedReel, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
+from .probing import effort_probe, handling_probe, kept_uploads, plan_probe_reel, upload_probe, within
+from .rehearse import UPLOAD_NAME, PlannedFilm, Say, TreatedReel, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
 
 
 class Speaks(Protocol):
@@ -143,6 +150,63 @@ def rehearse(task: RehearseTask, voice: Speaks) -> RehearsalsMade:
     for rate in task.rates[1:]:
         work.point(rate, reel)
     return RehearsalsMade(rates=task.rates)
+
+
+def probe(task: ProbeTask, voice: Speaks) -> ProbesMade:
+    """Everything that a forecast of this parcel lacks, each part told as soon as it is known."""
+    film = PlannedFilm(master=task.path, facts=task.facts, journey=task.journey, difficulty=task.difficulty)
+    journey = film.journey
+    steps = Steps(voice, PROBE_STEPS if journey.renditions else PROBE_STEPS[:-1])
+    say = steps.next()
+    say("choosing a few moments that stand for the film", 0.0)
+    reel = task.reel or plan_probe_reel(film)
+    if task.reel is None:
+        voice.say(ReelChosen(reel=reel))
+    treated_at = task.folder / "treated" / journey.probe_treated_key
+    made = treated_reel(film, reel, treated_at, within(say, 0.3, 0.5))
+    scaled = task.scaled
+    if scaled is None:
+        scaled = scaled_picture(film, made, within(say, 0.8, 0.2)).model_copy(update={"key": journey.probe_treated_key})
+        voice.say(ScaledMeasured(scaled=scaled))
+    say, uploads, upload = steps.next(), task.folder / "encodes" / journey.upload_probe_key, task.upload
+    missing = journey.renditions and task.handling is None and not kept_uploads(uploads, journey)
+    if upload is None or missing:
+        uploads.mkdir(parents=True, exist_ok=True)
+        upload = upload_probe(film, made, uploads, say)
+        voice.say(UploadProbed(probe=upload, folder=uploads))
+    say = steps.next()
+    if task.effort is None:
+        with TemporaryDirectory(prefix="hardy-parcel-") as scratch:
+            voice.say(EffortProbed(probe=effort_probe(film, made, scaled, upload, Path(scratch), say)))
+    if journey.renditions:
+        say = steps.next()
+        if task.handling is None:
+            with TemporaryDirectory(prefix="hardy-parcel-") as scratch:
+                voice.say(HandlingProbed(probe=handling_probe(film, made, upload, uploads, Path(scratch), say)))
+    return ProbesMade()
+
+
+PROBE_STEPS = (0.15, 0.35, 0.15, 0.35)
+"""Shares of the work: choosing and treating, trying qualities, the effort, the handling."""
+
+
+class Steps:
+    """Says which step of how many is under way, and how far the whole is."""
+
+    def __init__(self, voice: Speaks, shares: tuple[float, ...]) -> None:
+        self._voice, self._shares, self._number, self._clock = voice, shares, 0, _Clock()
+
+    def next(self) -> Say:
+        """How the next step tells how far it is, from 0 to 1."""
+        self._number += 1
+        number, count, total = self._number, len(self._shares), sum(self._shares)
+        before, width = sum(self._shares[: number - 1]) / total, self._shares[number - 1] / total
+
+        def say(doing: str, share: float) -> None:
+            whole = min(1.0, before + width * share)
+            self._voice.progress(JobProgress(doing=f"{doing} ({number} of {count})", share=whole, left_s=self._clock.left(whole)))
+
+        return say
 
 
 class _Rehearsing:
@@ -270,6 +334,7 @@ def step(task: StepTask, voice: Speaks) -> PictureShown | EffectShown:
         _open.clear()
         _open[key] = Stepper(task.path, task.facts)
     stepper = _open[key]
+    stepper.read_as(task.facts)
     if task.framed:
         return PictureShown(at_s=0.0, exact=True, **stepper.packed_picture(task.number, task.framed))
     if task.effect:
@@ -289,6 +354,6 @@ def compare(task: CompareTask, voice: Speaks) -> Compared:
 
 
 TASKS: dict[str, Callable[[Any, Any], Outcome]] = {
-    "inspect": inspect, "strip": strip, "check": check, "listen": listen, "rehearse": rehearse, "pack": pack, "look": look, "step": step,
-    "compare": compare,
+    "inspect": inspect, "strip": strip, "check": check, "listen": listen, "probe": probe, "rehearse": rehearse, "pack": pack,
+    "look": look, "step": step, "compare": compare,
 }

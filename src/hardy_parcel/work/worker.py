@@ -23,7 +23,7 @@ from pathlib import Path
 from ..core.errors import Cancelled, HardyParcelError, Problem, UnreadableMaster
 from ..core.progress import JobProgress
 from ..processes.client import ENDED, SILENCE_LIMIT_S, Child, too_slow
-from ..processes.messages import OUTCOMES, TASK, Failed, Message, PackTask, ProgressMade, RehearseTask, Task
+from ..processes.messages import OUTCOMES, TASK, Failed, Message, PackTask, ProbeTask, ProgressMade, RehearseTask, Task
 from ..store import jobs, masters
 from ..store.database import Database, Watch
 from ..store.jobs import Job, JobKind, JobState
@@ -44,6 +44,8 @@ TIDY_S = 60.0
 LIMITS_S = {JobKind.INSPECT: 90, JobKind.STRIP: 180, JobKind.CHECK: 900, JobKind.LISTEN: 900}
 CANCEL_GRACE_S = 4.0
 MOST_ATTEMPTS = {JobKind.REHEARSE: 4, JobKind.PACK: 4}
+HEAVY = (JobKind.REHEARSE, JobKind.PACK)
+"""Probing waits while one of these runs, and gives way when one comes: what it has measured so far is kept."""
 MOST_READINGS = 2
 log = logging.getLogger(__name__)
 
@@ -116,8 +118,11 @@ class Worker:
             self._last["look"] = time.monotonic()
             for job, task in jobs.drop_cancelled(self._database) if jobs.any_cancelled(self._database) else []:
                 self._clean(job, _task(task))
-            for kind in jobs.kinds_with_work(self._database) - set(self._running):
-                self._take(kind)
+            wanted = jobs.kinds_with_work(self._database)
+            self._give_way(wanted)
+            for kind in sorted(wanted - set(self._running), key=lambda one: one is JobKind.PROBE):
+                if kind is not JobKind.PROBE or not any(heavy in self._running for heavy in HEAVY):
+                    self._take(kind)
         for kind, running in list(self._running.items()):
             self._follow(running)
             if running.ended:
@@ -128,6 +133,17 @@ class Worker:
             for job_id in jobs.asked_to_stop(self._database, self._owner):
                 self._stop(job_id)
         self._tidy()
+
+    def _give_way(self, wanted: set[JobKind]) -> None:
+        """Let a probe wait again where something heavier, or a probe that was put before it, has come."""
+        running = self._running.get(JobKind.PROBE)
+        if running is None or running.stop_sent or running.ended:
+            return
+        if any(heavy in wanted for heavy in HEAVY) or jobs.waits_before(self._database, running.job):
+            running.child.kill()
+            running.child.close(grace_s=0)
+            jobs.give_back(self._database, running.job, self._owner)
+            del self._running[JobKind.PROBE]
 
     def _tidy(self) -> None:
         """Keep the cache within its bound between rehearsals; a look that fell due during one is made right after it."""
@@ -148,8 +164,8 @@ class Worker:
             self._fail(job, UnreadableMaster("This job ended without a word several times.", todo, code="keeps_dying").problem())
             return
         self._clean(job, task)
-        if isinstance(task, RehearseTask):
-            completed = self._keeper.complete(task)
+        if isinstance(task, (RehearseTask, ProbeTask)):
+            completed = self._keeper.complete(task) if isinstance(task, RehearseTask) else self._keeper.complete_probe(task)
             if completed is None:
                 jobs.end(self._database, job, self._owner, JobState.DONE)
                 return

@@ -13,12 +13,12 @@ from hardy_parcel.core.arrival.curve import (
     REHEARSED_BAND,
     WHOLE_BAND,
     achieved_share,
-    band_for,
     condition_at,
-    monotone_line,
     rates_to_rehearse,
     survival_curve,
 )
+from hardy_parcel.core.arrival.monotone import monotone_line
+from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 
 from ...builders import perfect, rehearsal
@@ -47,7 +47,7 @@ def test_one_point_is_a_level_and_the_ends_are_not_extended() -> None:
 
 
 def test_the_enough_mark_lies_where_one_point_is_left() -> None:
-    curve = survival_curve(POINTS, perfect(80.2), **SEEN, **GUIDANCE)
+    curve = survival_curve(outlook(POINTS, perfect(80.2)), **SEEN, **GUIDANCE)
     assert [p.bitrate_bps for p in curve.points] == [3_000_000, 6_000_000, 12_000_000, 20_000_000]
     assert 10_000_000 < curve.enough_bps < 12_000_000
     assert curve.enough_low_bps < curve.enough_bps < curve.enough_high_bps
@@ -57,62 +57,62 @@ def test_the_enough_mark_lies_where_one_point_is_left() -> None:
 
 
 def test_where_more_bits_still_arrive_it_says_beyond() -> None:
-    curve = survival_curve(POINTS, perfect(90), **SEEN, **GUIDANCE)
+    curve = survival_curve(outlook(POINTS, perfect(90)), **SEEN, **GUIDANCE)
     assert (curve.enough_bps, curve.enough_beyond, curve.guidance_side) == (None, True, "left")
 
 
 def test_where_the_lowest_rate_is_enough_guidance_lies_right() -> None:
     flat = [rehearsal(3, 79.8), rehearsal(12, 80)]
-    curve = survival_curve(flat, perfect(80), **SEEN, **GUIDANCE)
+    curve = survival_curve(outlook(flat, perfect(80)), **SEEN, **GUIDANCE)
     assert (curve.enough_bps, curve.guidance_side) == (3_000_000, "right")
 
 
 def test_measuring_noise_does_not_bend_the_line_down() -> None:
     noisy = [rehearsal(3, 60), rehearsal(6, 74), rehearsal(12, 73.7)]
-    curve = survival_curve(noisy, perfect(76), **SEEN, **GUIDANCE)
+    curve = survival_curve(outlook(noisy, perfect(76)), **SEEN, **GUIDANCE)
     assert np.diff([value for _, value in curve.line]).min() >= -1e-9
 
 
 def test_without_rehearsals_there_is_no_curve() -> None:
-    curve = survival_curve([], None, **SEEN, **GUIDANCE)
+    curve = survival_curve(outlook([], None), **SEEN, **GUIDANCE)
     assert (curve.points, curve.line, curve.enough_bps, curve.perfect, curve.band) == ((), (), None, None, ASSUMED_BAND)
-    assert survival_curve([], perfect(80), **SEEN, **GUIDANCE).perfect == 80
-    single = survival_curve(POINTS[:1], perfect(80), **SEEN, **GUIDANCE)
+    assert survival_curve(outlook([], perfect(80)), **SEEN, **GUIDANCE).perfect == 80
+    single = survival_curve(outlook(POINTS[:1], perfect(80)), **SEEN, **GUIDANCE)
     assert (len(single.points), single.line, single.enough_bps) == (1, (), None)
 
 
 def test_condition_is_read_off_with_its_losses_in_order() -> None:
-    at = condition_at(6_000_000, POINTS, **SEEN)
+    at = condition_at(6_000_000, outlook(POINTS, None), **SEEN)
     assert (at.condition, at.lost_scaling, at.lost_packing, at.lost_platform) == (74, 0, 9, 17)
     assert at.words == "slightly annoying"
     assert at.evidence == "rehearsed"
     assert at.rendition == "1080p h264"
     assert at.lost_scaling + at.lost_packing + at.lost_platform == pytest.approx(100 - at.condition)
-    between = condition_at(8_000_000, POINTS, **SEEN)
+    between = condition_at(8_000_000, outlook(POINTS, None), **SEEN)
     assert 74 < between.condition < 79.5
     assert between.band == at.band + BETWEEN_BAND
 
 
 @pytest.mark.parametrize("mbps", [1, 2.9, 20.5, 60])
 def test_nothing_is_claimed_outside_what_was_rehearsed(mbps: float) -> None:
-    assert condition_at(round(mbps * 1e6), POINTS, **SEEN) is None
-    assert condition_at(3_000_000, [], **SEEN) is None
+    assert condition_at(round(mbps * 1e6), outlook(POINTS, None), **SEEN) is None
+    assert condition_at(3_000_000, outlook([], None), **SEEN) is None
 
 
 def test_bands_follow_the_evidence() -> None:
     whole = [rehearsal(3, 60, whole=True)]
-    assert band_for(POINTS, between=False) == REHEARSED_BAND
-    assert band_for(whole, between=False) == WHOLE_BAND
-    assert band_for([*POINTS, *whole], between=True) == REHEARSED_BAND + BETWEEN_BAND
-    assert band_for([], between=False) == ASSUMED_BAND
+    assert set(outlook(POINTS, None).bands) == {REHEARSED_BAND}
+    assert outlook(whole, None).bands == (WHOLE_BAND,)
+    assert condition_at(8_000_000, outlook(POINTS, None), **SEEN).band == REHEARSED_BAND + BETWEEN_BAND
+    assert survival_curve(outlook([], None), **SEEN, **GUIDANCE).band == ASSUMED_BAND
 
 
 def test_achieved_share_is_read_off_the_rehearsals() -> None:
     shy = [rehearsal(3, 60, achieved=1.0), rehearsal(12, 70, achieved=0.5)]
-    assert achieved_share(3_000_000, shy) == 1.0
-    assert achieved_share(40_000_000, shy) == 0.5
-    assert achieved_share(6_000_000, shy) == pytest.approx(0.75)
-    assert achieved_share(6_000_000, []) == 1.0
+    assert achieved_share(3_000_000, outlook(shy, None)) == 1.0
+    assert achieved_share(40_000_000, outlook(shy, None)) == 0.5
+    assert achieved_share(6_000_000, outlook(shy, None)) == pytest.approx(0.75)
+    assert achieved_share(6_000_000, outlook([], None)) == 1.0
 
 
 def test_rates_to_rehearse_span_the_guidance_and_start_at_its_top() -> None:

@@ -60,7 +60,9 @@ def test_a_name_or_a_version_that_changes_no_pixel_changes_no_key() -> None:
 
 def test_another_ladder_changes_only_what_was_handled() -> None:
     handling = SPRIGG.placement.handling
-    other = handling.model_copy(update={"re_encodes": False, "tiers": (), "assumed": None})
+    tier = handling.tiers[0]
+    poorer = tuple(rule.model_copy(update={"quality": rule.quality + 2}) for rule in tier.renditions)
+    other = handling.model_copy(update={"tiers": (tier.model_copy(update={"renditions": poorer}),)})
     place = SPRIGG.model_copy(update={"placement": SPRIGG.placement.model_copy(update={"handling": other})})
     found = same(journey(), journey(place))
     assert {"reel_key", "treated_key", "encode_key"} <= found

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.master.facts import Excerpt, Focus
 from hardy_parcel.core.parcel.lanes import lanes_sentence, lanes_sentences
@@ -81,7 +82,8 @@ def lane(name: str, condition: float | None, *, packed: float = 97.0, destinatio
     rehearsals = [] if condition is None else [rehearsal(mbps, condition, packed=packed) for mbps in (3, 30)]
     place = destination.model_copy(update={"sheet_name": name})
     return summarize(
-        parcel=parcel(destination), facts=FILM, destination=place, plan=own, line=Line(), rehearsals=rehearsals, perfect=None,
+        parcel=parcel(destination), facts=FILM, destination=place, plan=own, line=Line(),
+        rehearsals=rehearsals, known=outlook(rehearsals, None),
         measured_fps=None,
     )
 
@@ -94,20 +96,23 @@ def test_the_lanes_say_what_a_friend_would() -> None:
     assert said() == ""
     assert said(lane("Orrery", None)).startswith("The plan is ready.")
     assert said(lane("Orrery", None), lane("Tern", None)).startswith("All 2 plans are ready.")
-    assert said(lane("Orrery", 82)) == "On Orrery it arrives at 82, perceptible, not annoying."
-    assert "much the same condition everywhere" in said(lane("Orrery", 82), lane("Tern", 79))
+    some = "Rehearse the rest of the rates to see what is enough. "
+    assert said(lane("Orrery", 82)) == f"{some}On Orrery it arrives at 82, perceptible, not annoying."
+    assert "It arrives alike everywhere, 79 to 82." in said(lane("Orrery", 82), lane("Tern", 79))
     better = said(lane("Orrery", 92), lane("Tern", 61))
-    assert better == "Orrery shows it 31 points better than Tern, which loses most in the platform’s own re-encoding."
+    assert better == f"{some}Tern shows it 31 points worse than Orrery, most of it lost in the platform’s own re-encoding."
     assert said(lane("Orrery", 92), lane("Tern", 61, packed=62)).endswith("in our packing.")
+    assert said(lane("Orrery", 92), lane("Tern", None)).startswith("Rehearse Tern too.")
     assert len(lanes_sentences([lane("Orrery", 92)])) == 6
 
 
 def test_a_tried_rate_has_the_figures_that_keeping_it_would_have() -> None:
     choices = Choices(video_bitrate_bps=6_000_000)
     plan, known = make_plan(FILM, ORRERY, choices), [rehearsal(3, 60), rehearsal(12, 80)]
-    tried = at_rate(plan, line=Line(), rehearsals=known, measured_fps=None, assumed=None)
+    tried = at_rate(plan, line=Line(), known=outlook(known, None), rehearsals=known, measured_fps=None, assumed=None)
     kept = summarize(
-        parcel=parcel(choices=choices), facts=FILM, destination=ORRERY, plan=plan, line=Line(), rehearsals=known, perfect=None,
+        parcel=parcel(choices=choices), facts=FILM, destination=ORRERY, plan=plan, line=Line(),
+        rehearsals=known, known=outlook(known, None),
         measured_fps=None,
     )
     assert (tried.figures, tried.guidance_words, tried.bitrate_bps) == (kept.figures, kept.guidance_words, 6_000_000)

@@ -5,7 +5,10 @@ from __future__ import annotations
 import pytest
 
 from hardy_parcel.core.arrival.curve import ASSUMED_BAND
+from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
+from hardy_parcel.core.parcel.lanes import lanes_sentence
+from hardy_parcel.core.parcel.suggestions import step_up_suggestion
 from hardy_parcel.core.parcel.summary import ParcelSummary, summarize
 from hardy_parcel.core.plan.carrying import Line
 from hardy_parcel.core.plan.choices import Choices
@@ -27,7 +30,7 @@ def parcel(
     return summarize(
         parcel=kept(destination, choices=choices), facts=master, destination=destination,
         plan=make_plan(master, destination, choices), line=Line(),
-        rehearsals=list(rehearsals), perfect=None if top is None else perfect(top), measured_fps=fps,
+        rehearsals=list(rehearsals), known=outlook(rehearsals, None if top is None else perfect(top)), measured_fps=fps,
     )
 
 
@@ -45,7 +48,7 @@ def test_the_first_sentence_says_what_a_friend_would() -> None:
     assert sentence(8, rehearsals=[rehearsal(3, 80), rehearsal(12, 80.2)], top=80.3).startswith("So far")
     assert "Even 3.0 Mbit/s is enough" in sentence(8, rehearsals=[rehearsal(3, 80), rehearsal(6, 80), rehearsal(12, 80.2)], top=80.3)
     assert "lies outside the 3.0 Mbit/s to 20.0 Mbit/s" in sentence(40)
-    assert "Rehearse to see" in sentence(None, rehearsals=[], top=None)
+    assert "A few moments of your own pictures tell" in sentence(None, rehearsals=[], top=None)
     assert "top of Orrery's guidance" in sentence(None, rehearsals=[], top=None)
     assert sentence(8, destination=SPRIGG, master=facts(1080, 1920, seconds=400)).startswith("This cannot be packed yet:")
 
@@ -90,7 +93,7 @@ def with_choices(place=ORRERY, rehearsals=(), top: float | None = None, **choice
     return summarize(
         parcel=kept(place, choices=chosen), facts=master, destination=place, plan=make_plan(master, place, chosen), line=Line(),
         rehearsals=list(rehearsals),
-        perfect=None if top is None else perfect(top), measured_fps=None, ours=make_plan(master, place),
+        known=outlook(rehearsals, None if top is None else perfect(top)), measured_fps=None, ours=make_plan(master, place),
     )
 
 
@@ -138,3 +141,61 @@ def test_the_handles_range_holds_the_choice() -> None:
     found = with_choices(video_bitrate_bps=90_000_000)
     assert found.highest_bps == 90_000_000
     assert with_choices(video_bitrate_bps=60_000).lowest_bps == 60_000
+
+
+def suggested(found: ParcelSummary) -> dict[str, dict]:
+    offered = found.suggestions_for(Screen.LAPTOP, ViewerLine.GOOD)
+    return {one.code: one.part for one in (*offered, *found.suggestions)}
+
+
+def test_what_is_enough_is_one_click_and_a_reserve_beside_it() -> None:
+    found = suggested(parcel(19))
+    enough = found["enough"]["video_bitrate_bps"]
+    assert 11_000_000 < enough < 13_000_000
+    assert found["reserve"] == {"video_bitrate_bps": 2 * enough}
+    assert "enough" in suggested(parcel(6)), "going up is one click as well"
+    assert "enough" not in suggested(parcel(enough / 1e6)), "it stands there already"
+    assert not {"enough", "reserve"} & set(suggested(parcel(8, rehearsals=[]))), "not known"
+    saving = next(one for one in parcel(19).suggestions_for(Screen.LAPTOP, ViewerLine.GOOD) if one.code == "enough")
+    assert "as it is handled today" in saving.sentence
+    assert saving.spares_bytes > 0
+
+
+def test_below_guidance_is_no_matter_for_care_where_it_is_enough() -> None:
+    low = [rehearsal(1, 79), rehearsal(2, 80), rehearsal(4, 80.2), rehearsal(8, 80.3)]
+    found = {stamp.code: stamp for stamp in parcel(3, rehearsals=low, top=80.4).stamps}["below_guidance"]
+    assert (found.outcome, found.matter) == ("cleared", "below guidance, and enough by your own footage")
+    assert {stamp.code: stamp.outcome for stamp in parcel(3).stamps}["below_guidance"] == "handle with care"
+
+
+def test_the_master_as_it_is_and_a_step_up_are_suggested_where_they_pay() -> None:
+    small = facts(bitrate_bps=3_000_000, file={"size_bytes": 8_000_000})
+    assert suggested(parcel(19, master=small, top=81))["as_it_is"] == {"method": "untouched"}
+    assert "as_it_is" not in suggested(parcel(19, master=small, top=70)), "it would arrive worse"
+    assert "as_it_is" not in suggested(parcel(1, rehearsals=[], master=facts(file={"size_bytes": 80_000_000}), top=81)), "it is larger"
+    reel = parcel(None, rehearsals=[], top=None, master=facts(768, 576))
+    assert suggested(reel)["step_up"] == {"short_side_px": 720}
+    assert "arrives as 720 lines instead of 480" in reel.suggestions[0].sentence
+    tier = parcel(None, rehearsals=[], top=None)
+    assert suggested(tier)["step_up"] == {"short_side_px": 1440}
+    assert "by the ladder “above 1200 lines”" in tier.suggestions[0].sentence
+    capped = make_plan(facts(), ORRERY, Choices(max_bytes=2_000_000))
+    assert step_up_suggestion(facts(), ORRERY, Choices(max_bytes=2_000_000), capped) is None, "a limit has the last word"
+    assert suggested(parcel(None, rehearsals=[], top=None, destination=SPRIGG, master=facts(1080, 1920))) == {}, "the largest it takes"
+
+
+def test_the_lanes_say_what_to_do() -> None:
+    def say(*lanes: ParcelSummary) -> str:
+        return lanes_sentence(lanes, Screen.LAPTOP, ViewerLine.GOOD)
+
+    assert say(parcel(19)).startswith("Take what is enough for Orrery: it saves ")
+    assert say(parcel(6)).startswith("Give Orrery more: its platform still passes on what you add.")
+    enough = suggested(parcel(19))["enough"]["video_bitrate_bps"] / 1e6
+    assert say(parcel(enough)).startswith("Pack it: more bits would not arrive.")
+    assert say(parcel(12, top=95)).startswith("Give Orrery more: its platform still passes on what you add."), "beyond what was rehearsed"
+    large = facts(bitrate_bps=15_000_000, file={"size_bytes": 38_000_000})
+    both = parcel(19, master=large)
+    assert {"as_it_is", "enough"} <= set(suggested(both))
+    assert say(both).startswith("Take what is enough for Orrery"), "it arrives as well and its file is the smaller one"
+    small = facts(bitrate_bps=3_000_000, file={"size_bytes": 8_000_000})
+    assert say(parcel(19, master=small, top=81)).startswith("Send it to Orrery as it is: it arrives as well and is smaller.")

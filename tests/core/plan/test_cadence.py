@@ -36,7 +36,7 @@ def test_each_choice_says_what_it_does() -> None:
     divided = choose_rate(master_rate=Fraction(50), variable=False, cap=Fraction(30))
     assert divided.code == "rate_divided"
     assert "every second picture of 50" in divided.sentence
-    assert "every 5th" in choose_rate(master_rate=Fraction(125), variable=False, cap=Fraction(30)).sentence
+    assert "every fifth" in choose_rate(master_rate=Fraction(125), variable=False, cap=Fraction(30)).sentence
     assert choose_rate(master_rate=Fraction(30), variable=True, cap=Fraction(60)).code == "rate_made_constant"
     assert choose_rate(master_rate=Fraction(30), variable=False, cap=Fraction(60)).code == "rate_as_master"
 
@@ -64,8 +64,13 @@ def test_any_wanted_rate_is_kept_exactly_and_told(master: Fraction, wanted: Frac
 @pytest.mark.parametrize(
     ("master", "wanted", "words"),
     [
-        (24, 30, "about every 5th shown twice"), (25, 24, "about every 25th left out"), (60, 25, "left out or repeated unevenly"),
-        (25, 75, "every picture of 25 is shown 3 times"), (60, 20, "one picture in 3 of 60"), (30, 25, "about every 6th left out"),
+        (24, 30, "of 24 a second every fourth is shown twice"), (25, 24, "every 25th is left out"),
+        (25, 30, "every fifth is shown twice"), (60, 25, "five of twelve pictures are kept"),
+        (25, 75, "every picture of 25 is shown three times"), (30, 25, "every sixth is left out"),
+        (60, 20, "every third picture of 60 is kept"), (50, 20, "two of five pictures are kept"),
+        (24, 60, "every second is shown three times, the others twice"),
+        (Fraction(24000, 1001), 25, "about every 23rd is shown twice"), (25, Fraction(24000, 1001), "about every 24th is left out"),
+        (25, 40, "three of five are shown twice, the others once"),
     ],
 )
 def test_the_cadence_of_a_wanted_rate_in_words(master: int, wanted: int, words: str) -> None:

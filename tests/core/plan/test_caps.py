@@ -7,11 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hardy_parcel.core.errors import OverCap
+from hardy_parcel.core.master.facts import Excerpt
 from hardy_parcel.core.parcel.cap_ways import Alternative, alternatives
 from hardy_parcel.core.plan.caps import LOWEST_BPS, packed_again
 from hardy_parcel.core.plan.carrying import file_size
 from hardy_parcel.core.plan.choices import Choices
-from hardy_parcel.core.plan.plan import Plan
+from hardy_parcel.core.plan.plan import CapOf, Plan
 from hardy_parcel.core.plan.planning import make_plan, whole_excerpt
 from hardy_parcel.core.trade.rate_control import RateControl
 
@@ -40,7 +41,7 @@ def test_under_any_cap_the_worst_case_fits_and_little_is_left_over(cap: int, cod
         assert target == free.picture.target_bps
     elif target.value > LOWEST_BPS:
         assert worst <= cap
-        assert target.because.code == "fits_cap"
+        assert plan.picture.under_cap
         assert worst > cap * 0.97
     else:
         assert [stamp.code for stamp in plan.held] == (["over_cap"] if worst > cap else [])
@@ -49,11 +50,12 @@ def test_under_any_cap_the_worst_case_fits_and_little_is_left_over(cap: int, cod
 def test_a_generous_cap_changes_nothing_and_is_said() -> None:
     free, plan = make_plan(facts(), ORRERY), capped(10**9, master=facts())
     assert plan.picture == free.picture
-    assert (plan.size_cap.value, plan.size_cap.because.code) == (10**9, "creator_cap")
+    assert (plan.size_cap.value, plan.cap_of) == (10**9, CapOf.CREATOR)
 
 
 def test_the_lowest_of_all_limits_counts() -> None:
-    assert capped(10**12, place=SPRIGG).size_cap.because.code == "sheet_cap"
+    assert capped(10**12, place=SPRIGG).cap_of is CapOf.SHEET
+    assert make_plan(facts(), FERNPOST).cap_of is CapOf.QUOTA
     assert make_plan(facts(), SPRIGG).size_cap.value == 380 * MEGABYTE
     assert make_plan(facts(), FERNPOST).size_cap.value == min(FERNPOST.placement.max_bytes, FERNPOST.placement.quota_bytes)
 
@@ -156,3 +158,33 @@ def test_there_is_no_other_try_where_nothing_can_be_lowered() -> None:
     tiny = make_plan(facts(), ORRERY, Choices(max_bytes=MEGABYTE))
     with pytest.raises(OverCap):
         packed_again(tiny, size_bytes=2 * MEGABYTE, video_bytes=100_000)
+
+
+def test_sound_gives_way_before_the_picture_is_ruined() -> None:
+    """Step by step down to its floor, and no further than the picture needs."""
+    free = make_plan(facts(seconds=60), ORRERY)
+    easy = capped(60 * MEGABYTE, master=facts(seconds=60))
+    assert easy.sound.bitrate_bps.value == free.sound.bitrate_bps.value, "the picture has what it is asked for"
+    tight = capped(6 * MEGABYTE, master=facts(seconds=60))
+    assert (tight.sound.bitrate_bps.value, tight.sound.under_cap) == (96_000, True)
+    assert tight.sound.bitrate_bps.because.sentence == "240 kbit/s lowered so that the picture keeps more under 6.0 MB"
+    stubborn = capped(6 * MEGABYTE, master=facts(seconds=60), sound_bitrate_bps=240_000)
+    assert stubborn.sound.bitrate_bps.value == 240_000, "what was typed stands"
+    assert tight.picture.target_bps.value > stubborn.picture.target_bps.value + 100_000
+    mono = capped(6 * MEGABYTE, master=facts(seconds=60, sound=audio(channels=1)))
+    assert mono.sound.bitrate_bps.value == 64_000
+
+
+def test_two_channels_that_are_the_same_become_one_first() -> None:
+    alike = capped(6 * MEGABYTE, master=facts(seconds=60, sound=audio(alike=True)))
+    assert (alike.sound.channels.value, alike.sound.bitrate_bps.value) == (1, 64_000)
+    assert alike.sound.channels.because.sentence == "both channels carry the same, so one loses nothing"
+    assert make_plan(facts(seconds=60, sound=audio(alike=True)), ORRERY).sound.channels.value == 2, "only where a cap asks for it"
+
+
+def test_a_blank_end_goes_first() -> None:
+    master, choices = facts(seconds=60), Choices(max_bytes=3 * MEGABYTE)
+    plan = make_plan(master, ORRERY, choices)
+    ways = alternatives(master, ORRERY, choices, plan, whole_excerpt(master), Excerpt(in_s=0, out_s=50))
+    assert (ways[0].kind, ways[0].words) == ("excerpt", "without the 10.0 s that are blank")
+    assert ways[0].video_bitrate_bps > plan.picture.target_bps.value

@@ -138,21 +138,22 @@ def test_every_value_has_a_reason_worth_reading(master, destination, choices) ->
         assert value.because.sentence
     if plan.video:
         for name in type(plan.video).model_fields:
-            if name not in ("keep_every", "frames", "source_matrix", "source_range", "field_rate", "tier"):
-                assert isinstance(getattr(plan.video, name), Chosen), f"{name} has no because"
+            if name not in ("keep_every", "frames", "tier", "colour_labelled") and not name.startswith("source_"):
+                assert isinstance(getattr(plan.video, name), Chosen | bool), f"{name} has no because"
 
 
 def test_size_and_rate_are_the_masters() -> None:
     plan = make_plan(facts(1920, 1080, 50), ORRERY)
     picture = plan.video
     assert (picture.framing.value.width, picture.framing.value.height) == (1920, 1080)
-    assert picture.framing.because.sentence == "as the master"
+    assert picture.framing.because.sentence == "as the master; arrives as 1080 lines"
     assert picture.frame_rate.value == 50
     assert picture.level.value == "4.2"
     assert picture.keyframe_interval_frames.value == 100
     assert picture.target_bps.value == 13_700_000
     assert picture.target_bps.because.sentence == "top of Orrery's 1080 row, high rates"
-    assert picture.ceiling_bps.value == 20_550_000
+    assert picture.ceiling_bps.value == 27_400_000
+    assert picture.buffer_bits.value == 2 * 27_400_000
     assert picture.frames == 1000
 
 
@@ -177,7 +178,7 @@ def test_the_creators_rate_is_kept_and_put_in_proportion() -> None:
     assert plan.video.target_bps.value == 16_000_000
     assert plan.video.target_bps.because.source is Source.CREATOR
     assert plan.times_guidance == pytest.approx(16 / 9.1)
-    assert plan.video.ceiling_bps.value == 24_000_000
+    assert plan.video.ceiling_bps.value == 32_000_000
 
 
 @pytest.mark.parametrize(
@@ -193,11 +194,18 @@ def test_level_goes_towards_the_target_within_the_peak_limit(measured, peak, gai
     assert sound.expected_lufs == pytest.approx(measured + gain)
 
 
-def test_a_platform_that_only_turns_down_is_not_anticipated_upwards() -> None:
-    quiet = make_plan(facts(sound=audio(integrated_lufs=-24.0, true_peak_dbtp=-9.0)), ORRERY).audio
+def test_a_platform_that_only_turns_down_is_come_up_to() -> None:
+    """A viewer would hear it quieter than everything beside it; how far it stays below is said where its peaks forbid more."""
+    quiet = make_plan(facts(sound=audio(integrated_lufs=-24.0, true_peak_dbtp=-12.0)), ORRERY).audio
+    assert (quiet.gain_db.value, quiet.gain_db.because.code) == (9.0, "gain_to_target")
+    assert "since Orrery only turns down" in quiet.gain_db.because.sentence
+    peaky = make_plan(facts(sound=audio(integrated_lufs=-24.0, true_peak_dbtp=-9.0)), ORRERY).audio
+    assert peaky.gain_db.value == 7.5
+    assert "stays 1.5 LU below Orrery's −15 LUFS" in peaky.gain_db.because.sentence
     loud = make_plan(facts(sound=audio(integrated_lufs=-9.0, true_peak_dbtp=0.0)), ORRERY).audio
-    assert (quiet.gain_db.value, quiet.gain_db.because.code) == (0.0, "gain_only_down")
     assert loud.gain_db.value == -6.0
+    alone = make_plan(facts(sound=audio(integrated_lufs=-24.0, true_peak_dbtp=-9.0)), FERNPOST).audio
+    assert alone.gain_db.value == 0.0, "no target, so the level is left alone"
 
 
 def test_silence_and_missing_sound() -> None:
@@ -223,7 +231,7 @@ def test_sample_rate_and_channels() -> None:
         ((1920, 1080), ColourTags(), "colour_guessed", "bt709", "HD taken as BT.709, a guess"),
         ((720, 576), ColourTags(), "colour_guessed", "smpte170m", "SD taken as BT.601, a guess"),
         ((768, 576), ColourTags(primaries="bt470bg", transfer="smpte170m", matrix="bt470bg"), "colour_converted", "bt470bg", "BT.601"),
-        ((1920, 1080), ColourTags(matrix="bt709", range="pc"), "colour_as_master", "bt709", "full range brought to limited"),
+        ((1920, 1080), ColourTags(matrix="bt709", range="pc"), "colour_converted", "bt709", "full range brought to limited"),
     ],
 )
 def test_colour_is_never_guessed_in_silence(size, tags, code, matrix, said) -> None:
@@ -259,7 +267,11 @@ def codes(plan: Plan) -> dict[str, str]:
 
 def test_stamps_name_their_matter() -> None:
     assert codes(make_plan(facts(bitrate_bps=20_000_000), ORRERY)) == {}
-    assert codes(make_plan(facts(bitrate_bps=4_000_000), ORRERY))["above_recording"] == "handle with care"
+    assert codes(make_plan(facts(bitrate_bps=2_500_000), ORRERY)) == {}, "never about our own default"
+    far = make_plan(facts(bitrate_bps=4_000_000), ORRERY, Choices(video_bitrate_bps=13_000_000))
+    assert codes(far)["above_recording"] == "handle with care"
+    hevc = facts(bitrate_bps=4_000_000, codec="hevc")
+    assert "above_recording" not in codes(make_plan(hevc, ORRERY, Choices(video_bitrate_bps=13_000_000))), "worth more of H.264"
     assert codes(make_plan(facts(colour=ColourTags()), ORRERY))["untagged_colour"] == "handle with care"
     assert codes(make_plan(facts(variable_rate=True), ORRERY))["variable_rate"] == "handle with care"
     assert codes(make_plan(facts(scan=Scan.TOP_FIRST), ORRERY))["interlaced"] == "handle with care"
@@ -316,7 +328,7 @@ def test_as_it_is_untouched_rewrapped_or_held_with_every_reason() -> None:
     for reason in ("shape", "50 frames/s", "interlaced", "pixels are not square", "larger"):
         assert reason in said
     cut = make_plan(facts(seconds=20), ORRERY, Choices(method="untouched"), Excerpt(in_s=1, out_s=9))
-    assert "only an excerpt" in cut.held[0].sentence
+    assert "can only begin at a keyframe" in cut.held[0].sentence
 
 
 def test_the_container_and_the_sound_follow_the_codec() -> None:
@@ -346,6 +358,12 @@ def test_sound_alone() -> None:
     assert codes(changed(picture=False))["no_picture"] == "held"
     assert codes(changed(EARSHELF, facts(file={"chapters": 3}), sound_codec="mp3"))["chapters_lost"] == "handle with care"
     assert changed(EARSHELF, facts(file={"chapters": 3})).chapters.value
+    with_chapters = facts(file={"chapters": 3})
+    out = changed(ORRERY, with_chapters, chapters=False)
+    assert (out.chapters.value, out.chapters.because.sentence) == (False, "your choice; Orrery shows them")
+    assert "chapters_lost" not in codes(out), "left out knowingly"
+    assert changed(SPRIGG, facts(1080, 1920, file={"chapters": 3}), chapters=True).chapters.value, "kept though nobody shows them"
+    assert changed(ORRERY).chapters.value is None
 
 
 @pytest.mark.parametrize(
@@ -360,7 +378,7 @@ def test_a_rate_of_ones_own_is_flagged_with_its_cadence(rate, wanted, code, keep
     assert (plan.video.frame_rate.because.code, plan.video.keep_every) == (code, keep)
     assert ("uneven_cadence" in codes(plan)) is stamped
     if stamped:
-        assert "every 6th" in plan.video.frame_rate.because.sentence
+        assert "every sixth is left out" in (said := plan.video.frame_rate.because.sentence) or "every fifth is shown twice" in said
     assert codes(changed(SPRIGG, facts(1080, 1920), frame_rate=50))["rate_not_taken"] == "held"
 
 
@@ -370,14 +388,29 @@ def test_fields_become_pictures_where_the_destination_takes_the_rate() -> None:
     assert (plan.video.frame_rate.value, plan.video.field_rate, plan.video.deinterlace.value) == (50, True, FieldOrder.TOP_FIRST)
     capped = make_plan(reel, SPRIGG)
     assert (capped.video.frame_rate.value, capped.video.field_rate, capped.video.keep_every) == (25, False, 1)
-    assert make_plan(facts(scan=Scan.TOP_FIRST), ORRERY).video.deinterlace.value is FieldOrder.NONE
+    flagged = make_plan(facts(720, 576, scan=Scan.TOP_FIRST), SPRIGG)
+    assert flagged.video.deinterlace.value is FieldOrder.NONE
+    assert "flagged interlaced, not measured yet" in flagged.video.deinterlace.because.sentence
+    assert codes(flagged)["interlaced"] == "handle with care", "a flag alone may be wrong, so nothing is held"
+
+
+def test_fields_that_are_kept_are_never_scaled_in_height() -> None:
+    reel = facts(720, 576, 25, scan=Scan.TOP_FIRST, file={"measured_scan": Scan.TOP_FIRST})
+    assert make_plan(reel, FERNPOST).video.deinterlace.value is FieldOrder.TOP_FIRST, "what was measured is mended unasked"
+    kept = reel.model_copy(update={"mending": Mending(deinterlace=Scan.PROGRESSIVE)})
+    plan = make_plan(kept, FERNPOST)
+    assert (plan.video.fields_kept, codes(plan)) == (True, {"interlaced": "handle with care"})
+    assert next(row for row in packing_slip(plan) if row.setting == "Scan").value == "interlaced"
+    assert codes(make_plan(kept, FERNPOST, Choices(short_side_px=480)))["fields_scaled"] == "held"
+    narrower = make_plan(kept, FERNPOST, Choices(framing=FramingMode.FILL, shape=Fraction(4, 3)))
+    assert "fields_scaled" not in codes(narrower) or narrower.video.framing.value.crop.height != narrower.video.framing.value.picture.height
 
 
 def test_the_clients_machine_limits_level_and_peak() -> None:
     assert codes(changed(HANDOVER, facts(3840, 2160, 60), video_bitrate_bps=140_000_000))["peak_too_high"] == "held"
     weak = HANDOVER.placement.model_copy(update={"max_level": {"h264": "4.0"}, "peak_bps": 40_000_000})
     weak = HANDOVER.model_copy(update={"placement": weak})
-    assert codes(changed(weak, facts(rate=50)))["level_too_high"] == "held"
+    assert codes(changed(weak, facts(rate=50), method="encoded"))["level_too_high"] == "held"
     eased = changed(weak, facts(rate=25), video_bitrate_bps=30_000_000)
     assert (eased.video.ceiling_bps.value, eased.video.ceiling_bps.because.code) == (40_000_000, "ceiling_peak")
 
@@ -419,14 +452,15 @@ def test_what_we_would_have_chosen_stands_beside_a_choice() -> None:
     assert (slip["Effort"].value, slip["Effort"].instead) == ("careful", "medium")
     assert slip["Effort"].instead_because == "the usual balance of time and condition"
     assert (slip["Frame size"].value, slip["Frame size"].instead) == ("1280×720", "1920×1080")
-    assert slip["Frame size"].because == "your choice, scaled to 67%"
+    assert slip["Frame size"].because == "your choice, scaled to 67%; arrives as 720 lines"
     assert slip["Frame rate"].instead is None
 
 
 def test_a_tier_may_be_gone_up_and_is_named() -> None:
     up = changed(short_side_px=1440)
     assert (up.video.framing.value.width, up.video.framing.value.height) == (2560, 1440)
-    assert codes(up)["enlarged"] == "handle with care"
+    assert codes(up) == {}, "the whole picture fills the same screen, so nothing is softer for it"
+    assert up.video.framing.because.sentence == "your choice, enlarged 1.33 ×; arrives as 1440 lines"
     assert "2400 is more than Orrery takes" in changed(short_side_px=2400).video.framing.because.sentence
 
 

@@ -13,7 +13,7 @@ from hardy_parcel.core.master.facts import Excerpt
 from hardy_parcel.core.parcel.offers import offers
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan, whole_excerpt
-from hardy_parcel.core.sheets.sheet import Assumed, Sheet, destinations
+from hardy_parcel.core.sheets.sheet import Assumed, Sheet, SoundRate, destinations
 from hardy_parcel.core.sheets.sheet_documents import (
     age_days,
     assumed_handling,
@@ -122,12 +122,28 @@ def test_an_assumed_ladder_is_marked_and_grows_harsher(place) -> None:
     assert len(set(ceilings)) == 3
 
 
-def test_a_sheet_from_nothing_can_be_planned_with() -> None:
+def test_a_sheet_from_nothing_invents_no_rates_and_can_be_planned_with_once_it_has_some() -> None:
     sheet = blank_sheet(sheet_id="tern", name="Tern Post", today=date(2026, 11, 25))
     assert faults_of(json.loads(write_sheet(sheet))) == ()
-    plan = make_plan(facts(), destinations([sheet])["tern-main"])
+    place = sheet.placements[0]
+    assert place.guidance == ()
+    assert destinations([sheet]) == {}, "nothing can be planned for it yet"
+    pasted = place.model_copy(update={"guidance": ORRERY.placement.guidance})
+    plan = make_plan(facts(), destinations([sheet.model_copy(update={"placements": (pasted,)})])["tern-main"])
     assert plan.held == ()
-    assert plan.video.target_bps.value == 8_000_000
+    assert plan.video.target_bps.value == 9_100_000
+
+
+def test_sound_is_asked_for_by_codec_and_channels() -> None:
+    rule = ORRERY.placement.audio.model_copy(update={"by_codec": (
+        SoundRate(codec="opus", channels=2, low_bps=128_000, high_bps=160_000), SoundRate(codec="opus", channels=1, high_bps=80_000),
+    )})
+    place = ORRERY.model_copy(update={"placement": ORRERY.placement.model_copy(update={"audio": rule})})
+    opus = make_plan(facts(), place, Choices(sound_codec="opus")).sound.bitrate_bps
+    assert (opus.value, opus.because.sentence) == (160_000, "Orrery's stereo rate, top of 128 to 160 kbit/s")
+    assert make_plan(facts(), place, Choices(sound_codec="opus", channels=1)).sound.bitrate_bps.value == 80_000
+    assert make_plan(facts(), place).sound.bitrate_bps.value == 240_000, "AAC has no rate of its own"
+    assert "Opus stereo 128 to 160 kbit/s" in {row.about: row.says for row in sheet_rows(place.placement)}["Sound"]
 
 
 def test_a_sheet_reads_as_a_person_would_say_it() -> None:
@@ -168,8 +184,8 @@ def test_what_may_be_chosen_is_said_with_what_it_means() -> None:
     assert found["codec"].offers[1].because == "guidance 4.5 Mbit/s to 5.9 Mbit/s"
     assert (found["codec"].name, found["codec"].value, found["short_side_px"].number) == ("Codec", "h264", True)
     assert words(found, "short_side_px") == ["1920×1080", "2560×1440", "1280×720", "854×480", "640×360"]
-    assert "enlarged 1.33 ×, for the ladder “above 1200 lines”" in found["short_side_px"].offers[1].because
-    assert values(found, "method") == ["", "untouched"]
+    assert "enlarged 1.33 ×, arrives as 1440 lines by the ladder “above 1200 lines”" in found["short_side_px"].offers[1].because
+    assert values(found, "method") == ["", "untouched", "picture kept, sound anew"]
     assert words(offered(facts(rate=50)), "frame_rate") == ["50", "25"]
     assert values(offered(codec="vp9"), "container") == ["webm", "mkv", "mp4"]
     assert values(offered(codec="vp9"), "rate_control") == ["constant quality", "one pass"]

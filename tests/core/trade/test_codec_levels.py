@@ -102,14 +102,21 @@ def test_published_cases_of_the_other_codecs(codec, width, height, rate, mbps, n
     assert found.name == name
 
 
-def test_hevc_takes_the_high_tier_before_the_next_level() -> None:
-    def tier(mbps: float) -> tuple[str, str]:
-        found = lowest_level(codec="hevc", width=1920, height=1080, frame_rate=Fraction(30), ceiling_bps=round(mbps * 1e6), buffer_bits=0)
+def test_hevc_goes_up_in_main_tier_before_it_takes_high() -> None:
+    def tier(mbps: float, **played: str) -> tuple[str, str]:
+        found = lowest_level(
+            codec="hevc", width=1920, height=1080, frame_rate=Fraction(30), ceiling_bps=round(mbps * 1e6), buffer_bits=0, **played
+        )
         return found.name, found.tier
 
     assert tier(12.0) == ("4.0", "Main")
-    assert tier(12.1) == ("4.0", "High")
-    assert tier(30.1) == ("4.1", "High")
+    assert tier(12.1) == ("4.1", "Main")
+    assert tier(30.1) == ("5.1", "Main")
+    assert tier(300) == ("6.1", "High"), "beyond every level of Main tier"
+    assert tier(12.1, most="4.0") == ("4.0", "High"), "where no higher level is played"
+    assert tier(12.1, most="4.0", tier="Main") == ("4.1", "Main"), "and held by its stamp where only Main tier is"
+    with pytest.raises(BadChoice):
+        tier(300, tier="Main")
 
 
 @given(st.sampled_from(sorted(TABLES)), st.integers(2, 4000), st.integers(2, 2200), st.integers(1, 120), st.integers(10_000, 200_000_000))

@@ -21,7 +21,7 @@ const cost = computed(() => {
         {{ seen.at ? seen.at.condition.toFixed(0) : '—' }}
         <EvidenceMark v-if="seen.at" :evidence="seen.at.evidence" :band="seen.at.band" :assumed="seen.at.assumed" />
       </p>
-      <p class="quiet">{{ seen.at ? `arrives, ${seen.at.words}` : 'arrives: not rehearsed' }}</p>
+      <p class="quiet">{{ seen.at ? `arrives, ${seen.at.words}` : 'what arrives is not known yet' }}</p>
     </div>
     <div>
       <p class="figure">{{ bytes(figures.size.expected_bytes) }}</p>

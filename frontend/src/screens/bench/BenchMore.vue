@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ElCheckbox, ElOption, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
 
 import type { Choices, ParcelView, TypedChoice } from '../../data/api'
@@ -13,11 +14,12 @@ const choices = computed(() => props.view.summary.choices)
 const video = computed(() => plan.value.video)
 const copied = computed(() => plan.value.method.value !== 'encoded')
 
-const looking = ref(false)
-const scaledDown = computed(() => {
-  const framing = video.value?.framing.value
-  return !!framing && framing.picture.width < framing.crop.width
+const WHERE = ['inside', 'beside, as SRT', 'beside, as WebVTT', 'left out'] as const
+const captions = computed(() => {
+  const planned = plan.value.captions
+  return planned?.value ? { ...planned, value: planned.value } : undefined
 })
+const looking = ref(false)
 
 const fields = computed(() => props.view.typed ?? [])
 function typed({ key, times }: TypedChoice, text: string): void {
@@ -36,15 +38,22 @@ function typed({ key, times }: TypedChoice, text: string): void {
         <DraftInput class="value" :text="field.text" :placeholder="field.planned" @typed="typed(field, $event)" />
       </label>
     </div>
-    <p v-if="!copied" class="switches">
-      <label v-if="plan.fast_start.because.code !== 'no_index'"><input type="checkbox" :checked="plan.fast_start.value" @change="emit('change', { fast_start: !plan.fast_start.value })" /> index first</label>
-      <label><input type="checkbox" :checked="choices.sound !== false" @change="emit('change', { sound: choices.sound === false })" /> sound</label>
-      <label v-if="view.summary.destination.placement.picture !== false"><input type="checkbox" :checked="choices.picture !== false" @change="emit('change', { picture: choices.picture === false })" /> picture</label>
-      <label v-if="video && !copied"><input type="checkbox" :checked="choices.sharpen === true" @change="emit('change', { sharpen: choices.sharpen !== true })" /> sharpen lightly</label>
-      <button v-if="video && !copied" type="button" class="link" :disabled="!scaledDown" :title="scaledDown ? '' : 'Nothing is scaled down here'" @click="looking = true">
-        {{ scaledDown ? 'see what it does' : 'nothing is scaled down to sharpen' }}
-      </button>
-    </p>
+    <div class="switches">
+      <template v-if="!copied">
+        <ElCheckbox v-if="plan.fast_start.value !== null" size="small" :model-value="plan.fast_start.value" @change="emit('change', { fast_start: !plan.fast_start.value })">index first</ElCheckbox>
+        <ElCheckbox v-if="plan.chapters.value !== null" size="small" :title="plan.chapters.because.sentence" :model-value="plan.chapters.value" @change="emit('change', { chapters: !plan.chapters.value })">chapters</ElCheckbox>
+        <ElCheckbox size="small" :model-value="choices.sound !== false" @change="emit('change', { sound: choices.sound === false })">sound</ElCheckbox>
+        <ElCheckbox v-if="view.summary.destination.placement.picture !== false" size="small" :model-value="choices.picture !== false" @change="emit('change', { picture: choices.picture === false })">picture</ElCheckbox>
+        <ElCheckbox v-if="video" size="small" :model-value="choices.sharpen === true" @change="emit('change', { sharpen: choices.sharpen !== true })">sharpen lightly</ElCheckbox>
+        <button v-if="video" type="button" class="link" @click="looking = true">see what it does</button>
+      </template>
+      <label v-if="captions" class="captions" :title="captions.because.sentence">
+        captions
+        <ElSelect size="small" aria-label="Captions" :model-value="captions.value" @change="emit('change', { captions: $event })">
+          <ElOption v-for="where in WHERE" :key="where" :value="where" :label="where" />
+        </ElSelect>
+      </label>
+    </div>
     <SharpeningDialog
       v-if="looking" v-model="looking" :parcel-id="view.summary.parcel.id" :on="choices.sharpen === true"
       @choose="emit('change', { sharpen: $event })"
@@ -83,11 +92,24 @@ summary {
 
 .switches {
   display: flex;
-  gap: 18px;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 2px 18px;
   margin-top: 6px;
+  font-size: 12.5px;
 }
 
-input[type='checkbox'] {
-  accent-color: var(--ink);
+.switches :deep(.el-checkbox) {
+  margin-right: 0;
+}
+
+.captions {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+
+.captions :deep(.el-select) {
+  width: 150px;
 }
 </style>

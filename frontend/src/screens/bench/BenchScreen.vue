@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
 import { onKeyStroke } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 
 import { api, Trouble, type Alternative, type Choices, type Excerpt } from '../../data/api'
@@ -18,11 +18,13 @@ import SheetNewsNote from '../../parts/SheetNewsNote.vue'
 import BenchChoices from './BenchChoices.vue'
 import BenchMore from './BenchMore.vue'
 import BenchFigures from './BenchFigures.vue'
+import BenchSuggestions from './BenchSuggestions.vue'
 import CapWays from './CapWays.vue'
 import FramingChoice from './FramingChoice.vue'
 import PackDialog from './PackDialog.vue'
 import SuffersMost from './SuffersMost.vue'
 import SurvivalCurve from './SurvivalCurve.vue'
+import WhyDialog from './WhyDialog.vue'
 import { useBench } from './useBench'
 
 const props = defineProps<{ parcelId: string }>()
@@ -43,9 +45,14 @@ const seen = computed(() => {
   return { ...kept, at: there?.at ?? null }
 })
 const figures = computed(() => tried.value?.figures ?? summary.value?.figures)
-const held = computed(() => (tried.value ? tried.value.held : summary.value?.plan.stamps.some((stamp) => stamp.outcome === 'held')))
+const held = computed(() => (tried.value ? tried.value.held : summary.value?.stamps.some((stamp) => stamp.outcome === 'held')))
 const rehearsing = computed(() => events.live(view.value?.rehearsing))
+const probing = computed(() => events.live(view.value?.probing))
 const packing = computed(() => events.live(view.value?.packing))
+/** The lane on the open bench is tried before all others, and again whenever another codec, frame or excerpt is chosen. */
+watch(() => [props.parcelId, view.value?.lacks_probes, probing.value === undefined] as const, ([id, lacks]) => {
+  if (lacks && view.value?.summary.parcel.id === id && !probing.value) void api.probe(id).catch(() => undefined)
+}, { immediate: true })
 const ownRate = computed(() => summary.value?.choices.video_bitrate_bps != null)
 const chosenRehearsed = computed(() => seen.value?.curve.points.some((point) => Math.abs(point.bitrate_bps / bitrate.value - 1) < 0.005))
 const ownChoices = computed(() => {
@@ -57,6 +64,7 @@ const ownChoices = computed(() => {
 })
 const onlyShape = ({ framing, shape, focus, zoom }: Choices): Partial<Choices> => ({ framing, shape, focus, zoom })
 const asking = ref(false)
+const wondering = ref(false)
 
 async function attempt(act: () => Promise<void>, otherwise: string): Promise<void> {
   refused.value = ''
@@ -96,8 +104,8 @@ onKeyStroke(['z', 'Z'], (event) => {
             <RouterLink :to="{ name: 'lanes', params: { masterId } }" :title="view.master_name">{{ stem(view.master_name) }}</RouterLink>
             → {{ summary.destination.sheet_name }}, {{ summary.destination.placement.name }}<template v-if="summary.difference"> · {{ summary.difference }}</template>
           </h1>
-          <StampMark v-for="stamp in summary.plan.stamps" :key="stamp.code" :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.sentence" />
-          <StampMark v-if="!summary.plan.stamps.length" outcome="cleared" text="plan cleared" />
+          <StampMark v-for="stamp in summary.stamps" :key="stamp.code" :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.sentence" />
+          <StampMark v-if="!summary.stamps.length" outcome="cleared" text="plan cleared" />
         </div>
         <p class="first-sentence">{{ seen.sentence || summary.sentence }}</p>
         <div class="row tools">
@@ -109,6 +117,7 @@ onKeyStroke(['z', 'Z'], (event) => {
           <ElButton v-if="ownRate" size="small" @click="bench.change({ video_bitrate_bps: null })">Back to the plan’s own rate</ElButton>
           <ElButton v-if="ownChoices" size="small" @click="bench.replace(onlyShape(summary.choices))">Back to our plan</ElButton>
         </div>
+        <BenchSuggestions :summary="summary" :seen="seen" :unkept="unkept" @take="bench.change" />
         <SheetNewsNote v-if="view.news" :news="view.news" :name="summary.destination.sheet_name" @take="takeNewest" />
         <div v-if="summary.lowest_bps != null" class="chart" :class="{ lower: summary.plan.video?.framing.value.mode }">
           <SurvivalCurve
@@ -121,7 +130,11 @@ onKeyStroke(['z', 'Z'], (event) => {
             @nudge="bench.change({ video_bitrate_bps: $event }, true)"
           >
             <template #empty>
-              <template v-if="rehearsing">
+              <template v-if="probing && !rehearsing">
+                <h2>{{ probing.state === 'waiting' ? 'Waiting for its turn' : 'Trying a few moments of your film' }}</h2>
+                <p class="quiet">{{ probing.progress?.doing || 'The curve appears within about a minute.' }}</p>
+              </template>
+              <template v-else-if="rehearsing">
                 <h2>{{ rehearsing.state === 'waiting' ? 'Waiting for its turn' : 'Rehearsing on your own pictures' }}</h2>
                 <p class="quiet">{{ rehearsing.progress?.doing || 'The first point appears as soon as it is measured.' }}</p>
               </template>
@@ -142,13 +155,21 @@ onKeyStroke(['z', 'Z'], (event) => {
             <span class="quiet cut grow">{{ rehearsing.progress?.doing || 'waiting for its turn' }}</span>
             <ElButton size="small" @click="api.cancel(rehearsing.id)">Stop rehearsing</ElButton>
           </template>
-          <template v-else-if="seen.curve.points.length">
+          <template v-else-if="probing">
+            <span class="bar"><span :style="{ width: `${(probing.progress?.share ?? 0) * 100}%` }" /></span>
+            <span class="quiet cut grow">{{ probing.progress?.doing || 'waiting for its turn' }}</span>
+            <ElButton size="small" @click="api.cancel(probing.id)">Stop trying</ElButton>
+          </template>
+          <template v-else-if="seen.curve.points.length || seen.curve.line.length">
             <span class="quiet grow">
-              {{ seen.curve.points.length }} {{ seen.curve.points.length === 1 ? 'point' : 'points' }} rehearsed. Drag the handle, or use the arrow keys.
+              <template v-if="seen.curve.points.length">{{ seen.curve.points.length }} {{ seen.curve.points.length === 1 ? 'point' : 'points' }} rehearsed.</template>
+              <template v-else>Computed from test encodes of a few moments.</template>
+              Drag the handle, or use the arrow keys.
+              <button type="button" class="link" @click="wondering = true">Why more bits stop arriving</button>
             </span>
-            <ElButton v-if="seen.curve.points.length < 5" size="small" :disabled="unkept" @click="rehearse()">Rehearse the rest</ElButton>
-            <ElButton v-else-if="!chosenRehearsed" size="small" :disabled="held || unkept" @click="rehearse([bitrate])">Rehearse this rate</ElButton>
-            <RouterLink class="look" :to="{ name: 'look', params: { parcelId } }">Look at the pictures</RouterLink>
+            <ElButton v-if="!chosenRehearsed" size="small" :disabled="held || unkept" title="Pack those moments with exactly these settings, re-encode and measure them" @click="rehearse([bitrate])">Rehearse this rate</ElButton>
+            <ElButton v-if="seen.curve.points.length < 5" size="small" :disabled="held || unkept" @click="rehearse()">{{ seen.curve.points.length ? 'Rehearse the rest' : 'Rehearse five rates' }}</ElButton>
+            <RouterLink v-if="seen.curve.points.length" class="look" :to="{ name: 'look', params: { parcelId } }">Look at the pictures</RouterLink>
           </template>
         </div>
         <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
@@ -160,6 +181,7 @@ onKeyStroke(['z', 'Z'], (event) => {
         <template v-if="summary.plan.guidance && summary.plan.video" #guidance><GuidanceChart :summary="summary" /></template>
         <ElButton class="sends" :disabled="held || unkept || !!packing" @click="asking = true">{{ packing ? 'Being packed' : 'Pack this parcel' }}</ElButton>
       </PackingSlip>
+      <WhyDialog v-if="wondering" v-model="wondering" :summary="summary" :seen="seen" />
       <PackDialog v-if="asking" v-model="asking" :view="view" />
     </template>
     <p v-else-if="!trouble" class="quiet">Fetching the parcel…</p>

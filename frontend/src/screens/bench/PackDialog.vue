@@ -13,7 +13,7 @@ const router = useRouter()
 
 const extension = computed(() => `.${props.view.summary.plan.container.value}`)
 const name = ref(props.view.final_name.replace(/\.[^.]+$/, ''))
-const care = computed(() => props.view.summary.plan.stamps.filter((stamp) => stamp.outcome === 'handle with care'))
+const care = computed(() => props.view.summary.stamps.filter((stamp) => stamp.outcome === 'handle with care'))
 const refused = ref('')
 const sending = ref(false)
 
@@ -41,7 +41,7 @@ async function pack(): Promise<void> {
       >
       <p v-if="view.name_taken" class="quiet tiny">The usual name is taken; this one is free.</p>
       <p class="where">
-        into <span class="mono">{{ view.output_folder }}</span>
+        into <span class="mono">{{ view.output_folder }}</span><template v-if="view.summary.plan.captions.value?.startsWith('beside')">, its captions in a file of the same name beside it</template>
       </p>
       <p>
         {{ view.summary.packed_phrase }}, about {{ bytes(view.summary.figures.size.expected_bytes) }}, some

@@ -73,6 +73,7 @@ function nudge(event: KeyboardEvent): void {
   const next =
     event.key === 'Home' ? lowest.value
     : event.key === 'End' ? highest.value
+    : event.key.toLowerCase() === 'e' ? props.seen.curve.enough_bps ?? undefined
     : event.key in factors ? props.bitrate * factors[event.key]
     : undefined
   if (next === undefined) return
@@ -102,7 +103,7 @@ function nudge(event: KeyboardEvent): void {
       @pointerdown.prevent="grab"
       @keydown="nudge"
     />
-    <div v-if="!seen.curve.points.length" class="over"><slot name="empty" /></div>
+    <div v-if="!seen.curve.points.length && !seen.curve.line.length" class="over"><slot name="empty" /></div>
   </div>
 </template>
 

@@ -20,25 +20,31 @@ const TICK = { fontFamily: 'Atkinson Hyperlegible Mono Variable', fontSize: 12 }
 
 /** Lowest condition worth showing: a whole ten below everything drawn, at most 70. */
 export function floorOf(seen: Seen): number {
-  const values = seen.curve.points.flatMap((point) => [point.condition, point.packed])
+  const values = [...seen.curve.points.flatMap((point) => [point.condition, point.packed]), ...seen.curve.line.map(([, value]) => value)]
   const lowest = Math.min(80, ...values)
   return Math.max(0, Math.floor((lowest - 4) / 10) * 10)
 }
 
+const plain = (mbps: number): string => mbps.toFixed(mbps < 2 ? 2 : 1)
+
 function names(curve: Seen['curve']): { enough: string; side: 'left' | 'right' } {
-  return { enough: curve.enough_bps ? `enough ▸ ${(curve.enough_bps / 1e6).toFixed(1)}` : '', side: 'left' }
+  return { enough: curve.enough_bps ? `enough ▸ ${plain(curve.enough_bps / 1e6)}` : '', side: 'left' }
 }
 
 /** The chart: guidance band, enough mark, what a perfect upload would reach, packed and arrived, rehearsed points. */
 export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveColours, asItIs: number | null = null): EChartsCoreOption {
   const { curve } = seen
-  const low = curve.line.map(([bps, value]) => [bps / 1e6, Math.max(0, value - curve.band)])
-  const width = curve.line.map(([bps, value]) => [bps / 1e6, Math.min(100, value + curve.band) - Math.max(0, value - curve.band)])
+  const band = (at: number): number => curve.bands?.[at] ?? curve.band
+  const low = curve.line.map(([bps, value], at) => [bps / 1e6, Math.max(0, value - band(at))])
+  const width = curve.line.map(([bps, value], at) => [bps / 1e6, Math.min(100, value + band(at)) - Math.max(0, value - band(at))])
   const guidance = summary.plan.guidance
   const label = names(curve)
   const upper = seen.curve.perfect
+  /** A mark beside the axis is named to its right, so that it does not lie on the figures. */
+  const atLeft = (curve.enough_bps ?? Infinity) < (summary.lowest_bps ?? 0) * 1.25
   /** The master sent as it is arrives as a perfect upload, at its own rate; beyond the axis it stands at the edge. */
   const own = asItIs == null || upper == null ? undefined : [Math.min(summary.highest_bps ?? asItIs, Math.max(summary.lowest_bps ?? asItIs, asItIs)) / 1e6, upper]
+  const atRight = own !== undefined && own[0] > ((summary.highest_bps ?? 0) / 1e6) * 0.6
   return {
     animationDuration: 150,
     animationDurationUpdate: 150,
@@ -76,15 +82,15 @@ export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveCo
       },
       {
         name: 'packed', type: 'line', silent: true, symbol: 'none',
-        data: curve.points.map((point) => [point.bitrate_bps / 1e6, point.packed]),
+        data: (curve.packed_line ?? []).map(([bps, value]) => [bps / 1e6, value]),
         lineStyle: { color: colours.second, width: 1.5, type: 'dashed' },
-        endLabel: { show: curve.points.length > 1, formatter: 'as packed', ...LABEL, color: colours.second, align: 'right', offset: [-8, -12] },
+        endLabel: { show: curve.line.length > 1, formatter: 'as packed', ...LABEL, color: colours.second, align: 'right', offset: [-8, -12] },
       },
       {
         name: 'arrived', type: 'line', silent: true, symbol: 'none',
         data: curve.line.map(([bps, value]) => [bps / 1e6, value]),
         lineStyle: { color: colours.airmail, width: 3.5 },
-        endLabel: { show: curve.points.length > 1, formatter: 'arrives, this parcel', ...LABEL, color: colours.airmail, align: 'right', offset: [-8, 16] },
+        endLabel: { show: curve.line.length > 1, formatter: 'arrives, this parcel', ...LABEL, color: colours.airmail, align: 'right', offset: [-8, 16] },
         markArea: {
           silent: true,
           itemStyle: { color: colours.guidance },
@@ -100,9 +106,14 @@ export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveCo
               ? [{
                   xAxis: curve.enough_bps / 1e6,
                   lineStyle: { color: colours.cleared, width: 2, type: 'dotted' as const },
-                  label: { formatter: label.enough, position: 'end' as const, distance: 4, ...LABEL, color: colours.cleared },
+                  label: { formatter: label.enough, position: 'end' as const, distance: 4, align: atLeft ? ('left' as const) : ('center' as const), ...LABEL, color: colours.cleared },
                 }]
               : []),
+            ...(summary.edges ?? []).map((edge) => ({
+              xAxis: edge.bitrate_bps / 1e6,
+              lineStyle: { color: colours.ink, width: 1, type: 'dashed' as const },
+              label: { formatter: edge.name, position: 'insideMiddleBottom' as const, ...LABEL, color: colours.ink },
+            })),
             ...(upper != null
               ? [{
                   yAxis: upper,
@@ -122,7 +133,8 @@ export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveCo
       {
         name: 'as it is', type: 'scatter', silent: true, symbol: 'rect', symbolSize: 10, data: own ? [own] : [],
         itemStyle: { color: colours.ink },
-        label: { show: true, formatter: 'as it is', position: 'bottom' as const, distance: 7, ...LABEL, color: colours.ink },
+        // beside the right edge the name of the curve stands under the line
+        label: { show: true, formatter: 'as it is', position: 'bottom' as const, distance: atRight ? 26 : 7, offset: atRight ? [-14, 0] : [0, 0], ...LABEL, color: colours.ink },
         z: 5,
       },
     ],

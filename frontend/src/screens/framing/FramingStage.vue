@@ -169,7 +169,7 @@ img {
 
 .fetching {
   padding: 20px;
-  color: #fff;
+  color: #0c1420;
 }
 
 svg {

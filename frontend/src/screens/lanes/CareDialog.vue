@@ -12,7 +12,7 @@ const careful = computed(() =>
   props.views.map((view) => ({
     name: [view.summary.destination.sheet_name, view.summary.destination.placement.name, view.summary.difference].filter(Boolean).join(', '),
     id: view.summary.parcel.id,
-    stamps: view.summary.plan.stamps.filter((stamp) => stamp.outcome === 'handle with care'),
+    stamps: view.summary.stamps.filter((stamp) => stamp.outcome === 'handle with care'),
   })).filter((one) => one.stamps.length),
 )
 </script>

@@ -3,7 +3,7 @@ import { ElButton } from 'element-plus'
 import { computed, ref } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 
-import { api, Trouble, type Master, type ParcelView } from '../../data/api'
+import { api, Trouble, type Choices, type Master, type ParcelView } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useViewer } from '../../data/viewer'
 import { bytes, mbps, seconds } from '../../data/words'
@@ -34,10 +34,11 @@ const shape = computed(() => {
   return height > width ? 'upright' : height === width ? 'square' : 'wide'
 })
 const rehearsing = computed(() => events.live(props.view.rehearsing))
+const probing = computed(() => events.live(props.view.probing))
 const packing = computed(() => events.live(props.view.packing))
 /** In dense lanes one stamp stands for itself and names the others when pointed at. */
-const stamps = computed(() => summary.value.plan.stamps.slice(0, props.roomy ? 2 : 1))
-const further = computed(() => summary.value.plan.stamps.slice(stamps.value.length))
+const stamps = computed(() => summary.value.stamps.slice(0, props.roomy ? 2 : 1))
+const further = computed(() => summary.value.stamps.slice(stamps.value.length))
 const bench = computed(() => ({ name: 'bench', params: { parcelId: summary.value.parcel.id } }))
 
 const refused = ref('')
@@ -55,6 +56,8 @@ const anotherWay = () => attempt(async () => {
   const made = await api.tryAnotherWay(id.value)
   await router.push({ name: 'bench', params: { parcelId: made.summary.parcel.id } })
 }, 'No other way could be made.')
+const enough = computed(() => (second.value ? undefined : seen.value.suggestions?.find((one) => one.code === 'enough')))
+const take = (part: Partial<Choices>) => attempt(() => api.change(id.value, part), 'This could not be changed.')
 const remove = () => attempt(async () => (await api.removeParcel(id.value), emit('removed')), 'This lane could not be removed.')
 </script>
 
@@ -84,6 +87,7 @@ const remove = () => attempt(async () => (await api.removeParcel(id.value), emit
       <p v-if="!second">{{ summary.packed_phrase }}</p>
       <p v-if="video" class="quiet" :title="`${summary.destination.sheet_name} asks for ${mbps(summary.plan.guidance?.low_bps ?? 0)} to ${mbps(summary.plan.guidance?.high_bps ?? 0)}`">{{ mbps(video.target_bps.value) }}<span v-if="summary.guidance_words" class="words">, {{ summary.guidance_words }}</span></p>
       <p v-else-if="summary.plan.audio?.bitrate_bps.value" class="quiet">{{ Math.round(summary.plan.audio.bitrate_bps.value / 1000) }} kbit/s</p>
+      <p v-if="enough && !packing" class="tiny"><button type="button" class="link" :title="enough.sentence" @click="take(enough.part)">{{ enough.button }}</button></p>
       <p v-if="packing" class="tiny">packing, {{ Math.floor((packing.progress?.share ?? 0) * 100) }} %</p>
     </div>
     <div role="cell" class="mono">
@@ -100,10 +104,14 @@ const remove = () => attempt(async () => (await api.removeParcel(id.value), emit
         <p class="cut">{{ rehearsing.state === 'waiting' ? 'waiting to be rehearsed' : rehearsing.progress?.doing || 'starting' }}</p>
         <div class="progress"><span :style="{ width: `${(rehearsing.progress?.share ?? 0) * 100}%` }" /></div>
       </template>
+      <template v-else-if="probing">
+        <p class="cut">{{ probing.state === 'waiting' ? 'a few moments will be tried' : probing.progress?.doing || 'starting' }}</p>
+        <div class="progress"><span :style="{ width: `${(probing.progress?.share ?? 0) * 100}%` }" /></div>
+      </template>
       <template v-else>
         <div class="unknown" />
         <p v-if="refused" role="alert" class="tiny">{{ refused }}</p>
-        <p v-else class="quiet tiny">{{ second ? 'known once the lane above is rehearsed' : 'not known before a rehearsal' }}</p>
+        <p v-else class="quiet tiny">{{ second ? 'known once the lane above is tried' : 'not known before a few moments are tried' }}</p>
       </template>
     </div>
     <div role="cell" class="arrived">
@@ -113,7 +121,8 @@ const remove = () => attempt(async () => (await api.removeParcel(id.value), emit
       </template>
       <ElButton v-else-if="second" size="small" @click="emit('sendAsItIs')">Send this way</ElButton>
       <RouterLink v-else-if="!video" :to="bench">its slip</RouterLink>
-      <ElButton v-else-if="!rehearsing" size="small" :disabled="summary.plan.stamps.some((s) => s.outcome === 'held')" @click="rehearse">Rehearse</ElButton>
+      <ElButton v-else-if="probing && !rehearsing" size="small" @click="api.cancel(probing.id)">Stop</ElButton>
+      <ElButton v-else-if="!rehearsing" size="small" :disabled="summary.stamps.some((s) => s.outcome === 'held')" @click="rehearse">Rehearse</ElButton>
       <ElButton v-else size="small" @click="api.cancel(rehearsing.id)">Stop</ElButton>
     </div>
   </div>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, Trouble, type Choices, type ParcelsState, type ParcelSummary, type ParcelView } from '../../data/api'
+import { api, Trouble, type Choices, type ParcelsState, type ParcelSummary, type ParcelView, type Times } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
@@ -33,8 +33,11 @@ const parcels = useAnswer(
 const views = computed(() => parcels.value.value?.lanes ?? [])
 /** Lanes that are parcels of their own, without those that show a destination's master as it is. */
 const own = computed(() => views.value.filter((view) => !view.beside))
+/** What lanes lack to tell what arrives is tried in the background, lane by lane. */
+const lacking = computed(() => own.value.filter((view) => view.lacks_probes && !view.probing).map((view) => view.summary.parcel.id).join(' '))
+watch(lacking, (ids) => ids && void api.probeLanes(props.masterId).catch(() => undefined), { immediate: true })
 const sentence = computed(() => parcels.value.value?.sentences.find((one) => one.screen === viewer.screen && one.line === viewer.line)?.sentence ?? '')
-const isHeld = ({ summary }: ParcelView) => summary.plan.stamps.some((stamp) => stamp.outcome === 'held')
+const isHeld = ({ summary }: ParcelView) => summary.stamps.some((stamp) => stamp.outcome === 'held')
 
 const packable = computed(() => own.value.filter((view) => !view.packing && !isHeld(view)))
 const problem = ref('')
@@ -53,7 +56,7 @@ const unrehearsed = computed(() =>
 )
 const rehearseAll = () => each(unrehearsed.value, ({ parcel }) => api.rehearse(parcel.id))
 const asking = ref(false)
-const careful = computed(() => packable.value.some((view) => view.summary.plan.stamps.some((stamp) => stamp.outcome === 'handle with care')))
+const careful = computed(() => packable.value.some((view) => view.summary.stamps.some((stamp) => stamp.outcome === 'handle with care')))
 async function packAll(): Promise<void> {
   if (await each(packable.value, ({ parcel, plan_key }) => api.pack(parcel.id, plan_key, null))) await router.push({ name: 'dispatch' })
 }
@@ -67,7 +70,7 @@ function applied(was: ParcelsState, name: string): void {
   done.value = `“${name}” is applied.`
   void parcels.again()
 }
-async function changeTogether(part: Partial<Choices>, times: number | null, only?: ParcelSummary): Promise<void> {
+async function changeTogether(part: Partial<Choices>, times: Times, only?: ParcelSummary): Promise<void> {
   problem.value = done.value = ''
   try {
     const answer = await api.together(props.masterId, part, times, only ? [only.parcel.id] : null)
@@ -127,7 +130,7 @@ async function undo(): Promise<void> {
         </div>
         <LaneRow
           v-for="view in views" :key="`${view.summary.parcel.id} ${view.beside}`" :master="master" :view="view" :roomy="views.length <= 3" :last="own.length === 1"
-          @send-as-it-is="changeTogether({ method: view.summary.plan.method.value }, null, view.summary)" @removed="parcels.again()"
+          @send-as-it-is="changeTogether({ method: view.summary.plan.method.value }, {}, view.summary)" @removed="parcels.again()"
         />
       </div>
       <CareDialog v-if="asking" v-model="asking" :views="packable" @pack="packAll" />

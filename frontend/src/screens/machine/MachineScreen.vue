@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElButton, ElInput, ElInputNumber } from 'element-plus'
+import { ElButton, ElCheckbox, ElInput, ElInputNumber } from 'element-plus'
 import { reactive, ref, watch } from 'vue'
 
 import { api, Trouble, type MachineView } from '../../data/api'
@@ -8,7 +8,7 @@ import { bytes } from '../../data/words'
 import TroubleNote from '../../parts/TroubleNote.vue'
 
 const { value: machine, trouble, again } = useAnswer((signal) => api.machine(signal))
-const form = reactive({ uplink: 9.6, steadiness: 80, price: 0, currency: '', allowance: undefined as number | undefined, folder: '', cache: 20 })
+const form = reactive({ uplink: 9.6, steadiness: 80, price: 0, currency: '', allowance: undefined as number | undefined, folder: '', cache: 20, probing: true })
 const said = ref('')
 const refused = ref('')
 
@@ -20,6 +20,7 @@ function show(view: MachineView): void {
   form.allowance = view.line.allowance_gb ?? undefined
   form.folder = view.output_folder
   form.cache = view.cache_gb
+  form.probing = view.probing
 }
 watch(machine, (view) => view && show(view))
 
@@ -34,6 +35,7 @@ async function save(): Promise<void> {
       },
       form.folder.trim() || null,
       form.cache,
+      form.probing,
     )
     said.value = 'Kept. Every figure follows from now on.'
   } catch (error) {
@@ -71,7 +73,9 @@ async function save(): Promise<void> {
           <span class="mono wrap">{{ machine.inbox }}</span>
         </fieldset>
         <fieldset>
-          <legend>Rehearsals</legend>
+          <legend>Trying</legend>
+          <span>In the background</span>
+          <ElCheckbox v-model="form.probing">try a few moments of what is opened, so that every lane tells what arrives</ElCheckbox>
           <label for="cache">May keep on disk</label>
           <div>
             <ElInputNumber id="cache" v-model="form.cache" :min="1" :max="10000" :controls="false" /> GB; they have

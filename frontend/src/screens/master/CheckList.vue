@@ -7,7 +7,7 @@ import StampMark from '../../parts/StampMark.vue'
 
 /** What was found, each with where, why it matters, and a remedy where there is one; what cleared stands folded below. */
 const props = defineProps<{ master: Master; jobs: Job[]; busy: boolean }>()
-const emit = defineEmits<{ jump: [at: number]; remedy: [stamp: CheckStamp, on: boolean, rate?: string]; again: []; stop: [] }>()
+const emit = defineEmits<{ jump: [at: number]; remedy: [stamp: CheckStamp, on: boolean, rate?: string]; read: [stamp: CheckStamp]; again: []; stop: [] }>()
 
 const found = computed(() =>
   props.master.stamps
@@ -16,7 +16,7 @@ const found = computed(() =>
 )
 const cleared = computed(() => props.master.stamps.filter((stamp) => !found.value.includes(stamp)))
 const unfinished = computed(() => !props.master.picture_checked || (props.master.facts?.audio && !props.master.sound_checked))
-const choosable = (stamp: CheckStamp) => stamp.remedy && stamp.remedy !== 'square_pixels' && stamp.remedy !== 'constant_rate'
+const choosable = (stamp: CheckStamp) => stamp.remedy && !['square_pixels', 'constant_rate', 'read_colour'].includes(stamp.remedy)
 const chosenRate = computed(() => props.master.facts?.mending?.constant_rate ?? props.master.facts?.video.frame_rate)
 </script>
 
@@ -44,6 +44,7 @@ const chosenRate = computed(() => props.master.facts?.mending?.constant_rate ?? 
               {{ stamp.done ? 'undo' : stamp.remedy_words }}
             </button>
           </template>
+          <button v-else-if="stamp.remedy === 'read_colour'" type="button" class="remedy" :disabled="busy" @click="emit('read', stamp)">{{ stamp.remedy_words }}</button>
           <span v-else-if="stamp.done" class="done">{{ stamp.remedy_words || 'seen to when packing' }}</span>
         </p>
         <p class="seen">{{ stamp.seen }}</p>
@@ -89,6 +90,11 @@ li + li {
 
 .top {
   gap: 8px;
+  flex-wrap: wrap;
+}
+
+.top :deep(.stamp) {
+  flex: none;
 }
 
 .why {

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue'
 
-import { api, Trouble, type CheckStamp, type Master } from '../../data/api'
+import { api, Trouble, type CheckStamp, type ColourReading, type Master } from '../../data/api'
 import { useEvents } from '../../data/events'
+import { inOrder } from '../../data/inOrder'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
 import { useAnswer } from '../../data/useAnswer'
 import { useMaster } from '../../data/useParcels'
@@ -15,6 +16,7 @@ import ExcerptBar from './ExcerptBar.vue'
 import FactTable from './FactTable.vue'
 import FilmStrip from './FilmStrip.vue'
 import PictureStage from './PictureStage.vue'
+import ReadingsDialog from './ReadingsDialog.vue'
 
 const props = defineProps<{ masterId: string }>()
 const events = useEvents()
@@ -34,11 +36,12 @@ const jobs = computed(() => events.open.filter((job) => job.master_id === props.
 
 const busy = ref(false)
 const problem = ref('')
+const next = inOrder()
 async function change(act: () => Promise<Master | unknown>): Promise<void> {
   busy.value = true
   problem.value = ''
   try {
-    const answer = await act()
+    const answer = await next(act)
     if (answer && typeof answer === 'object' && 'excerpts' in answer) set(answer as Master)
     else await again()
   } catch (error) {
@@ -48,6 +51,8 @@ async function change(act: () => Promise<Master | unknown>): Promise<void> {
   }
 }
 const remedy = (stamp: CheckStamp, on: boolean, rateText?: string) => change(() => api.remedy(props.masterId, stamp.remedy!, on, rateText))
+const untagged = ref<CheckStamp>()
+const read = (reading: ColourReading | null) => change(() => api.remedy(props.masterId, 'read_colour', reading !== null, undefined, reading ?? undefined))
 const stopChecks = () => change(() => Promise.all(jobs.value.map((job) => api.cancel(job.id))))
 const points = useExcerptPoints(() => master.value, (value) => change(() => api.setExcerpt(props.masterId, value)))
 onMounted(() => document.getElementById('main')?.scrollTo(0, 0))
@@ -66,11 +71,15 @@ onMounted(() => document.getElementById('main')?.scrollTo(0, 0))
       <div class="columns">
         <PictureStage :master="master" :stepping="stepping" :last="last" />
         <CheckList
-          :master="master" :jobs="jobs" :busy="busy" @jump="look" @remedy="remedy" @stop="stopChecks"
+          :master="master" :jobs="jobs" :busy="busy" @jump="look" @remedy="remedy" @read="untagged = $event" @stop="stopChecks"
           @again="change(() => api.checkAgain(masterId))"
         />
         <FactTable :rows="view.facts" :seen="view.pictures_seen" :whole="view.pictures_in_film" />
       </div>
+      <ReadingsDialog
+        v-if="untagged" :model-value="true" :master="master" :readings="untagged.readings" :number="Math.round(at * rate)" @choose="read"
+        @update:model-value="untagged = undefined"
+      />
       <div class="sheet strip">
         <FilmStrip :master="master" :checks="view" :points="points" :at="at" @look="look" />
         <ExcerptBar

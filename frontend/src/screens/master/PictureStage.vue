@@ -60,7 +60,7 @@ function key(event: KeyboardEvent): void {
     <div class="ground" tabindex="0" role="group" aria-label="Step with the arrow keys, a second with page up and down, play with the space bar" @keydown="key">
       <video v-if="playing" ref="player" :src="api.film(master.id)" @pause="stop(false)" @ended="stop(false)" @error="stop(true)" />
       <img v-else-if="stepping.shown.value" :class="{ upright }" :src="stepping.shown.value.picture" :alt="`Picture ${stepping.shown.value.number}`" />
-      <p v-else-if="!stepping.problem.value" class="quiet">Fetching the picture…</p>
+      <p v-else-if="!stepping.problem.value" class="fetching">Fetching the picture…</p>
       <p v-if="stepping.problem.value" role="alert" class="note">{{ stepping.problem.value }}</p>
       <p v-else-if="cannotPlay" role="status" class="note">This browser cannot play this file. Step through it instead.</p>
     </div>
@@ -80,6 +80,10 @@ function key(event: KeyboardEvent): void {
 </template>
 
 <style scoped>
+.fetching {
+  color: #0c1420;
+}
+
 .ground {
   position: relative;
   display: grid;

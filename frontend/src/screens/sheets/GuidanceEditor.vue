@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
 import { useDebounceFn } from '@vueuse/core'
-import { ref, shallowRef } from 'vue'
+import { onMounted, ref, shallowRef } from 'vue'
 
 import { api, type GuidanceRow, type Pasted } from '../../data/api'
 import type { DraftPlacement } from './useSheetDraft'
@@ -12,7 +12,10 @@ const props = defineProps<{ path: string; wrong: (path: string) => string }>()
 const CODECS = { h264: 'H.264', hevc: 'HEVC', vp9: 'VP9', av1: 'AV1' }
 const text = ref('')
 const pasted = shallowRef<Pasted>()
-const pasting = ref(false)
+/** A sheet without guidance begins with a paste, which is how nearly everybody comes by it. */
+const pasting = ref(!place.value.guidance?.length)
+const field = ref<HTMLTextAreaElement>()
+onMounted(() => pasting.value && field.value?.focus())
 const problem = ref('')
 
 const read = useDebounceFn(async () => {
@@ -45,17 +48,22 @@ function take(instead: boolean): void {
   pasted.value = undefined
   pasting.value = false
 }
-/** What is asked of the sound goes to the sound's own fields; a line that names no channels is taken for stereo. */
+/** What is asked of the sound goes to the sound's own fields, by codec where one was named; a line that names no channels is taken for stereo. */
 function takeSound(row: Pasted['sound'][number]): void {
   const low = row.low_bps < row.high_bps ? row.low_bps : null
-  if (row.channels === 1) Object.assign(place.value.audio, { mono_bps: row.high_bps, mono_low_bps: low })
+  const audio = place.value.audio
+  if (row.codec) {
+    const channels = row.channels ?? 2
+    const others = (audio.by_codec ?? []).filter((one) => one.codec !== row.codec || one.channels !== channels)
+    audio.by_codec = [...others, { codec: row.codec, channels, low_bps: low, high_bps: row.high_bps }]
+  } else if (row.channels === 1) Object.assign(place.value.audio, { mono_bps: row.high_bps, mono_low_bps: low })
   else Object.assign(place.value.audio, { stereo_bps: row.high_bps, stereo_low_bps: low })
   if (row.codec && !place.value.audio.codecs?.includes(row.codec)) place.value.audio.codecs = [...(place.value.audio.codecs ?? []), row.codec]
 }
 const kbps = (row: { low_bps: number; high_bps: number }) => (row.low_bps === row.high_bps ? '' : `${row.low_bps / 1000}–`) + `${row.high_bps / 1000} kbit/s`
 function add(): void {
   const last = place.value.guidance?.at(-1)
-  place.value.guidance = [...(place.value.guidance ?? []), last ? { ...last, short_side_px: 720 } : { short_side_px: 1080, frame_rate_class: 'standard', dynamic_range: 'sdr', codec: 'h264', low_bps: 6e6, high_bps: 8e6 }]
+  place.value.guidance = [...(place.value.guidance ?? []), last ? { ...last, short_side_px: 720 } : { short_side_px: 1080, frame_rate_class: 'standard', dynamic_range: 'sdr', codec: 'h264', low_bps: 0, high_bps: 0 }]
 }
 const rate = (row: GuidanceRow, end: 'low_bps' | 'high_bps', event: Event) => (row[end] = Math.round(Number((event.target as HTMLInputElement).value) * 1e6))
 const ends = (row: GuidanceRow) => (row.low_bps === row.high_bps ? `${row.low_bps / 1e6}` : `${row.low_bps / 1e6}–${row.high_bps / 1e6}`)
@@ -68,6 +76,7 @@ const factor = (codec: string, text: string) => {
 <template>
   <div class="row title">
     <h3>Guidance</h3>
+    <span v-if="!place.guidance?.length" class="quiet">Nothing can be planned for it before it has some.</span>
     <span class="fault">{{ wrong(`${path}.guidance`) && !(place.guidance?.length) ? wrong(`${path}.guidance`) : '' }}</span>
     <span class="grow" />
     <button type="button" class="link" @click="add">another row</button>
@@ -75,7 +84,7 @@ const factor = (codec: string, text: string) => {
   </div>
   <div v-if="pasting" class="paste">
     <label class="tiny quiet" :for="`${path}-paste`">A table of sizes, frame rates and bit rates, as it stands on the help page</label>
-    <textarea :id="`${path}-paste`" v-model="text" rows="5" spellcheck="false" placeholder="1080p   24, 25, 30 fps   7–9.1 Mbit/s" @input="read" @paste="fromClipboard" />
+    <textarea :id="`${path}-paste`" ref="field" v-model="text" rows="5" spellcheck="false" placeholder="1080p   24, 25, 30 fps   7–9.1 Mbit/s" @input="read" @paste="fromClipboard" />
     <p v-if="problem" role="alert" class="fault">{{ problem }}</p>
     <div v-if="pasted" class="found" aria-live="polite">
       <p>
@@ -94,12 +103,12 @@ const factor = (codec: string, text: string) => {
         <li v-for="lost in pasted.not_understood" :key="lost.number"><b>line {{ lost.number }}</b>, {{ lost.why }}: <span class="mono">{{ lost.text }}</span></li>
       </ul>
       <div class="row">
-        <ElButton size="small" :disabled="!pasted.rows.length && !pasted.sound.length" @click="take(true)">Take these instead</ElButton>
-        <ElButton size="small" :disabled="!pasted.rows.length && !pasted.sound.length" @click="take(false)">Add these</ElButton>
+        <ElButton size="small" :disabled="!pasted.rows.length && !pasted.sound.length" @click="take(true)">{{ place.guidance?.length ? 'Take these instead' : 'Take these' }}</ElButton>
+        <ElButton v-if="place.guidance?.length" size="small" :disabled="!pasted.rows.length && !pasted.sound.length" @click="take(false)">Add these</ElButton>
       </div>
     </div>
   </div>
-  <table>
+  <table v-if="place.guidance?.length">
     <thead>
       <tr><th>short side, px</th><th>frame rates</th><th>range</th><th>codec</th><th>low, Mbit/s</th><th>high, Mbit/s</th><th /></tr>
     </thead>

@@ -32,7 +32,7 @@ async function make(): Promise<void> {
       <ElInput id="sheet-name" v-model="name" placeholder="Tern Post" maxlength="80" />
       <label for="sheet-copy">Start from</label>
       <select id="sheet-copy" v-model="copyOf">
-        <option value="">nothing: one placement, one row</option>
+        <option value="">nothing: paste its guidance</option>
         <option v-for="one in sheets" :key="one.sheet.id" :value="one.sheet.id">a copy of {{ one.sheet.name }}</option>
       </select>
     </form>

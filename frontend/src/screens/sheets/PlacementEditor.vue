@@ -26,6 +26,16 @@ const share = (side: (typeof SIDES)[number]) => (place.value.covered?.[side] ? M
 function cover(side: (typeof SIDES)[number], text: string): void {
   place.value.covered = { left: 0, top: 0, right: 0, bottom: 0, ...place.value.covered, [side]: Number(text) / 100 }
 }
+/** Shapes are read and typed as width to height, such as 16:9; the sheet keeps them as exact ratios. */
+const SHAPES = [['narrowest', 'Narrowest shape', '9:16'], ['widest', 'Widest shape', '16:9'], ['usual_shape', 'Usual shape', '16:9']] as const
+function shapeText(ratio: string | undefined): string {
+  const text = String(ratio ?? '')
+  return text.includes('/') ? text.replace('/', ':') : text && `${text}:1`
+}
+function setShape(field: (typeof SHAPES)[number][0], text: string): void {
+  const [wide, high] = text.trim().split(':')
+  place.value[field] = high === undefined ? text.trim() : Number(high) === 1 ? wide.trim() : `${wide.trim()}/${high.trim()}`
+}
 const value = (event: Event) => (event.target as HTMLInputElement).value
 </script>
 
@@ -34,27 +44,32 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
     <label>Placement <input v-model="place.name" /><span class="fault">{{ at('name') }}</span></label>
     <label>Its id <input v-model="place.id" /><span class="fault">{{ at('id') }}</span></label>
     <template v-if="place.picture !== false">
-      <label>Narrowest shape <input v-model="place.narrowest" placeholder="9/16" /><span class="fault">{{ at('narrowest') }}</span></label>
-      <label>Widest shape <input v-model="place.widest" placeholder="16/9" /><span class="fault">{{ at('widest') }}</span></label>
-      <label>Usual shape <input v-model="place.usual_shape" /><span class="fault">{{ at('usual_shape') }}</span></label>
+      <label v-for="[field, name, such] in SHAPES" :key="field">{{ name }} <input :value="shapeText(place[field])" :placeholder="such" @change="setShape(field, value($event))" /><span class="fault">{{ at(field) }}</span></label>
       <label>Usual short side, px <input :value="place.usual_short_side_px" inputmode="numeric" @input="set('usual_short_side_px', value($event))" /><span class="fault">{{ at('usual_short_side_px') }}</span></label>
       <label>Longest long side, px <input :value="place.max_long_side_px" inputmode="numeric" @input="set('max_long_side_px', value($event))" /><span class="fault">{{ at('max_long_side_px') }}</span></label>
       <label>Longest short side, px <input :value="place.max_short_side_px" inputmode="numeric" @input="set('max_short_side_px', value($event))" /><span class="fault">{{ at('max_short_side_px') }}</span></label>
       <label>Highest frame rate <input v-model="place.max_frame_rate" placeholder="60" /><span class="fault">{{ at('max_frame_rate') }}</span></label>
-      <label>Keyframes every, s <input :value="place.keyframe_interval_s" inputmode="decimal" @input="set('keyframe_interval_s', value($event))" /><span class="fault">{{ at('keyframe_interval_s') }}</span></label>
     </template>
     <label>Largest file, MB <input :value="place.max_bytes / 1e6" inputmode="decimal" @input="set('max_bytes', value($event), 1e6)" /><span class="fault">{{ at('max_bytes') }}</span></label>
     <label>Longest film, s <input :value="place.max_duration_s" inputmode="numeric" @input="set('max_duration_s', value($event))" /><span class="fault">{{ at('max_duration_s') }}</span></label>
-    <label>Quota, MB <input :value="place.quota_bytes == null ? '' : place.quota_bytes / 1e6" placeholder="none" @input="optional('quota_bytes', value($event))" /><span class="fault">{{ at('quota_bytes') }}</span></label>
-    <label v-if="place.quota_bytes != null">in days <input :value="place.quota_days ?? 1" inputmode="numeric" @input="place.quota_days = Number(value($event))" /><span class="fault">{{ at('quota_days') }}</span></label>
-    <label v-if="place.picture !== false">Highest peak, Mbit/s <input :value="place.peak_bps == null ? '' : place.peak_bps / 1e6" placeholder="any" @input="optional('peak_bps', value($event))" /><span class="fault">{{ at('peak_bps') }}</span></label>
-    <template v-if="place.picture !== false">
-      <label v-for="side in SIDES" :key="side">Its page covers, {{ side }}, % <input :value="share(side)" inputmode="decimal" placeholder="0" @input="cover(side, value($event))" /><span class="fault">{{ at(`covered.${side}`) }}</span></label>
-    </template>
-    <label v-for="[codec, name] in LEVELLED.filter(([codec]) => place.codecs?.includes(codec))" :key="codec"
-      >Highest {{ name }} level <input :value="place.max_level?.[codec] ?? ''" placeholder="any" @input="level(codec, value($event))" /><span class="fault">{{ at(`max_level.${codec}`) }}</span></label
-    >
   </fieldset>
+  <details class="rare">
+    <summary>Limits that few sheets state: quota, peak rate, levels, keyframes, what the page covers</summary>
+    <fieldset class="fields">
+      <template v-if="place.picture !== false">
+        <label>Keyframes every, s <input :value="place.keyframe_interval_s" inputmode="decimal" @input="set('keyframe_interval_s', value($event))" /><span class="fault">{{ at('keyframe_interval_s') }}</span></label>
+      </template>
+      <label>Quota, MB <input :value="place.quota_bytes == null ? '' : place.quota_bytes / 1e6" placeholder="none" @input="optional('quota_bytes', value($event))" /><span class="fault">{{ at('quota_bytes') }}</span></label>
+      <label v-if="place.quota_bytes != null">in days <input :value="place.quota_days ?? 1" inputmode="numeric" @input="place.quota_days = Number(value($event))" /><span class="fault">{{ at('quota_days') }}</span></label>
+      <label v-if="place.picture !== false">Highest peak, Mbit/s <input :value="place.peak_bps == null ? '' : place.peak_bps / 1e6" placeholder="any" @input="optional('peak_bps', value($event))" /><span class="fault">{{ at('peak_bps') }}</span></label>
+      <template v-if="place.picture !== false">
+        <label v-for="side in SIDES" :key="side">Its page covers, {{ side }}, % <input :value="share(side)" inputmode="decimal" placeholder="0" @input="cover(side, value($event))" /><span class="fault">{{ at(`covered.${side}`) }}</span></label>
+      </template>
+      <label v-for="[codec, name] in LEVELLED.filter(([codec]) => place.codecs?.includes(codec))" :key="codec"
+        >Highest {{ name }} level <input :value="place.max_level?.[codec] ?? ''" placeholder="any" @input="level(codec, value($event))" /><span class="fault">{{ at(`max_level.${codec}`) }}</span></label
+      >
+    </fieldset>
+  </details>
   <div class="lists">
     <p v-if="place.picture !== false">
       <span class="quiet">Codecs, first choice first:</span>
@@ -74,6 +89,10 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
 </template>
 
 <style scoped>
+.rare {
+  margin-top: 8px;
+}
+
 .lists {
   margin-top: 8px;
 }

@@ -58,8 +58,8 @@ const loose = computed(() => faults.value.filter((fault) => /^(placements\.\d+|d
       <button v-if="draft.placements.length > 1" type="button" class="link" @click="dropPlacement">drop this placement</button>
     </div>
     <template v-if="place">
-      <PlacementEditor :key="`p${at}`" v-model="draft.placements[at]" :path="`placements.${at}`" :wrong="wrong" />
       <GuidanceEditor v-if="place.picture !== false" :key="`g${at}`" v-model="draft.placements[at]" :path="`placements.${at}`" :wrong="wrong" />
+      <PlacementEditor :key="`p${at}`" v-model="draft.placements[at]" :path="`placements.${at}`" :wrong="wrong" />
       <SoundEditor :key="`s${at}`" v-model="draft.placements[at]" :path="`placements.${at}`" :wrong="wrong" />
       <HandlingEditor v-if="place.picture !== false" :key="`h${at}`" v-model="draft.placements[at]" :path="`placements.${at}`" :wrong="wrong" />
     </template>

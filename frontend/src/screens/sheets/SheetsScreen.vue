@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 
 import { api, Trouble, type SheetView } from '../../data/api'
@@ -34,6 +34,8 @@ async function kept(view: SheetView): Promise<void> {
   editing.value = making.value = false
   await again()
   await router.push({ name: 'sheets', params: { sheetId: view.sheet.id } })
+  await nextTick() // another sheet closes the editor first
+  editing.value = !view.shipped && view.sheet.placements.some((place) => place.picture !== false && !place.guidance?.length)
 }
 async function act(what: () => Promise<SheetView | unknown>, otherwise: string): Promise<void> {
   problem.value = ''

@@ -6,6 +6,7 @@ const place = defineModel<DraftPlacement>({ required: true })
 const props = defineProps<{ path: string; wrong: (path: string) => string }>()
 const at = (field: string) => props.wrong(`${props.path}.audio.${field}`)
 const CODECS = [['aac', 'AAC'], ['opus', 'Opus'], ['mp3', 'MP3'], ['flac', 'FLAC'], ['pcm', 'PCM']] as const
+const NAMES: Record<string, string> = Object.fromEntries(CODECS)
 const value = (event: Event) => (event.target as HTMLInputElement).value
 const level = (field: 'target_lufs' | 'true_peak_limit_dbtp', text: string) =>
   (place.value.audio[field] = text.trim() === '' ? null : Number(text.replace('−', '-')))
@@ -29,6 +30,10 @@ function toggle(codec: (typeof CODECS)[number][0]): void {
     <label>Loudness, LUFS <input :value="place.audio.target_lufs ?? ''" placeholder="left alone" @input="level('target_lufs', value($event))" /><span class="fault">{{ at('target_lufs') }}</span></label>
     <label>True peak, dBTP <input :value="place.audio.true_peak_limit_dbtp ?? ''" placeholder="left alone" @input="level('true_peak_limit_dbtp', value($event))" /><span class="fault">{{ at('true_peak_limit_dbtp') }}</span></label>
   </fieldset>
+  <p v-for="(one, index) in place.audio.by_codec ?? []" :key="`${one.codec}${one.channels}`" class="row">
+    <span>{{ NAMES[one.codec] }}, {{ one.channels === 1 ? 'mono' : 'stereo' }}: <span class="mono">{{ one.low_bps ? `${one.low_bps / 1000}–` : '' }}{{ one.high_bps / 1000 }} kbit/s</span></span>
+    <button type="button" class="link" :aria-label="`Drop ${NAMES[one.codec]} ${one.channels === 1 ? 'mono' : 'stereo'}`" @click="place.audio.by_codec!.splice(index, 1)">drop</button>
+  </p>
   <p class="row">
     <label v-for="[codec, name] in CODECS" :key="codec"><input type="checkbox" :checked="place.audio.codecs?.includes(codec)" @change="toggle(codec)" /> {{ name }}</label>
     <label><input type="checkbox" :checked="place.audio.turns === 'down'" @change="place.audio.turns = place.audio.turns === 'down' ? 'both' : 'down'" /> turns down only</label>

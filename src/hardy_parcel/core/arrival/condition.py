@@ -17,6 +17,8 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 
+import numpy as np
+
 from ..values import Model
 
 PERFECT_DB = 70.0
@@ -64,6 +66,15 @@ def condition(detail: float, information: float, movement: float) -> float:
         return SOFTNESS * (_log1p_exp(z / SOFTNESS) - _log1p_exp((z - 100) / SOFTNESS))
 
     return min(100.0, 100 * soft(detail, information) / soft(1.0, 1.0))
+
+
+def conditions(detail: np.ndarray, information: np.ndarray, movement: float) -> np.ndarray:
+    """The same for many at once, which move alike."""
+    def soft(d: np.ndarray, v: np.ndarray) -> np.ndarray:
+        z = OFFSET + DETAIL * np.maximum(0.0, d) ** DETAIL_POWER + INFORMATION * v + MOVEMENT * min(movement, MOST_MOVEMENT)
+        return SOFTNESS * (np.logaddexp(0, z / SOFTNESS) - np.logaddexp(0, (z - 100) / SOFTNESS))
+
+    return np.minimum(100.0, 100 * soft(detail, information) / soft(np.ones(1), np.ones(1)))
 
 
 def _log1p_exp(x: float) -> float:

@@ -1,8 +1,9 @@
-"""The survival curve: condition on arrival against upload bit rate, from rehearsals at a few rates."""
+"""The survival curve: condition on arrival against upload bit rate, as a forecast has it, with the marks that matter."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -10,7 +11,9 @@ from ..plan.plan import Plan
 from ..trade.rate_control import RateControl
 from ..values import Model
 from .condition import impairment_words
-from .rehearsal import Evidence, PerfectUpload, Rehearsal, Station, find
+from .forecast import Forecast, ViewLine
+from .monotone import monotone_line
+from .rehearsal import Evidence
 from .screens import Screen, ViewerLine
 
 RATE_MULTIPLES = (1.0, 0.26, 2.0, 0.5, 0.13)
@@ -19,16 +22,20 @@ RATE_MULTIPLES = (1.0, 0.26, 2.0, 0.5, 0.13)
 Most lie below it: ceilings of the shipped ladders stand at a third of the guidance, so that is where curves bend.
 """
 ENOUGH_WITHIN = 1.0
-REHEARSED_BAND = 3.0
-BETWEEN_BAND = 2.5
+REHEARSED_BAND = 4.0
+BETWEEN_BAND = 3.5
 """Bands in points of condition; see docs/accuracy.md for the measurements behind them."""
 WHOLE_BAND = 2.4
 """What the scale itself may be off by, within which 85 % of the study's errors lay; all there is where the whole film was measured."""
+ENOUGH_SLACK, ENOUGH_SLACK_PROBED = 0.7, 1.5
+"""Points by which the distance from a perfect upload may be off, where every point is rehearsed, and where some are computed."""
 ASSUMED_BAND = 12.0
 """Where the platform's handling is only supposed, and before anything was measured."""
 
 
 class CurvePoint(Model):
+    """A rehearsed point of the curve."""
+
     bitrate_bps: int
     condition: float
     packed: float
@@ -36,11 +43,19 @@ class CurvePoint(Model):
 
 
 class SurvivalCurve(Model):
-    """Rehearsed points, the line through them with its band, and the marks that matter, for one screen and line."""
+    """The line for one screen and viewer's line, the rehearsed points on it, and the marks that matter.
+
+    `line` and `packed_line` are pairs of bit/s and condition, `bands` the half widths along `line` in points, `band` the widest;
+    `computed` says that the line is also drawn where nothing was rehearsed.
+    """
 
     points: tuple[CurvePoint, ...]
     line: tuple[tuple[float, float], ...]
+    packed_line: tuple[tuple[float, float], ...] = ()
+    bands: tuple[float, ...] = ()
     band: float
+    evidence: Evidence | None
+    computed: bool = False
     perfect: float | None
     enough_bps: int | None
     enough_low_bps: int | None
@@ -61,91 +76,75 @@ def usual_rates(plan: Plan) -> list[int]:
     return rates_to_rehearse(plan.guidance.high_bps)
 
 
-def monotone_line(x: np.ndarray, y: np.ndarray, at: np.ndarray) -> np.ndarray:
-    """Monotone cubic through (x, y), x rising, after Fritsch & Carlson (1980); clamped to the ends."""
-    if len(x) == 1:
-        return np.full_like(at, y[0], dtype=float)
-    steps, slopes = np.diff(x), np.diff(y) / np.diff(x)
-    tangents = np.concatenate(([slopes[0]], (slopes[:-1] + slopes[1:]) / 2, [slopes[-1]]))
-    for i, slope in enumerate(slopes):
-        if abs(slope) < 1e-9:
-            tangents[i] = tangents[i + 1] = 0
-            continue
-        a, b = tangents[i] / slope, tangents[i + 1] / slope
-        if a < 0 or b < 0:
-            tangents[i] = 0 if a < 0 else tangents[i]
-            tangents[i + 1] = 0 if b < 0 else tangents[i + 1]
-            continue
-        reach = math.hypot(a, b)
-        if reach > 3:
-            tangents[i], tangents[i + 1] = 3 / reach * a * slope, 3 / reach * b * slope
-    at = np.clip(at, x[0], x[-1])
-    k = np.clip(np.searchsorted(x, at, side="right") - 1, 0, len(steps) - 1)
-    h, t = steps[k], (at - x[k]) / steps[k]
-    return (
-        y[k] * (1 + 2 * t) * (1 - t) ** 2
-        + tangents[k] * h * t * (1 - t) ** 2
-        + y[k + 1] * t**2 * (3 - 2 * t)
-        + tangents[k + 1] * h * t**2 * (t - 1)
-    )
+LOWEST_SHARE, HIGHEST_SHARE = 0.12, 2.4
+"""Range of the handle, as shares of the guidance's ends: a little beyond what is rehearsed first."""
+CURVE_RATES = 28
+
+
+def rate_span(plan: Plan, rehearsed: Sequence[int]) -> tuple[int, int] | None:
+    """The lowest and the highest rate (bit/s) of a plan's curve; None where there is none to choose."""
+    if plan.video is None or plan.guidance is None or plan.copied:
+        return None
+    rates = [*rehearsed, plan.video.target_bps.value]
+    lowest = min([*rates, round(plan.guidance.low_bps * LOWEST_SHARE / 10_000) * 10_000])
+    highest = max([*rates, round(plan.guidance.high_bps * HIGHEST_SHARE / 10_000) * 10_000])
+    return max(50_000, lowest), highest
+
+
+def curve_rates(plan: Plan, rehearsed: Sequence[int]) -> list[int]:
+    """Rates (bit/s, rising) at which a curve is computed: evenly over its span, those that were rehearsed, and the plan's own."""
+    span = rate_span(plan, rehearsed)
+    if span is None:
+        return []
+    even = np.exp(np.linspace(math.log(span[0]), math.log(span[1]), CURVE_RATES)).round(-3).astype(int).tolist()
+    return sorted({span[0], span[1], *even[1:-1], *rehearsed, plan.picture.target_bps.value})
 
 
 def survival_curve(
-    rehearsals: list[Rehearsal],
-    perfect: PerfectUpload | None,
-    *,
-    screen: Screen,
-    line: ViewerLine,
-    guidance_low_bps: int,
-    guidance_high_bps: int,
-    samples: int = 60,
+    known: Forecast, *, screen: Screen, line: ViewerLine, guidance_low_bps: int, guidance_high_bps: int, samples: int = 60
 ) -> SurvivalCurve:
-    """The curve for one screen and viewer's line. No rehearsals give a curve without points or line.
+    """The curve for one screen and viewer's line; one of which nothing is known has neither points nor line.
 
-    The line runs only between the lowest and the highest rehearsed rate: nothing is drawn that was not measured
-    on both sides. Small falls within measuring noise are levelled, since more bits never arrive worse.
+    The line runs only between the lowest and the highest rate of which something is known.
     """
-    points = _points(rehearsals, screen, line)
-    top = find(perfect.arrivals, Station.ARRIVED, screen, line) if perfect else None
-    ceiling = top.condition if top else None
-    band = band_for(rehearsals, between=True)
-    if not points:
-        return SurvivalCurve(
-            points=(), line=(), band=band, perfect=ceiling, enough_bps=None, enough_low_bps=None,
-            enough_high_bps=None, enough_beyond=False, guidance_side=None,
-        )
-    x = np.log([p.bitrate_bps for p in points])
-    y = np.maximum.accumulate([p.condition for p in points])
-    grid = np.linspace(x[0], x[-1], samples) if len(points) > 1 else x
-    values = monotone_line(x, y, grid)
-    drawn = tuple((float(math.exp(gx)), float(gy)) for gx, gy in zip(grid, values, strict=True)) if len(points) > 1 else ()
+    view, ceiling = known.view(screen, line), known.ceiling(screen, line)
+    nothing = SurvivalCurve(
+        points=(), line=(), band=ASSUMED_BAND, evidence=None, perfect=ceiling, enough_bps=None, enough_low_bps=None, enough_high_bps=None,
+        enough_beyond=False, guidance_side=None,
+    )
+    if view is None or not known.rates:
+        return nothing
+    points = tuple(
+        CurvePoint(bitrate_bps=rate, condition=view.arrived[n], packed=view.packed[n], achieved_bps=known.achieved[n])
+        for n, rate in enumerate(known.rates) if known.evidence[n] is Evidence.REHEARSED
+    )
+    widest = max(known.bands) + known.between_band
+    gear = Evidence.REHEARSED if points else known.evidence[0]
+    if len(known.rates) == 1:
+        return nothing.model_copy(update={"points": points, "band": widest, "evidence": gear})
+    x = np.log(np.array(known.rates, float))
+    grid = np.linspace(x[0], x[-1], samples)
+    arrived, packed = (monotone_line(x, np.maximum.accumulate(values), grid) for values in (view.arrived, view.packed))
+    bands = np.interp(grid, x, known.bands) + known.between_band
     enough = low = high = None
-    beyond = False
-    if ceiling is not None and len(points) > 1:
-        enough, low, high = (_reaches(grid, values, ceiling - ENOUGH_WITHIN + shift) for shift in (0.0, -0.7, 0.7))
-        beyond = enough is None
+    if ceiling is not None:
+        slack = ENOUGH_SLACK if len(points) == len(known.rates) else ENOUGH_SLACK_PROBED
+        enough, low, high = (_reaches(grid, arrived, ceiling - ENOUGH_WITHIN + shift) for shift in (0.0, -slack, slack))
     side = None
     if enough:
         side = "left" if guidance_high_bps < enough else "right" if guidance_low_bps > enough else "around"
-    elif beyond:
+    elif ceiling is not None:
         side = "left"
     return SurvivalCurve(
-        points=tuple(points), line=drawn, band=band, perfect=ceiling, enough_bps=enough, enough_low_bps=low,
-        enough_high_bps=high, enough_beyond=beyond, guidance_side=side,
+        points=points, line=_drawn(grid, arrived), packed_line=_drawn(grid, packed), bands=tuple(bands.round(2).tolist()), band=widest,
+        evidence=gear, computed=len(points) < len(known.rates), perfect=ceiling,
+        enough_bps=enough, enough_low_bps=low, enough_high_bps=high,
+        enough_beyond=ceiling is not None and enough is None, guidance_side=side,
     )
 
 
-def _points(rehearsals: list[Rehearsal], screen: Screen, line: ViewerLine) -> list[CurvePoint]:
-    points = []
-    for rehearsal in sorted(rehearsals, key=lambda r: r.target_bps):
-        arrived = find(rehearsal.arrivals, Station.ARRIVED, screen, line)
-        packed = find(rehearsal.arrivals, Station.PACKED, screen, line)
-        if arrived and packed:
-            points.append(CurvePoint(
-                bitrate_bps=rehearsal.target_bps, condition=arrived.condition, packed=packed.condition,
-                achieved_bps=rehearsal.achieved_bps,
-            ))
-    return points
+def _drawn(grid: np.ndarray, values: np.ndarray) -> tuple[tuple[float, float], ...]:
+    return tuple(zip(np.exp(grid).tolist(), values.tolist(), strict=True))
 
 
 def _reaches(grid: np.ndarray, values: np.ndarray, wanted: float) -> int | None:
@@ -158,14 +157,6 @@ def _reaches(grid: np.ndarray, values: np.ndarray, wanted: float) -> int | None:
         return round(math.exp(grid[0]))
     share = (wanted - values[i - 1]) / (values[i] - values[i - 1])
     return round(math.exp(grid[i - 1] + share * (grid[i] - grid[i - 1])))
-
-
-def band_for(rehearsals: list[Rehearsal], *, between: bool) -> float:
-    """Half width in points that holds a whole-film measurement: narrower when the whole film was used."""
-    if not rehearsals:
-        return ASSUMED_BAND
-    base = WHOLE_BAND if all(r.whole for r in rehearsals) else REHEARSED_BAND
-    return base + BETWEEN_BAND if between else base
 
 
 class ConditionAt(Model):
@@ -189,57 +180,44 @@ def under_assumption(at: ConditionAt | None, assumed: str | None) -> ConditionAt
     return at.model_copy(update={"assumed": assumed, "band": max(at.band, ASSUMED_BAND)})
 
 
-def condition_at(
-    bitrate_bps: int, rehearsals: list[Rehearsal], *, screen: Screen, line: ViewerLine
-) -> ConditionAt | None:
-    """Condition at `bitrate_bps` read off the rehearsals; None when it lies outside what was rehearsed."""
-    ordered = sorted(rehearsals, key=lambda r: r.target_bps)
-    if not ordered or not 0.98 * ordered[0].target_bps <= bitrate_bps <= 1.02 * ordered[-1].target_bps:
+def condition_at(bitrate_bps: int, known: Forecast, *, screen: Screen, line: ViewerLine) -> ConditionAt | None:
+    """Condition at `bitrate_bps` read off a forecast; None when it lies outside what is known."""
+    view = known.view(screen, line)
+    if view is None or not known.rates or not 0.98 * known.rates[0] <= bitrate_bps <= 1.02 * known.rates[-1]:
         return None
-    x = np.log([r.target_bps for r in ordered])
+    x = np.log(np.array(known.rates, float))
     at = np.array([math.log(bitrate_bps)])
-
-    def read(station: Station) -> float:
-        values = [found.condition for r in ordered if (found := find(r.arrivals, station, screen, line))]
-        return float(monotone_line(x, np.maximum.accumulate(values), at)[0])
-
-    scaled, packed, arrived = read(Station.SCALED), read(Station.PACKED), read(Station.ARRIVED)
-    packed = min(packed, scaled)
-    arrived = min(arrived, packed)
-    exact = any(abs(r.target_bps - bitrate_bps) <= 0.005 * bitrate_bps for r in ordered)
-    nearest = min(ordered, key=lambda r: abs(math.log(r.target_bps) - at[0]))
-    served = find(nearest.arrivals, Station.ARRIVED, screen, line)
-    return ConditionAt(
-        condition=round(arrived, 1),
-        words=impairment_words(round(arrived)),
-        lost_scaling=round(100 - scaled, 1),
-        lost_packing=round(scaled - packed, 1),
-        lost_platform=round(packed - arrived, 1),
-        rendition=served.rendition if served else None,
-        evidence=Evidence.REHEARSED,
-        band=band_for(ordered, between=not exact),
+    nearest = int(np.argmin(np.abs(x - at[0])))
+    exact = abs(known.rates[nearest] - bitrate_bps) <= 0.005 * bitrate_bps
+    arrived, packed = (float(monotone_line(x, np.maximum.accumulate(values), at)[0]) for values in (view.arrived, view.packed))
+    band = known.bands[nearest] if exact else float(np.interp(at[0], x, known.bands)) + known.between_band
+    rehearsed = exact or known.between_band > 0
+    return _condition(
+        view, packed, arrived, band=round(band, 2), evidence=known.evidence[nearest] if rehearsed else Evidence.PROBED
     )
 
 
-def condition_as_it_is(perfect: PerfectUpload | None, *, screen: Screen, line: ViewerLine) -> ConditionAt | None:
+def condition_as_it_is(known: Forecast, *, screen: Screen, line: ViewerLine) -> ConditionAt | None:
     """Condition of a master that is sent without encoding: what a perfect upload arrives as; None until that is known."""
-    arrived = find(perfect.arrivals, Station.ARRIVED, screen, line) if perfect else None
-    scaled = find(perfect.arrivals, Station.SCALED, screen, line) if perfect else None
-    if perfect is None or arrived is None or scaled is None:
+    view, top = known.view(screen, line), known.ceiling(screen, line)
+    if view is None or top is None:
         return None
-    condition = min(arrived.condition, scaled.condition)
+    return _condition(view, view.scaled, top, band=known.perfect_band, evidence=known.perfect_evidence)
+
+
+def _condition(view: ViewLine, packed: float, arrived: float, *, band: float, evidence: Evidence) -> ConditionAt:
+    packed = min(packed, view.scaled)
+    arrived = min(arrived, packed)
     return ConditionAt(
-        condition=round(condition, 1), words=impairment_words(round(condition)), lost_scaling=round(100 - scaled.condition, 1),
-        lost_packing=0.0, lost_platform=round(scaled.condition - condition, 1), rendition=arrived.rendition,
-        evidence=Evidence.REHEARSED, band=WHOLE_BAND if perfect.whole else REHEARSED_BAND,
+        condition=round(arrived, 1), words=impairment_words(round(arrived)), lost_scaling=round(100 - view.scaled, 1),
+        lost_packing=round(view.scaled - packed, 1), lost_platform=round(packed - arrived, 1), rendition=view.rendition,
+        evidence=evidence, band=band,
     )
 
 
-def achieved_share(bitrate_bps: int, rehearsals: list[Rehearsal]) -> float:
-    """Achieved ÷ asked video rate at this rate, read off the nearest rehearsals; 1 when there are none."""
-    if not rehearsals:
+def achieved_share(bitrate_bps: int, known: Forecast) -> float:
+    """Achieved ÷ asked video rate at this rate, read off what is known; 1 where nothing is."""
+    if not known.rates:
         return 1.0
-    ordered = sorted(rehearsals, key=lambda r: r.target_bps)
-    x = np.log([r.target_bps for r in ordered])
-    shares = [r.achieved_bps / r.target_bps for r in ordered]
-    return float(np.interp(math.log(bitrate_bps), x, shares))
+    shares = np.array(known.achieved) / np.array(known.rates)
+    return float(np.interp(math.log(bitrate_bps), np.log(np.array(known.rates, float)), shares))

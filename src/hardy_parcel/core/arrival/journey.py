@@ -16,10 +16,13 @@ from ..plan.encoder_settings import packing_settings
 from ..plan.plan import Plan
 from ..sheets.ladder import Rendition, renditions_for
 from ..sheets.sheet import Destination
+from ..trade.codecs import PROBED_QUALITIES
 from ..trade.rate_control import RateControl
 from .screens import Raster, Screen, ViewerLine, picture_raster, rendition_for
+from .windows import PROBE_PICTURES
 
 SHORTEST_SEGMENT_S = Fraction(1)
+PROBE_PIXELS = 1920 * 1080 * 1.02
 MEASURES = "2"
 """Raised whenever what is measured, or how, has changed: older measurements are then not found."""
 
@@ -61,13 +64,22 @@ class Journey:
         names = {self.served(screen, line) for screen in Screen for line in ViewerLine}
         return tuple(rendition for rendition in self.renditions if rendition.name in names)
 
+    @cached_property
+    def _rasters(self) -> dict[Screen, Raster]:
+        return {screen: picture_raster(screen, self.plan.picture.framing.value, smaller=self.smaller) for screen in Screen}
+
     def rasters(self) -> dict[Screen, Raster]:
         """The comparison raster of every screen."""
-        return {screen: picture_raster(screen, self.plan.picture.framing.value, smaller=self.smaller) for screen in Screen}
+        return self._rasters
+
+    @cached_property
+    def _served(self) -> dict[tuple[Screen, ViewerLine], str | None]:
+        made = list(self.renditions)
+        return {(screen, line): rendition_for(screen, line, made).name if made else None for screen in Screen for line in ViewerLine}
 
     def served(self, screen: Screen, line: ViewerLine) -> str | None:
         """Name of the rendition that a viewer gets; None where nothing is re-encoded."""
-        return rendition_for(screen, line, list(self.renditions)).name if self.renditions else None
+        return self._served[screen, line]
 
     def screens_of(self, rendition: str) -> list[Screen]:
         """Screens on which some viewer gets this rendition."""
@@ -89,12 +101,50 @@ class Journey:
         )
 
     @property
+    def probe_segment_s(self) -> Fraction:
+        """Length of a probe reel's windows: about a second, or half of one at high rates, and of frames above 1080p."""
+        pictures = PROBE_PICTURES if math.prod(self.frame_size) * self.smaller**2 <= PROBE_PIXELS else PROBE_PICTURES // 2
+        return Fraction(pictures) / self.rate
+
+    @property
+    def probe_reel_key(self) -> str:
+        """Which moments test encodes are made of."""
+        return digest(self.reel_key, "probe", self.probe_segment_s)
+
+    @property
+    def probe_treated_key(self) -> str:
+        """Their pictures as they go into an encoder."""
+        return digest(self.treated_key, "probe", self.probe_segment_s)
+
+    @property
+    def upload_probe_key(self) -> str:
+        """Test encodes in one codec, whatever the rate and the effort."""
+        video = self.plan.picture
+        return digest(self.probe_treated_key, video.codec.value, video.profile.value, PROBED_QUALITIES.get(video.codec.value))
+
+    @property
+    def effort_key(self) -> str:
+        """What an effort is worth."""
+        return digest(self.upload_probe_key, self.plan.picture.effort.value)
+
+    @property
+    def handling_probe_key(self) -> str:
+        """The ladder, tried on perfect and on worse uploads of this codec."""
+        return digest(self.upload_probe_key, self.ladder_key)
+
+    @property
+    def probes_key(self) -> str:
+        """Everything that a forecast of this way is made from."""
+        return digest(self.effort_key, self.handling_probe_key)
+
+    @property
     def treated_key(self) -> str:
         """The pictures that go into the encoder."""
         video = self.plan.picture
         return digest(
             self.reel_key, video.framing.value.model_dump_json(), video.colour.value.model_dump_json(), video.source_matrix,
-            video.source_range, video.deinterlace.value, video.scaler.value, video.sharpen.value, video.pixel_format.value,
+            video.source_range, video.source_primaries, video.source_transfer,
+            video.deinterlace.value, video.scaler.value, video.sharpen.value, video.pixel_format.value,
         )
 
     @property

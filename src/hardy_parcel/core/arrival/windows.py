@@ -12,6 +12,9 @@ from ..values import Model, Ratio
 
 REEL_PIXELS = 560e6
 """Pixels a reel may have, about a minute of medium-effort H.264 on two cores; see docs/decisions.md."""
+PROBE_REEL_PIXELS = 209e6
+PROBE_PICTURES = 20
+"""Pixels of a probe reel, some 100 pictures of 1080p, and pictures of one of its windows."""
 LONGEST_REEL_S = 24
 FEWEST_SEGMENTS, MOST_SEGMENTS = 3, 12
 MEASURED_PICTURES = 40
@@ -29,12 +32,15 @@ class ReelSegment(Model):
 class Reel(Model):
     """Segments in film order. `whole` is true when they are the whole excerpt and nothing is left out.
 
-    Of the pictures after the lead-ins only evenly spread runs are measured, unless `measure_all` is set.
+    Of the pictures after the lead-ins only evenly spread runs of `run_pictures` are measured, about `most_measured` in all,
+    unless `measure_all` is set.
     """
 
     segments: tuple[ReelSegment, ...]
     whole: bool
     measure_all: bool = False
+    most_measured: int = MEASURED_PICTURES
+    run_pictures: int = RUN_PICTURES
 
     @property
     def duration_s(self) -> Fraction:
@@ -56,8 +62,8 @@ def whole_reel(in_s: Fraction, out_s: Fraction, *, measure_all: bool = False) ->
     return Reel(segments=(segment,), whole=True, measure_all=measure_all)
 
 
-def spread(eligible: list[bool], *, most: int = MEASURED_PICTURES) -> list[bool]:
-    """At most about `most` of the eligible pictures, in evenly spread runs of five neighbours.
+def spread(eligible: list[bool], *, most: int = MEASURED_PICTURES, run_length: int = RUN_PICTURES) -> list[bool]:
+    """At most about `most` of the eligible pictures, in evenly spread runs of neighbours, five as a rule.
 
     A run covers several pictures of each coding type, and XPSNR, which looks back in time, needs neighbours.
     """
@@ -65,15 +71,15 @@ def spread(eligible: list[bool], *, most: int = MEASURED_PICTURES) -> list[bool]
     if len(order) <= most:
         return list(eligible)
     picked = [False] * len(eligible)
-    runs = max(1, most // RUN_PICTURES)
+    runs = max(1, most // run_length)
     for run in range(runs):
         middle = order[int((run + 0.5) * len(order) / runs)]
         low = high = middle
-        while high - low + 1 < RUN_PICTURES:
+        while high - low + 1 < run_length:
             grown = False
             if high + 1 < len(eligible) and eligible[high + 1]:
                 high, grown = high + 1, True
-            if high - low + 1 < RUN_PICTURES and low > 0 and eligible[low - 1]:
+            if high - low + 1 < run_length and low > 0 and eligible[low - 1]:
                 low, grown = low - 1, True
             if not grown:
                 break
@@ -85,6 +91,19 @@ def segment_count(*, width: int, height: int, frame_rate: Fraction, segment_s: F
     """How many segments the reel may have for this frame size (px) and rate (1/s), or for one `smaller` times as large."""
     seconds = min(LONGEST_REEL_S, REEL_PIXELS / (width * height * smaller**2 * float(frame_rate)))
     return max(FEWEST_SEGMENTS, min(MOST_SEGMENTS, math.floor(seconds / float(segment_s))))
+
+
+def probe_segments(*, width: int, height: int, smaller: int = 1) -> int:
+    """How many windows a probe reel may have beside its run-in: four at 1080p, more of smaller frames and three of larger ones."""
+    return max(3, min(12, math.floor(PROBE_REEL_PIXELS / (width * height * smaller**2 * PROBE_PICTURES)) - 1))
+
+
+def in_windows(in_s: Fraction, out_s: Fraction, *, segment_s: Fraction) -> Reel:
+    """A short excerpt, all of it, as windows that follow one another; what is left over at its end belongs to the last."""
+    count = max(1, math.floor((out_s - in_s) / segment_s))
+    edges = [*(in_s + segment_s * n for n in range(count)), out_s]
+    segments = tuple(ReelSegment(start_s=a, measure_from_s=a, end_s=b) for a, b in zip(edges, edges[1:], strict=False))
+    return Reel(segments=segments, whole=False)
 
 
 def sample_by_difficulty(places_s: list[float], known: list[tuple[float, float]], *, most: int) -> list[int]:

@@ -6,7 +6,7 @@ from enum import StrEnum
 from fractions import Fraction
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from ..values import Model, Ratio, Rect
 
@@ -55,11 +55,16 @@ class ColourTags(Model):
 
 
 class VideoFacts(Model):
-    """The picture stream. Sizes in pixels, `display_*` after pixel shape and rotation."""
+    """The picture stream. Sizes in pixels, `display_*` after pixel shape and rotation.
+
+    `sample_entry` is the name under which the stream stands in MP4 and MOV. `keyframes` are the numbers of the pictures, from
+    0, at which reading may begin; empty where the file has no index of them, and where `intra` says that all are.
+    """
 
     codec: str
     profile: str | None = None
     level: str | None = None
+    sample_entry: str | None = None
     coded_width: int
     coded_height: int
     sample_aspect_ratio: Ratio = Fraction(1)
@@ -80,6 +85,19 @@ class VideoFacts(Model):
     container_colour: ColourTags | None = None
     bitrate_bps: int | None = None
     start_s: Ratio = Fraction(0)
+    keyframes: tuple[int, ...] = ()
+    intra: bool = False
+
+    def keyframe_at(self, at_s: Fraction) -> bool:
+        """Whether the picture that starts at this time (s from the first picture) is a keyframe; the first one is."""
+        return self.intra or at_s == 0 or round(at_s * self.frame_rate) in self.keyframes
+
+    def keyframes_around(self, at_s: Fraction) -> tuple[Fraction, ...]:
+        """Times in s of the last keyframe before and the first one after a time; fewer at the ends, none where they are unknown."""
+        number = round(at_s * self.frame_rate)
+        before = [one for one in self.keyframes if one <= number][-1:]
+        after = [one for one in self.keyframes if one > number][:1]
+        return tuple(one / self.frame_rate for one in (*before, *after))
 
 
 class Heard(Model):
@@ -94,6 +112,7 @@ class AudioFacts(Model):
     """The first sound stream. Loudness per ITU-R BS.1770-5; None where the sound is silent.
 
     `mixes` are the levels of the chosen excerpt, as it is and mixed to fewer or more channels; empty before it was heard.
+    `alike` says that both of two channels carry the same.
     """
 
     codec: str
@@ -106,6 +125,7 @@ class AudioFacts(Model):
     true_peak_dbtp: float | None = None
     start_s: Ratio = Fraction(0)
     mixes: tuple[Heard, ...] = ()
+    alike: bool = False
 
     def heard_as(self, channels: int) -> Heard:
         """Levels of the excerpt mixed to so many channels; those of the whole sound where no others are known."""
@@ -113,11 +133,32 @@ class AudioFacts(Model):
         return next((mix for mix in self.mixes if mix.channels == channels), usual)
 
 
+class ColourReading(StrEnum):
+    """How a creator says that an untagged master is to be read."""
+
+    SD_LIMITED = "601 limited"
+    SD_FULL = "601 full"
+    HD_LIMITED = "709 limited"
+    HD_FULL = "709 full"
+
+    @property
+    def tags(self) -> ColourTags:
+        """The reading as tags; the primaries are not meant by it."""
+        matrix, extent = self.value.split()
+        named = {"601": "smpte170m", "709": "bt709", "full": "pc", "limited": "tv"}
+        return ColourTags(primaries="bt709", transfer="bt709", matrix=named[matrix], range=named[extent])
+
+    @property
+    def words(self) -> str:
+        matrix, extent = self.value.split()
+        return f"BT.{matrix}, {extent} range"
+
+
 class Mending(Model):
     """What the creator wants mended when the master is packed; the file itself is never touched.
 
-    `remove_bars` is the active picture in display pixels, `deinterlace` the measured field order, `focus` what no crop may
-    lose.
+    `remove_bars` is the active picture in display pixels. `deinterlace` is a field order, or PROGRESSIVE to leave fields as
+    they are; None leaves it to what was measured. `focus` is what no crop may lose, `colour` how an untagged master is read.
     """
 
     remove_bars: Rect | None = None
@@ -125,6 +166,15 @@ class Mending(Model):
     constant_rate: Ratio | None = None
     turn_down: bool = False
     focus: Focus | None = None
+    colour: ColourReading | None = None
+
+
+class CaptionTrack(Model):
+    """One stream of captions: its codec, its language as the file says it, and whether it is text; else it is pictures."""
+
+    codec: str
+    language: str = ""
+    text: bool = True
 
 
 class FileFacts(Model):
@@ -140,10 +190,21 @@ class FileFacts(Model):
     audio: AudioFacts | None = None
     sound_streams: int = 0
     chapters: int = 0
-    captions: int = 0
+    captions: tuple[CaptionTrack, ...] = ()
     timecode: str | None = None
     edit_list: bool = False
     fast_start: bool | None = None
+
+    @field_validator("captions", mode="before")
+    @classmethod
+    def _counted(cls, value: object) -> object:
+        """Facts kept by an earlier version only count them; what they are is known when the file is read again."""
+        return (CaptionTrack(codec="not stated", text=False),) * value if isinstance(value, int) else value
+
+    @property
+    def text_captions(self) -> tuple[CaptionTrack, ...]:
+        """Captions that are text, which can be carried elsewhere."""
+        return tuple(track for track in self.captions if track.text)
 
     @property
     def sound_late_s(self) -> Fraction | None:
@@ -154,7 +215,7 @@ class FileFacts(Model):
     @property
     def carries(self) -> str:
         """What else is in the file, in words; empty when nothing is."""
-        counted = ((self.chapters, "chapters"), (self.captions, "caption streams"))
+        counted = ((self.chapters, "chapters"), (len(self.captions), "caption streams"))
         carried = [f"{count} {word if count > 1 else word[:-1]}" for count, word in counted if count]
         if self.timecode:
             carried.append(f"time code from {self.timecode}")
@@ -182,6 +243,9 @@ class MasterFacts(FileFacts):
         """How the picture was scanned: as measured where that told something, else as flagged."""
         measured = self.measured_scan
         return measured if measured and measured is not Scan.UNKNOWN else self.video.scan
+
+
+INTERLACED = (Scan.TOP_FIRST, Scan.BOTTOM_FIRST)
 
 
 class Excerpt(Model):

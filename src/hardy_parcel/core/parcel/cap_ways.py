@@ -1,4 +1,4 @@
-"""Other ways under a cap that would ruin the picture: a smaller frame, another codec, a shorter excerpt."""
+"""Other ways under a cap that would ruin the picture: without a blank end, in mono, a smaller frame, another codec, a shorter excerpt."""
 
 from __future__ import annotations
 
@@ -35,14 +35,19 @@ class Alternative(Model):
 
 
 def alternatives(
-    facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt
+    facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt, trimmed: Excerpt | None = None
 ) -> tuple[Alternative, ...]:
-    """What would leave the picture more than this plan does, best first in each kind; none where the cap does no harm."""
+    """What would leave the picture more than this plan does, best first in each kind; none where the cap does no harm.
+
+    `trimmed` is the master without the blank ends that a check found: what nobody would miss goes first.
+    """
     over = any(stamp.code == "over_cap" for stamp in plan.stamps)
     if plan.video is None or plan.guidance is None or plan.copied or not (over or is_ruined(plan)):
         return ()
     now = 0.0 if over else plan.video.target_bps.value / plan.guidance.low_bps
     found: list[Alternative] = []
+    if trimmed and (less := _without_blank(facts, destination, choices, excerpt, trimmed)):
+        found.append(less)
     for kind, words, changed in _ways(destination, choices, plan):
         try:
             other = make_plan(facts, destination, changed, excerpt)
@@ -62,6 +67,8 @@ def _ways(destination: Destination, choices: Choices, plan: Plan) -> Iterator[tu
     guided = sorted({row.short_side_px for row in place.guidance}, reverse=True)
     for side in [side for side in guided if side < min(framing.width, framing.height)][:3]:
         yield "size", str(side), choices.model_copy(update={**free, "short_side_px": side})
+    if plan.audio and plan.audio.channels.value == 2 and not plan.audio.copied:
+        yield "sound", "mono sound", choices.model_copy(update={**free, "channels": 1, "sound_bitrate_bps": None})
     for codec in place.codecs:
         if codec != plan.picture.codec.value and RateControl.FIXED not in CODECS[codec].controls:
             other = {**free, "codec": codec, "container": None, "sound_codec": None, "rate_control": None, "quality": None}
@@ -79,6 +86,18 @@ def _alternative(
         kind=kind, words=named, choices=choices, excerpt=excerpt, video_bitrate_bps=bps, share=round(bps / plan.guidance.low_bps, 2),
         size=file_size(plan), seconds=float(plan.excerpt.duration_s),
     )
+
+
+def _without_blank(
+    facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt, trimmed: Excerpt
+) -> Alternative | None:
+    """The excerpt without what of it is black and silent; None where it has none of that."""
+    less = Excerpt(in_s=max(excerpt.in_s, trimmed.in_s), out_s=min(excerpt.out_s, trimmed.out_s))
+    if less.duration_s <= 0 or less.duration_s >= excerpt.duration_s - Fraction(1, 20):
+        return None
+    plan = make_plan(facts, destination, choices.model_copy(update={"video_bitrate_bps": None, "ceiling_bps": None}), less)
+    words = f"without the {float(excerpt.duration_s - less.duration_s):.1f} s that are blank"
+    return _alternative("excerpt", words, plan, excerpt=less)
 
 
 def _shorter(

@@ -1,12 +1,14 @@
-"""What a knowledgeable friend would say of all lanes of a master at once."""
+"""What a knowledgeable friend would do with all lanes of a master at once."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
 from ..arrival.condition import NOTICEABLE_STEP
+from ..arrival.curve import ConditionAt, SurvivalCurve
 from ..arrival.screens import Screen, ViewerLine
-from ..values import Model
+from ..values import Model, size_text
+from .suggestions import Suggestion
 from .summary import ParcelSummary
 
 
@@ -26,7 +28,7 @@ def lanes_sentences(lanes: Sequence[ParcelSummary]) -> tuple[LanesSentence, ...]
 
 
 def lanes_sentence(lanes: Sequence[ParcelSummary], screen: Screen, line: ViewerLine) -> str:
-    """What is held, else what arrives best and worst and where it is lost, else what to do first; empty without lanes."""
+    """What to do next: see to what is held, rehearse, take what is enough or the master as it is, pack; empty without lanes."""
     if not lanes:
         return ""
     if held := list(dict.fromkeys(lane.destination.sheet_name for lane in lanes if lane.plan.held)):
@@ -34,17 +36,54 @@ def lanes_sentence(lanes: Sequence[ParcelSummary], screen: Screen, line: ViewerL
     known = [(lane, at) for lane in lanes if (at := lane.at(screen, line))]
     if not known:
         ready = "The plan is" if len(lanes) == 1 else f"All {len(lanes)} plans are"
-        return f"{ready} ready. Rehearse to see what arrives after each platform has re-encoded it."
-    best, worst = max(known, key=lambda one: one[1].condition), min(known, key=lambda one: one[1].condition)
-    (best_lane, best_at), (worst_lane, worst_at) = best, worst
-    best_name, worst_name = (lane.destination.sheet_name for lane in (best_lane, worst_lane))
-    if best is worst or best_name == worst_name:
-        return f"On {best_name} it arrives at {best_at.condition:.0f}, {best_at.words}."
-    gap = best_at.condition - worst_at.condition
+        return f"{ready} ready. A few moments of your film tell what arrives after each platform has re-encoded it."
+    return _next_step(lanes, known, screen, line)
+
+
+def _next_step(
+    lanes: Sequence[ParcelSummary], known: list[tuple[ParcelSummary, ConditionAt]], screen: Screen, line: ViewerLine
+) -> str:
+    """What the measured lanes say should be done, and how the film arrives then."""
+    arrives = _arrives(known)
+    best = [(lane.destination.sheet_name, one) for lane, _ in known if (one := _best_change(lane, screen, line))]
+    if own := [name for name, one in best if one.code == "as_it_is"]:
+        return f"Send it to {_names(own)} as it is: it arrives as well and is smaller. {arrives}"
+    if spared := [(name, one.spares_bytes) for name, one in best if one.spares_bytes > 0]:
+        names, total = _names([name for name, _ in spared]), size_text(sum(saved for _, saved in spared))
+        return f"Take what is enough for {names}: it saves {total} and arrives as well. {arrives}"
+    wanting = [name for name, _ in best]
+    wanting += [lane.destination.sheet_name for lane, _ in known if not lane.plan.copied and _curve(lane, screen, line).enough_beyond]
+    if wanting:
+        return f"Give {_names(wanting)} more: its platform still passes on what you add. {arrives}"
+    if open_ones := [lane.destination.sheet_name for lane in lanes if lane.plan.video and lane.at(screen, line) is None]:
+        return f"Rehearse {_names(open_ones)} too. {arrives}"
+    if all(lane.plan.copied or _curve(lane, screen, line).enough_bps is not None for lane, _ in known):
+        return f"Pack {'it' if len(lanes) == 1 else 'them'}: more bits would not arrive. {arrives}"
+    return f"Rehearse the rest of the rates to see what is enough. {arrives}"
+
+
+def _best_change(lane: ParcelSummary, screen: Screen, line: ViewerLine) -> Suggestion | None:
+    """Of the ways that arrive as well, the one whose file is smallest: what is enough, or the master as it is."""
+    ways = [one for one in lane.suggestions_for(screen, line) if one.code in ("as_it_is", "enough")]
+    return max(ways, key=lambda one: one.spares_bytes, default=None)
+
+
+def _curve(lane: ParcelSummary, screen: Screen, line: ViewerLine) -> SurvivalCurve:
+    return next(seen.curve for seen in lane.seen if (seen.screen, seen.line) == (screen, line))
+
+
+def _names(names: Sequence[str]) -> str:
+    once = list(dict.fromkeys(names))
+    return once[0] if len(once) == 1 else f"{', '.join(once[:-1])} and {once[-1]}"
+
+
+def _arrives(known: list[tuple[ParcelSummary, ConditionAt]]) -> str:
+    """How it arrives, best and worst, and where the worst loses most."""
+    (best_lane, best), (worst_lane, worst) = (pick(known, key=lambda one: one[1].condition) for pick in (max, min))
+    gap, name = best.condition - worst.condition, worst_lane.destination.sheet_name
+    if best_lane.destination.sheet_name == name:
+        return f"On {name} it arrives at {best.condition:.0f}, {best.words}."
     if gap < NOTICEABLE_STEP:
-        return (
-            f"It arrives in much the same condition everywhere: {best_at.condition:.0f} on {best_name}, {worst_at.condition:.0f} on "
-            f"{worst_name}."
-        )
-    thief = "in the platform’s own re-encoding" if worst_at.lost_platform >= worst_at.lost_packing else "in our packing"
-    return f"{best_name} shows it {gap:.0f} points better than {worst_name}, which loses most {thief}."
+        return f"It arrives alike everywhere, {worst.condition:.0f} to {best.condition:.0f}."
+    thief = "in the platform’s own re-encoding" if worst.lost_platform >= worst.lost_packing else "in our packing"
+    return f"{name} shows it {gap:.0f} points worse than {best_lane.destination.sheet_name}, most of it lost {thief}."

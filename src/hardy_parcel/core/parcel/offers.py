@@ -13,14 +13,13 @@ from ..plan import as_it_is
 from ..plan.cadence import choose_rate
 from ..plan.carrying import Line, bytes_in, file_size
 from ..plan.choice_table import TABLE
-from ..plan.choices import Choices
+from ..plan.choices import Choices, Method
 from ..plan.framing import Framing, choose_framing
 from ..plan.picture_plan import deinterlace
-from ..plan.plan import FieldOrder, Plan
+from ..plan.plan import CapOf, FieldOrder, Plan
 from ..sheets.guidance import look_up
-from ..sheets.ladder import tier_for
+from ..sheets.ladder import arriving_side, rungs, step_up, tier_for
 from ..sheets.sheet import Destination
-from ..stamps import Source
 from ..trade.codecs import CODECS, SOUND_CODECS, name_of, takes
 from ..trade.containers import CONTAINER_NAMES
 from ..trade.names import Codec, Container, SoundCodec
@@ -99,7 +98,7 @@ def offers(
     if video is not None and not plan.copied:
         codec = video.codec.value
         add("codec", _codecs(facts, destination, choices, plan), codec)
-        add("short_side_px", _sizes(facts, destination, choices), "")
+        add("short_side_px", _sizes(facts, destination, choices, plan), "")
         add("frame_rate", _rates(facts, destination), "")
         controls = tuple(Offer(value=one, words=one, because=CONTROL_WORDS[one]) for one in CODECS[codec].controls)
         add("rate_control", controls, video.rate_control.value)
@@ -126,11 +125,17 @@ def _held_in(destination: Destination, codec: Codec, *, silent: bool) -> Iterato
 
 def _methods(facts: MasterFacts, destination: Destination, excerpt: Excerpt) -> tuple[Offer, ...]:
     encoded = Offer(value="", words="encoded", because="size, rate and bit rate as planned")
+    kept: tuple[Offer, ...] = ()
+    if facts.audio and not as_it_is.against(facts, destination, excerpt, sound_too=False):
+        why = "the picture's packets as they are; level, codec, rate and channels of the sound as planned"
+        kept = (Offer(value=Method.SOUND_ANEW, words="picture as it is, sound made anew", because=why),)
     if as_it_is.against(facts, destination, excerpt):
-        return (encoded,)
-    method, container = as_it_is.best_method(facts, destination, Choices())
-    because = as_it_is.method_because(method, container, destination).because.sentence
-    return encoded, Offer(value=method, words=f"as it is, {method}", because=because)
+        return encoded, *kept
+    method, container = as_it_is.best_method(facts, destination, Choices(), excerpt)
+    because = as_it_is.method_because(method, container, destination, cut=as_it_is.is_cut(facts, excerpt)).because.sentence
+    if as_it_is.goes_unasked(facts, destination, Choices(), excerpt):
+        return Offer(value="", words=f"as it is, {method}", because=because), *kept, encoded.model_copy(update={"value": Method.ENCODE})
+    return encoded, Offer(value=method, words=f"as it is, {method}", because=because), *kept
 
 
 def _codecs(facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan) -> tuple[Offer, ...]:
@@ -157,8 +162,8 @@ def _containers(facts: MasterFacts, destination: Destination, choices: Choices, 
     )
 
 
-def _sizes(facts: MasterFacts, destination: Destination, choices: Choices) -> tuple[Offer, ...]:
-    """The size we would take, the guided sizes below it, and one above where the platform treats that better."""
+def _sizes(facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan) -> tuple[Offer, ...]:
+    """The size we would take, what is served and guided below it, and one above where that is served larger or better."""
     place, video = destination.placement, facts.video
 
     def framed(side: int | None) -> Framing:
@@ -170,21 +175,18 @@ def _sizes(facts: MasterFacts, destination: Destination, choices: Choices) -> tu
     own = framed(None)
     side = min(own.width, own.height)
     found = [Offer(value="", words=f"{own.width}×{own.height}", because="as we would choose")]
-    guided = sorted({row.short_side_px for row in place.guidance})
-    wanted = [one for one in reversed(guided) if 64 <= one < side - 1][:4]
-    tier, above = tier_for(place.handling, side), None
-    for one in guided:
-        better = tier_for(place.handling, one)
-        if one > side + 1 and tier and better and better is not tier:
-            above = one
-            break
+    known = sorted({*rungs(place.handling), *(row.short_side_px for row in place.guidance)}, reverse=True)
+    wanted = [one for one in known if 64 <= one < side - 1][:5]
+    above = step_up(place.handling, side)
     for one in [*([above] if above else []), *wanted]:
         framing = framed(one)
         if abs(min(framing.width, framing.height) - one) > 1:
             continue
-        scale, rewarding = framing.enlargement(), tier_for(place.handling, one)
-        rewarded = f"enlarged {scale:.2f} ×, for the ladder “{rewarding.name}”" if rewarding else ""
-        how = rewarded if one == above else f"scaled to {scale:.0%}"
+        scale = framing.enlargement()
+        how = f"enlarged {scale:.2f} ×" if scale > 1.001 else f"scaled to {scale:.0%}"
+        if arrives := arriving_side(destination, width=framing.width, height=framing.height, frame_rate=plan.picture.frame_rate.value):
+            better = tier_for(place.handling, one)
+            how += f", arrives as {arrives} lines" + (f" by the ladder “{better.name}”" if one == above and better else "")
         found.append(Offer(value=str(one), words=f"{framing.width}×{framing.height}", because=how))
     return tuple(found)
 
@@ -223,7 +225,7 @@ def _sounds(facts: MasterFacts, destination: Destination, plan: Plan) -> tuple[O
 
 def _caps(plan: Plan, destination: Destination, line: Line | None) -> tuple[Offer, ...]:
     """Sizes to stay below: what the line carries in some minutes at bad times, and parts of the data allowance."""
-    free = plan if plan.size_cap.because.source is not Source.CREATOR else None
+    free = plan if plan.cap_of is not CapOf.CREATOR else None
     size = file_size(plan).worst_bytes
     takes_most = f"{destination.sheet_name} takes {size_text(destination.placement.max_bytes)}"
     found = [Offer(value="", words="no limit of your own", because=takes_most)]

@@ -10,10 +10,9 @@ from ..master.checks.evidence import SoundSurvey
 from ..master.facts import FileFacts
 from ..plan.as_it_is import sound_codec_of
 from ..plan.carrying import worst_case
-from ..plan.choices import Method
+from ..plan.choices import BESIDE, Method
 from ..plan.packing_slip import colour_text
-from ..plan.plan import AudioPlan, Plan, VideoPlan, duration_s
-from ..stamps import Source
+from ..plan.plan import AudioPlan, CapOf, Plan, VideoPlan, duration_s
 from ..trade.codecs import SOUND_CODECS, name_of
 from ..trade.containers import FAST_START
 from ..trade.rate_control import RateControl
@@ -56,7 +55,8 @@ class SoundStory(Model):
 
 
 class Receipt(Model):
-    """What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap."""
+    """What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap, and `beside` names
+    the caption files that go with it."""
 
     file_name: str
     folder: str
@@ -66,6 +66,7 @@ class Receipt(Model):
     pictures: int
     rows: tuple[ReceiptRow, ...]
     tries: int = 1
+    beside: tuple[str, ...] = ()
     sound: SoundStory | None = None
 
     @property
@@ -77,7 +78,7 @@ class PackedFacts(Model):
     """Read back from a packed file; rates in bit/s over the stream's own duration.
 
     `heard` is what was measured along its sound; `identical` is whether the file is the master's, byte for byte, asked only of
-    one that was sent untouched.
+    one that was sent untouched; `captions` counts those of each track, inside it or beside.
     """
 
     facts: FileFacts
@@ -87,10 +88,11 @@ class PackedFacts(Model):
     index_first: bool = False
     heard: SoundSurvey | None = None
     identical: bool | None = None
+    captions: tuple[int, ...] = ()
 
 
-def compare(plan: Plan, packed: PackedFacts) -> tuple[ReceiptRow, ...]:
-    """Planned against measured for everything a platform or a viewer depends on."""
+def compare(plan: Plan, packed: PackedFacts, *, captions: tuple[int, ...] = ()) -> tuple[ReceiptRow, ...]:
+    """Planned against measured for everything a platform or a viewer depends on; `captions` counts what was to go along, by track."""
     rows = _picture(plan, plan.video, packed) if plan.video else [
         _same("picture", "Picture", "none", "none" if packed.facts.video is None else packed.facts.video.codec)
     ]
@@ -99,8 +101,7 @@ def compare(plan: Plan, packed: PackedFacts) -> tuple[ReceiptRow, ...]:
     elif plan.container.value in FAST_START:
         planned = "index first" if plan.fast_start.value else "index last"
         rows.append(_same("fast_start", "Fast start", planned, "index first" if packed.index_first else "index last"))
-    lowered = plan.video is not None and plan.video.target_bps.because.code in ("fits_cap", "packed_again")
-    if plan.size_cap.because.source is Source.CREATOR or lowered:
+    if plan.cap_of is CapOf.CREATOR or (plan.video is not None and plan.video.under_cap):
         cap, size = plan.size_cap.value, packed.facts.size_bytes
         rows.append(ReceiptRow(
             code="size_cap", setting="Size", planned=f"at most {size_text(cap)}", measured=size_text(size),
@@ -109,7 +110,15 @@ def compare(plan: Plan, packed: PackedFacts) -> tuple[ReceiptRow, ...]:
     rows += [_duration(plan, packed), *_sound(plan.audio, packed.facts)]
     if plan.chapters.value:
         rows.append(_same("chapters", "Chapters", "kept", "kept" if packed.facts.chapters else "gone"))
+    if plan.captions.value is not None and (plan.captions.value in BESIDE or plan.method.value is not Method.UNTOUCHED):
+        where = str(plan.captions.value)
+        rows.append(_same("captions", "Captions", _captions_text(captions, where), _captions_text(packed.captions, where)))
     return tuple(rows)
+
+
+def _captions_text(counts: tuple[int, ...], where: str) -> str:
+    """Such as “12 inside”, or “12 and 14 beside, as SRT” of two tracks."""
+    return f"{' and '.join(map(str, counts))} {where}" if counts else "none"
 
 
 def sound_story(plan: Plan, packed: PackedFacts, heard: SoundSurvey | None) -> SoundStory | None:
@@ -153,6 +162,8 @@ def _picture(plan: Plan, video: VideoPlan, packed: PackedFacts) -> list[ReceiptR
         _same("pictures", "Pictures", str(video.frames), str(packed.pictures)),
         _bit_rate(video, packed.video_bitrate_bps),
     ]
+    if entry := video.sample_entry.value:
+        rows.insert(1, _same("sample_entry", "Sample description", entry, facts.sample_entry or "not stated"))
     if plan.copied:
         return rows
     rows.insert(1, _profile(video, facts.profile))

@@ -16,7 +16,7 @@ from pydantic import Field, StringConstraints
 from ..errors import BadChoice
 from ..master.facts import Excerpt, MasterFacts
 from ..plan.choice_table import TABLE, InRecipe, says
-from ..plan.choices import Choices, Method
+from ..plan.choices import Captions, Choices, Method
 from ..plan.framing import MOST_ZOOM, FramingMode
 from ..plan.packing_slip import packing_slip
 from ..plan.plan import Plan
@@ -56,6 +56,8 @@ class Intent(Model):
     keyframe_interval_s: Annotated[float, Field(ge=0.1, le=20)] | None = None
     effort: Effort | None = None
     fast_start: bool | None = None
+    chapters: bool | None = None
+    captions: Captions | None = None
     picture: bool = True
     sound: bool = True
     sound_codec: SoundCodec | None = None

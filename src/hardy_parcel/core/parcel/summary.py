@@ -12,10 +12,12 @@ from ..arrival.curve import (
     achieved_share,
     condition_as_it_is,
     condition_at,
+    rate_span,
     survival_curve,
     under_assumption,
 )
-from ..arrival.rehearsal import PerfectUpload, Rehearsal, Sufferer, suffers_most
+from ..arrival.forecast import Forecast
+from ..arrival.rehearsal import Evidence, Rehearsal, Sufferer, suffers_most
 from ..arrival.screens import Screen, ViewerLine
 from ..master.facts import MasterFacts
 from ..plan.caps import is_ruined
@@ -25,13 +27,13 @@ from ..plan.naming import file_stem
 from ..plan.packing_slip import SlipRow, packing_slip
 from ..plan.plan import Plan
 from ..sheets.sheet import Destination
+from ..stamps import Outcome, Stamp
 from ..trade.codecs import SOUND_CODECS, name_of
 from ..trade.rate_control import RateControl
 from ..values import Model, mbps_text, rate_text, size_text
+from .edges import Edge, edges
 from .parcel import Parcel, rate_phrase
-
-LOWEST_SHARE, HIGHEST_SHARE = 0.12, 2.4
-"""Range of the handle, as shares of the guidance's ends: a little beyond what is rehearsed first."""
+from .suggestions import Suggestion, as_it_is_suggestion, enough_suggestions, is_enough, step_up_suggestion
 
 
 class Seen(Model):
@@ -42,6 +44,7 @@ class Seen(Model):
     at: ConditionAt | None
     curve: SurvivalCurve
     sentence: str
+    suggestions: tuple[Suggestion, ...] = ()
 
 
 class Figures(Model):
@@ -53,7 +56,8 @@ class Figures(Model):
 class ParcelSummary(Model):
     """One parcel with everything that is known of it now; `difference` is what sets a sibling apart from the one it was made from.
 
-    Without a picture, or when nothing is encoded, there are no rates to drag along: lowest and highest are None.
+    Without a picture, or when nothing is encoded, there are no rates to drag along: lowest and highest are None. `stamps` are the
+    plan's in the light of what was measured; `suggestions` are those that hold on every screen.
     """
 
     parcel: Parcel
@@ -72,11 +76,18 @@ class ParcelSummary(Model):
     guidance_words: str
     lowest_bps: int | None
     highest_bps: int | None
+    edges: tuple[Edge, ...] = ()
     sentence: str = ""
+    suggestions: tuple[Suggestion, ...] = ()
+    stamps: tuple[Stamp, ...] = ()
 
     def at(self, screen: Screen, line: ViewerLine) -> ConditionAt | None:
         """Condition on arrival for one screen and line, as far as it is known."""
         return next((seen.at for seen in self.seen if (seen.screen, seen.line) == (screen, line)), None)
+
+    def suggestions_for(self, screen: Screen, line: ViewerLine) -> tuple[Suggestion, ...]:
+        """What would be changed for one screen and line."""
+        return next((seen.suggestions for seen in self.seen if (seen.screen, seen.line) == (screen, line)), ())
 
 
 class ArrivalAt(Model):
@@ -104,22 +115,20 @@ def summarize(
     destination: Destination,
     plan: Plan,
     line: Line,
+    known: Forecast,
     rehearsals: list[Rehearsal],
-    perfect: PerfectUpload | None,
     measured_fps: float | None,
     ours: Plan | None = None,
     difference: str = "",
 ) -> ParcelSummary:
     """Put together what is known of a parcel.
 
-    `rehearsals` must be of the plan's curve and `perfect` of its way; `ours` is the plan without choices.
+    `known` and `rehearsals` must be of the plan's curve; `ours` is the plan without choices.
     """
     times = plan.times_guidance
-    lowest = highest = None
-    if plan.video and plan.guidance and not plan.copied:
-        rates = [*(r.target_bps for r in rehearsals), plan.video.target_bps.value]
-        lowest = min([*rates, round(plan.guidance.low_bps * LOWEST_SHARE / 10_000) * 10_000])
-        highest = max([*rates, round(plan.guidance.high_bps * HIGHEST_SHARE / 10_000) * 10_000])
+    lowest, highest = rate_span(plan, [r.target_bps for r in rehearsals]) or (None, None)
+    seen = tuple(_seen(plan, destination, known, facts))
+    step = step_up_suggestion(facts, destination, parcel.choices, plan)
     return ParcelSummary(
         parcel=parcel,
         difference=difference,
@@ -130,23 +139,26 @@ def summarize(
         slip=packing_slip(plan, ours),
         packed_phrase=packed_phrase(plan),
         file_name=f"{file_stem(facts.name, plan)}.{plan.container.value}",
-        figures=figures_of(plan, line=line, rehearsals=rehearsals, measured_fps=measured_fps),
-        seen=tuple(_seen(plan, destination, rehearsals, perfect)),
+        figures=figures_of(plan, line=line, known=known, rehearsals=rehearsals, measured_fps=measured_fps),
+        seen=seen,
+        suggestions=(step,) if step else (),
+        stamps=_in_the_light_of(plan, [one.curve for one in seen if one.line is ViewerLine.GOOD]),
         suffers=_suffers(plan, rehearsals),
         times_guidance=None if times is None else round(times, 2),
         guidance_words=rate_phrase(plan),
         lowest_bps=lowest,
         highest_bps=highest,
+        edges=edges(plan, line),
         sentence="" if plan.video else sound_sentence(plan),
     )
 
 
-def figures_of(plan: Plan, *, line: Line, rehearsals: list[Rehearsal], measured_fps: float | None) -> Figures:
+def figures_of(plan: Plan, *, line: Line, known: Forecast, rehearsals: list[Rehearsal], measured_fps: float | None) -> Figures:
     """Size, carriage and encode time.
 
-    The achieved rate is read off the rehearsals; the speed is this parcel's own, else that of earlier jobs.
+    The achieved rate is read off what is known; the speed is this parcel's own, else that of earlier jobs.
     """
-    share = achieved_share(plan.video.target_bps.value, rehearsals) if plan.video else 1.0
+    share = achieved_share(plan.video.target_bps.value, known) if plan.video else 1.0
     size = file_size(plan, achieved_share=share)
     own = sorted(r.pack_pictures_per_s for r in rehearsals if r.alone and r.pack_pictures_per_s > 0)
     evidence: SpeedEvidence = "rehearsed" if own else "earlier jobs"
@@ -157,16 +169,16 @@ def figures_of(plan: Plan, *, line: Line, rehearsals: list[Rehearsal], measured_
 
 
 def at_rate(
-    plan: Plan, *, line: Line, rehearsals: list[Rehearsal], measured_fps: float | None, assumed: str | None
+    plan: Plan, *, line: Line, known: Forecast, rehearsals: list[Rehearsal], measured_fps: float | None, assumed: str | None
 ) -> AtRate:
     """What a plan at another rate comes to, without its curve, its offers or its slip."""
     bps = plan.picture.target_bps.value
     return AtRate(
-        bitrate_bps=bps, figures=figures_of(plan, line=line, rehearsals=rehearsals, measured_fps=measured_fps),
+        bitrate_bps=bps, figures=figures_of(plan, line=line, known=known, rehearsals=rehearsals, measured_fps=measured_fps),
         guidance_words=rate_phrase(plan), held=bool(plan.held),
         arrivals=tuple(
             ArrivalAt(
-                screen=screen, line=viewer, at=under_assumption(condition_at(bps, rehearsals, screen=screen, line=viewer), assumed),
+                screen=screen, line=viewer, at=under_assumption(condition_at(bps, known, screen=screen, line=viewer), assumed),
             )
             for screen in Screen for viewer in ViewerLine
         ),
@@ -174,7 +186,7 @@ def at_rate(
 
 
 def _seen(
-    plan: Plan, destination: Destination, rehearsals: list[Rehearsal], perfect: PerfectUpload | None
+    plan: Plan, destination: Destination, known: Forecast, facts: MasterFacts
 ) -> Iterator[Seen]:
     assumed = destination.placement.handling.assumed
     if plan.video is None or plan.guidance is None:
@@ -182,19 +194,36 @@ def _seen(
     for screen in Screen:
         for viewer in ViewerLine:
             curve = survival_curve(
-                rehearsals, perfect, screen=screen, line=viewer,
+                known, screen=screen, line=viewer,
                 guidance_low_bps=plan.guidance.low_bps, guidance_high_bps=plan.guidance.high_bps,
             )
             if plan.copied:
-                at = condition_as_it_is(perfect, screen=screen, line=viewer)
+                at = condition_as_it_is(known, screen=screen, line=viewer)
             else:
-                at = condition_at(plan.video.target_bps.value, rehearsals, screen=screen, line=viewer)
+                at = condition_at(plan.video.target_bps.value, known, screen=screen, line=viewer)
             at = under_assumption(at, assumed)
             sentence = first_sentence(plan, destination.sheet_name, curve, at, screen)
             if assumed:
                 sentence += f" How it re-encodes is assumed, {assumed}; a file that it served back would tell."
                 curve = curve.model_copy(update={"band": max(curve.band, ASSUMED_BAND)})
-            yield Seen(screen=screen, line=viewer, at=at, curve=curve, sentence=sentence)
+            untouched = under_assumption(condition_as_it_is(known, screen=screen, line=viewer), assumed)
+            own = as_it_is_suggestion(facts, destination, plan, at, untouched, known)
+            ways = (*([own] if own else []), *enough_suggestions(plan, curve, known))
+            offered = tuple(sorted(ways, key=lambda one: -max(0.0, one.spares_bytes)))
+            yield Seen(screen=screen, line=viewer, at=at, curve=curve, sentence=sentence, suggestions=offered)
+
+
+def _in_the_light_of(plan: Plan, curves: list[SurvivalCurve]) -> tuple[Stamp, ...]:
+    """The plan's stamps; a rate below the guidance that is enough by the film's own pictures is no matter for care any more."""
+    if not is_enough(plan, curves):
+        return plan.stamps
+    said = "By your own footage it is enough all the same, as the platform handles it today."
+    return tuple(
+        stamp.model_copy(update={
+            "outcome": Outcome.CLEARED, "matter": "below guidance, and enough by your own footage", "sentence": f"{stamp.sentence} {said}",
+        }) if stamp.code == "below_guidance" else stamp
+        for stamp in plan.stamps
+    )
 
 
 def sound_sentence(plan: Plan) -> str:
@@ -237,31 +266,31 @@ def first_sentence(plan: Plan, name: str, curve: SurvivalCurve, at: ConditionAt 
     if plan.copied:
         known = f"It arrives at {at.condition:.0f} on {where}, {at.words}" if at else "Rehearse the lane above it to see what arrives"
         return f"Sent {plan.method.value}: no generation is lost on our side. {known}."
-    if not curve.points and video.target_bps.because.code == "fits_cap":
+    if not curve.line and not curve.points and video.under_cap:
         times = rate_phrase(plan) or "no guidance"
         better = " That is little; the ways below leave it more." if is_ruined(plan) else ""
         return f"{mbps_text(target)} is as much as surely fits under {size_text(plan.size_cap.value)}, {times}.{better}"
-    if not curve.points:
+    if not curve.line and not curve.points:
         if video.rate_control.value is RateControl.FIXED:
             return f"{name_of(video.codec.value)} gives every picture the same size, {mbps_text(target)} in all; nothing is left to choose."
         return (
-            f"{mbps_text(target)} is the {'top of' if video.target_bps.because.code == 'guidance_top' else 'rate against'}"
-            f" {name}'s guidance. Rehearse to see on your own pictures where more bits stop arriving."
+            f"{mbps_text(target)} is the {'top of' if plan.guidance and target == plan.guidance.high_bps else 'rate against'}"
+            f" {name}'s guidance. A few moments of your own pictures tell where more bits stop arriving."
         )
+    span = [bps for bps, _ in curve.line] or [point.bitrate_bps for point in curve.points]
     if at is None:
-        low, high = curve.points[0].bitrate_bps, curve.points[-1].bitrate_bps
-        return f"{mbps_text(target)} lies outside the {mbps_text(low)} to {mbps_text(high)} that were rehearsed so far."
-    if len(curve.points) < 3:
+        return f"{mbps_text(target)} lies outside the {mbps_text(span[0])} to {mbps_text(span[-1])} of which something is known so far."
+    if curve.evidence is Evidence.REHEARSED and len(curve.points) < 3 and not curve.computed:
         return f"So far {mbps_text(target)} arrives at {at.condition:.0f} on {where}, {at.words}; more points are on the way."
     if curve.enough_beyond:
         return (
-            f"{name} still passes on more with every step up to {mbps_text(curve.points[-1].bitrate_bps)} on {where}; "
+            f"{name} still passes on more with every step up to {mbps_text(span[-1])} on {where}; "
             f"{mbps_text(target)} arrives at {at.condition:.0f}, {at.words}."
         )
     if curve.enough_bps is None:
         return f"{mbps_text(target)} arrives at {at.condition:.0f} on {where}, {at.words}."
     enough = mbps_text(curve.enough_bps)
-    if curve.enough_bps <= curve.points[0].bitrate_bps * 1.001:
+    if curve.enough_bps <= span[0] * 1.001:
         return (
             f"Even {enough} is enough on {where}: {name}'s own re-encoding decides what arrives, {at.condition:.0f}, "
             f"{at.words}."

@@ -35,7 +35,7 @@ def choose_rate(
     """
     if fields and master_rate * 2 <= cap:
         found = _choose(master_rate * 2, variable, cap, wanted)
-        if found.code != "rate_as_master":
+        if found.keep_every != 1 or variable:
             return replace(found, of_fields=True)
         words = f"one picture for each field of {rate_text(master_rate)}, so that motion stays as smooth as it was taken"
         return replace(found, of_fields=True, code="rate_of_fields", sentence=words)
@@ -50,12 +50,11 @@ def _choose(own: Fraction, variable: bool, cap: Fraction, wanted: Fraction | Non
         keep += 1
     rate = own / keep
     if keep > 1:
-        words = {2: "every second", 3: "every third"}.get(keep, f"every {keep}th")
         return Cadence(
             frame_rate=rate,
             keep_every=Fraction(keep),
             code="rate_divided",
-            sentence=f"{words} picture of {rate_text(own)}, as {rate_text(cap)} is the most taken; none is blended",
+            sentence=f"every {_nth(keep)} picture of {rate_text(own)}, as {rate_text(cap)} is the most taken; none is blended",
         )
     if variable:
         return Cadence(
@@ -73,31 +72,61 @@ def _wanted(own: Fraction, wanted: Fraction) -> Cadence:
     if keep.denominator == 1:
         return Cadence(
             frame_rate=wanted, keep_every=keep, code="creator_rate_divided",
-            sentence=f"your choice; one picture in {keep} of {rate_text(own)} is kept, motion stays even",
+            sentence=f"your choice; every {_nth(keep)} picture of {rate_text(own)} is kept, motion stays even",
         )
     if keep.numerator == 1:
         return Cadence(
             frame_rate=wanted, keep_every=keep, code="creator_rate_repeated",
-            sentence=f"your choice; every picture of {rate_text(own)} is shown {keep.denominator} times",
+            sentence=f"your choice; every picture of {rate_text(own)} is shown {_times(keep.denominator)}",
         )
-    what = f"every {_nth(1 / (1 - keep))} shown twice" if Fraction(1, 2) < keep < 1 else (
-        f"every {_nth(keep / (keep - 1))} left out" if 1 < keep < 2 else "pictures left out or repeated unevenly"
-    )
     return Cadence(
         frame_rate=wanted, keep_every=keep, code="creator_rate_uneven", even=False,
-        sentence=f"your choice; {rate_text(own)} in {rate_text(wanted)}, about {what}, so motion will stutter; none is blended",
+        sentence=f"your choice; of {rate_text(own)} a second {uneven_words(keep)}, so motion will stutter; none is blended",
     )
 
 
-EVEN_CODES = (
-    "rate_as_master", "rate_divided", "rate_of_fields", "rate_made_constant", "creator_rate_divided", "creator_rate_repeated", "as_it_is",
-)
-"""Codes of a frame rate that leaves motion as even as it was."""
+NUMBERS = ("none", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+MOST_EXACT = 12
+"""Of more pictures than this a rhythm is not told exactly: nobody counts it."""
 
 
-def _nth(number: Fraction) -> str:
+def uneven_words(keep: Fraction) -> str:
+    """What becomes of the master's pictures where `keep` of them, not a whole number, go into one: “two of five pictures are kept”."""
+    near = keep if max(keep.numerator, keep.denominator) <= MOST_EXACT else _near(keep)
+    about = "" if near == keep else "about "
+    of, shown = near.numerator, near.denominator
+    if keep > 1 and of - shown == 1:
+        return f"{about}every {_nth(of)} is left out"
+    if keep > 1:
+        return f"{about}{_number(shown)} of {_number(of)} pictures are kept"
+    often, more = divmod(shown, of)
+    if more == 1:
+        return f"{about}every {_nth(of)} is shown {_times(often + 1)}" + (f", the others {_times(often)}" if often > 1 else "")
+    return f"{about}{_number(more)} of {_number(of)} are shown {_times(often + 1)}, the others {_times(often)}"
+
+
+def _near(keep: Fraction) -> Fraction:
+    """The simplest rhythm near to one that is too long to tell; one in so many where it is that rare."""
+    rare = 1 / abs(1 - keep)
+    if rare >= MOST_EXACT:
+        every = round(rare if keep > 1 else keep / (1 - keep))
+        return Fraction(every + 1, every) if keep > 1 else Fraction(every, every + 1)
+    return keep.limit_denominator(5)
+
+
+def _number(whole: int) -> str:
+    return NUMBERS[whole] if whole < len(NUMBERS) else str(whole)
+
+
+def _times(often: int) -> str:
+    return {1: "once", 2: "twice"}.get(often, f"{_number(often)} times")
+
+
+def _nth(number: Fraction | int) -> str:
     whole = round(number)
-    return {2: "second", 3: "third"}.get(whole, f"{whole}th")
+    named = {2: "second", 3: "third", 4: "fourth", 5: "fifth", 6: "sixth", 7: "seventh", 8: "eighth", 9: "ninth", 10: "tenth"}
+    ending = "th" if 10 <= whole % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(whole % 10, "th")
+    return named.get(whole, f"{whole}{ending}")
 
 
 def source_time_s(*, index: int, in_s: Fraction, frame_rate: Fraction, keep_every: Fraction) -> Fraction:

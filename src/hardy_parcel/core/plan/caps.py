@@ -8,20 +8,26 @@ solved by stepping towards it from above.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from ..errors import OverCap
-from ..sheets.sheet import Placement
+from ..sheets.sheet import AudioRule, Placement
 from ..stamps import Chosen, Source, chosen
 from ..trade.codecs import SOUND_CODECS
+from ..trade.names import SoundCodec
 from ..trade.rate_control import RateControl
 from ..values import mbps_text, size_text
 from .carrying import file_size
 from .choices import Choices
-from .plan import Plan
+from .plan import AudioPlan, CapOf, Plan
 
 LOWEST_BPS, LOWEST_SOUND_BPS = 50_000, 32_000
 """Below these no picture and no sound is worth its bits."""
+SOUND_STEPS_BPS = tuple(kbit * 1000 for kbit in (192, 160, 128, 112, 96, 80, 64, 48, 40, 32))
+SOUND_FLOORS_BPS: dict[tuple[SoundCodec, int], int] = {
+    ("aac", 2): 96_000, ("aac", 1): 64_000, ("opus", 2): 64_000, ("opus", 1): 40_000, ("mp3", 2): 112_000, ("mp3", 1): 64_000,
+}
+"""What sound gives way down to, by codec and channels, where a sheet states no lower end: below it is heard on plain speakers."""
 MOST_STEPS, CLOSE_ENOUGH, NEARLY = 12, 0.995, 0.9995
 """How the rate under a cap is looked for: at most so many steps, until so much of the cap is used, a little short of the line."""
 RUINED = 0.6
@@ -31,14 +37,15 @@ LEARNED_MARGINS = (0.985, 0.95, 0.88)
 MOST_TRIES = 1 + len(LEARNED_MARGINS)
 
 
-def size_cap(choices: Choices, place: Placement, name: str) -> Chosen[int]:
-    """The size in bytes that the file must not pass: the lowest of the creator's, the sheet's and the sheet's quota."""
-    caps = [chosen(place.max_bytes, "sheet_cap", f"the most that {name} takes", Source.SHEET)]
+def size_cap(choices: Choices, place: Placement, name: str) -> tuple[CapOf, Chosen[int]]:
+    """The size in bytes that the file must not pass, and whose: the lowest of the creator's, the sheet's and its quota."""
+    caps = [(CapOf.SHEET, chosen(place.max_bytes, "sheet_cap", f"the most that {name} takes", Source.SHEET))]
     if place.quota_bytes:
-        caps.append(chosen(place.quota_bytes, "sheet_quota", f"what {name} takes in {place.quota_days or 1} days", Source.SHEET))
+        said = chosen(place.quota_bytes, "sheet_quota", f"what {name} takes in {place.quota_days or 1} days", Source.SHEET)
+        caps.append((CapOf.QUOTA, said))
     if choices.max_bytes:
-        caps.append(chosen(choices.max_bytes, "creator_cap", "your choice", Source.CREATOR))
-    return min(reversed(caps), key=lambda cap: cap.value)
+        caps.append((CapOf.CREATOR, chosen(choices.max_bytes, "creator_cap", "your choice", Source.CREATOR)))
+    return min(reversed(caps), key=lambda cap: cap[1].value)
 
 
 def _tidy(bps: float, lowest: int) -> int:
@@ -68,22 +75,54 @@ def rate_under_cap(cap_bytes: int, start_bps: int, worst: Callable[[int], int], 
     return _tidy(low, lowest_bps)
 
 
-def fitted(plan: Plan, choices: Choices, make: Callable[[int], Plan]) -> Plan:
-    """The plan, or where its worst case passes the cap, `make` of the highest rate that fits.
+def smaller_sounds(plan: Plan, choices: Choices, rule: AudioRule, mono: AudioPlan | None) -> Iterator[AudioPlan]:
+    """The sound in one channel where that loses nothing, then at lower and lower rates down to its floor.
 
-    A rate that the creator typed stands unless the cap is the creator's own; a plan that cannot be lowered stands and its
-    stamp holds it.
+    None where its rate was typed or its codec has none to lower.
+    """
+    audio = mono or plan.audio
+    if audio is None or audio.copied or choices.sound_bitrate_bps or SOUND_CODECS[audio.codec.value].lossless:
+        return
+    if mono:
+        yield mono
+    stated, _ = rule.asked(audio.codec.value, audio.channels.value)
+    floor = stated or SOUND_FLOORS_BPS.get((audio.codec.value, audio.channels.value), LOWEST_SOUND_BPS)
+    before = audio.bitrate_bps.value or 0
+    for bps in SOUND_STEPS_BPS:
+        if floor <= bps < before:
+            why = f"{before // 1000} kbit/s lowered so that the picture keeps more under {size_text(plan.size_cap.value)}"
+            said = chosen(bps, "fits_cap", why, plan.size_cap.because.source)
+            yield audio.model_copy(update={"bitrate_bps": said, "under_cap": True})
+
+
+def fitted(
+    plan: Plan, choices: Choices, make: Callable[[int, AudioPlan | None], Plan], rule: AudioRule, mono: AudioPlan | None = None
+) -> Plan:
+    """The plan, or where its worst case passes the cap, `make` of the highest rate that fits and of the sound beside it.
+
+    Sound gives way, in `mono` where both channels are the same and then step by step, until the picture has the least that
+    its guidance asks for. A rate that the creator typed stands unless the cap is the creator's own; a plan that cannot be
+    lowered stands and its stamp holds it.
     """
     cap = plan.size_cap
     typed = choices.video_bitrate_bps is not None and choices.max_bytes is None
     if plan.video is None or typed or file_size(plan).worst_bytes <= cap.value or plan.video.rate_control.value is RateControl.FIXED:
         return plan
     wanted = plan.video.target_bps.value
-    bps = rate_under_cap(cap.value, wanted, lambda rate: file_size(make(rate)).worst_bytes)
-    lowered = make(bps)
-    whose = "your limit of" if cap.because.source is Source.CREATOR else "the limit of"
+
+    def under(audio: AudioPlan | None) -> int:
+        return rate_under_cap(cap.value, wanted, lambda rate: file_size(make(rate, audio)).worst_bytes)
+
+    audio, bps = plan.audio, under(plan.audio)
+    for smaller in smaller_sounds(plan, choices, rule, mono):
+        if plan.guidance is None or bps >= plan.guidance.low_bps:
+            break
+        audio, bps = smaller, under(smaller)
+    lowered = make(bps, audio)
+    whose = "your limit of" if plan.cap_of is CapOf.CREATOR else "the limit of"
     sentence = f"as much as surely fits under {whose} {size_text(cap.value)}, instead of {mbps_text(wanted)}"
-    picture = lowered.picture.model_copy(update={"target_bps": chosen(bps, "fits_cap", sentence, cap.because.source)})
+    said = chosen(bps, "fits_cap", sentence, cap.because.source)
+    picture = lowered.picture.model_copy(update={"target_bps": said, "under_cap": True})
     return lowered.model_copy(update={"video": picture})
 
 
@@ -97,7 +136,7 @@ def fitted_sound(plan: Plan, choices: Choices) -> Plan:
 
     def at(bps: int) -> Plan:
         said = chosen(bps, "fits_cap", f"as much as surely fits under {size_text(cap.value)}", cap.because.source)
-        return plan.model_copy(update={"audio": audio.model_copy(update={"bitrate_bps": said})})
+        return plan.model_copy(update={"audio": audio.model_copy(update={"bitrate_bps": said, "under_cap": True})})
 
     steps = range(audio.bitrate_bps.value // 8_000 * 8_000, LOWEST_SOUND_BPS - 1, -8_000)
     return next((at(bps) for bps in steps if file_size(at(bps)).worst_bytes <= cap.value), at(LOWEST_SOUND_BPS))
@@ -105,7 +144,7 @@ def fitted_sound(plan: Plan, choices: Choices) -> Plan:
 
 def is_ruined(plan: Plan) -> bool:
     """Whether the cap leaves the picture far less than the least that the guidance asks for."""
-    if plan.video is None or plan.guidance is None or plan.video.target_bps.because.code != "fits_cap":
+    if plan.video is None or plan.guidance is None or not plan.video.under_cap:
         return False
     return plan.video.target_bps.value < RUINED * plan.guidance.low_bps
 
@@ -125,7 +164,7 @@ def packed_again(plan: Plan, *, size_bytes: int, video_bytes: int, tries: int = 
     if target < LOWEST_BPS or factor >= 1:
         raise too_large(plan, size_bytes)
     why = f"a try came to {size_text(size_bytes)}, over {size_text(cap)}, so it was packed again with less"
-    changes: dict[str, object] = {"target_bps": chosen(target, "packed_again", why, Source.MEASURED)}
+    changes: dict[str, object] = {"target_bps": chosen(target, "packed_again", why, Source.MEASURED), "under_cap": True}
     if video.ceiling_bps.value is not None and video.buffer_bits.value is not None:
         changes["ceiling_bps"] = video.ceiling_bps.model_copy(update={"value": max(target, int(video.ceiling_bps.value * factor))})
         changes["buffer_bits"] = video.buffer_bits.model_copy(update={"value": int(video.buffer_bits.value * factor)})

@@ -14,7 +14,7 @@ from typing import Any
 from ..trade.codecs import name_of
 from ..trade.containers import CONTAINER_NAMES
 from ..values import mbps_text, rate_text, shape_text, size_text
-from .choices import Choices
+from .choices import Choices, Method
 
 
 class InRecipe(StrEnum):
@@ -60,6 +60,9 @@ class Choice:
 
 
 FRAMINGS = {"fit": "fit, with bars", "fill": "fill, cropped", "blur": "over a blurred copy"}
+METHODS = {
+    Method.ENCODE: "encoded", Method.REWRAP: "as it is", Method.UNTOUCHED: "as it is", Method.SOUND_ANEW: "the picture as it is",
+}
 CHANNELS = {1: "mono", 2: "stereo"}
 
 
@@ -91,7 +94,7 @@ TABLE: dict[str, Choice] = {
             says=lambda zoom: f"{zoom:g} ×",
             when=lambda zoom: f"zoomed {zoom:g} ×" if zoom > 1 else "not zoomed",
         ),
-        Choice(name="method", setting="Sent", when=lambda method: "as it is", unset="encoded"),
+        Choice(name="method", setting="Sent", when=METHODS.__getitem__, unset="as planned"),
         Choice(
             name="codec",
             setting="Codec",
@@ -112,9 +115,16 @@ TABLE: dict[str, Choice] = {
             when=lambda first: f"index {'first' if first else 'last'}",
         ),
         Choice(
+            name="chapters",
+            setting="Chapters",
+            says=lambda on: "kept" if on else "left out",
+            when=lambda on: "with its chapters" if on else "without chapters",
+        ),
+        Choice(name="captions", setting="Captions", when=lambda where: f"captions {where}"),
+        Choice(
             name="sharpen",
             setting="Sharpening",
-            says=lambda on: "light, where it is scaled down" if on else "none",
+            says=lambda on: "light" if on else "none",
             when=lambda on: "sharpened" if on else "not sharpened",
         ),
         Choice(

@@ -23,7 +23,20 @@ class Method(StrEnum):
     ENCODE = "encoded"
     REWRAP = "re-wrapped"
     UNTOUCHED = "untouched"
+    SOUND_ANEW = "picture kept, sound anew"
 
+
+class Captions(StrEnum):
+    """Where a master's text captions go."""
+
+    INSIDE = "inside"
+    SRT = "beside, as SRT"
+    WEBVTT = "beside, as WebVTT"
+    LEFT_OUT = "left out"
+
+
+BESIDE = {Captions.SRT: "srt", Captions.WEBVTT: "vtt"}
+"""Those that stand in a file beside the film, by its extension: SubRip text, and WebVTT of the W3C."""
 
 class Choices(Model):
     """What the creator decided for a parcel; None leaves it to the plan. Rates in bit/s, times in s, gain in dB, sizes in bytes.
@@ -50,6 +63,8 @@ class Choices(Model):
     keyframe_interval_s: Annotated[float, Field(ge=0.1, le=20)] | None = None
     effort: Effort | None = None
     fast_start: bool | None = None
+    chapters: bool | None = None
+    captions: Captions | None = None
     picture: bool = True
     sound: bool = True
     sound_codec: SoundCodec | None = None

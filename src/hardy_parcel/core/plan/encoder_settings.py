@@ -58,10 +58,10 @@ class EncoderSettings:
         return {**self.options, name: packed}
 
 
-def _x264(*, preset: str, keyframes: int) -> dict[str, str]:
+def _x264(*, preset: str, keyframes: int, deep: bool = False) -> dict[str, str]:
     return {
         "preset": preset,
-        "profile": "high",
+        "profile": "high10" if deep else "high",
         "g": str(keyframes),
         "keyint_min": str(max(1, keyframes // 10)),
         "sc_threshold": str(SCENE_CUT),
@@ -80,7 +80,7 @@ def packing_settings(plan: Plan, *, encode_pass: int = 0, stats_path: str | None
     passes = {"pass": str(encode_pass), "stats": str(stats_path)} if encode_pass else {}
     codec, framing = video.codec.value, video.framing.value
     if codec == "vc3":
-        options, params = _vc3()
+        options, params = {"profile": "dnxhr_hqx" if video.deep else "dnxhr_hq"}, dict[str, str]()
     else:
         effort, keyframes = video.effort.value or Effort.MEDIUM, video.keyframe_interval_frames.value or 1
         make = {"h264": _h264, "hevc": _hevc, "vp9": _vp9, "av1": _av1}[codec]
@@ -116,13 +116,16 @@ EncoderWords = tuple[dict[str, str], dict[str, str]]
 
 def _h264(video: VideoPlan, preset: str, keyframes: int) -> EncoderWords:
     constant = video.rate_control.value is RateControl.CONSTANT
-    options = _x264(preset=preset, keyframes=keyframes) | {"level": str(video.level.value)}
+    options = _x264(preset=preset, keyframes=keyframes, deep=video.deep) | {"level": str(video.level.value)}
     return options, {"open-gop": "0", "nal-hrd": "cbr" if constant else "none"}
 
 
 def _hevc(video: VideoPlan, preset: str, keyframes: int) -> EncoderWords:
     high = "1" if video.tier == "High" else "0"
-    options = {"preset": preset, "profile": "main", "g": str(keyframes), "keyint_min": str(max(1, keyframes // 10)), "flags": "+cgop"}
+    options = {
+        "preset": preset, "profile": "main10" if video.deep else "main", "g": str(keyframes),
+        "keyint_min": str(max(1, keyframes // 10)), "flags": "+cgop",
+    }
     return options, {
         "log-level": "error", "info": "0", "level-idc": str(video.level.value), "high-tier": high, "open-gop": "0",
         "scenecut": str(SCENE_CUT),
@@ -137,10 +140,6 @@ def _vp9(video: VideoPlan, preset: str, keyframes: int) -> EncoderWords:
         "profile": "0", "g": str(keyframes), "keyint_min": "0",
     }
     return options, {}
-
-
-def _vc3() -> EncoderWords:
-    return {"profile": "dnxhr_hq"}, {}
 
 
 def _av1(video: VideoPlan, preset: str, keyframes: int) -> EncoderWords:

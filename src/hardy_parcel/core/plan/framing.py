@@ -7,12 +7,14 @@ picture lies in the window is kept; what of the window lies outside the picture 
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 
 from ..errors import BadChoice
 from ..master.facts import Focus, active_picture
+from ..sheets.ladder import rungs
 from ..sheets.sheet import Placement
 from ..values import Model, Ratio, Rect, even, frame_of_shape, shape_text
 
@@ -29,6 +31,9 @@ CENTRE = Focus()
 BLUR_SHARE = 0.04
 """Spread (standard deviation) of the blur behind a picture, as a share of the frame's short side."""
 MOST_ZOOM = 8
+NEAR_RUNG_PX, MOST_ENLARGED = 2, 1.25
+NEAR_SHAPE = Fraction(6, 5)
+"""A shape that is taken and differs by less than this from the picture's own gets slimmer bars than the usual one."""
 SAME_SHAPE = Fraction(1, 1000)
 
 
@@ -92,12 +97,15 @@ class Wish:
 
 
 def wanted_shape(placement: Placement, own: Fraction, wish: Wish) -> Fraction:
-    """The shape of the frame: the creator's, the picture's own where it is taken, else the usual one.
+    """The shape of the frame: the creator's, the picture's own where it is taken, one a little beside it, else the usual one.
 
     Raises BadChoice for a shape that the placement does not take.
     """
+    if wish.shape is None and not placement.accepts_shape(own):
+        near = min(max(own, placement.narrowest), placement.widest)
+        return near if max(own / near, near / own) <= NEAR_SHAPE else placement.usual_shape
     if wish.shape is None:
-        return own if placement.accepts_shape(own) else placement.usual_shape
+        return own
     if not placement.accepts_shape(wish.shape):
         low, high = placement.narrowest, placement.widest
         taken = shape_text(low) if low == high else f"{shape_text(low)} to {shape_text(high)}"
@@ -111,9 +119,10 @@ def choose_framing(
 ) -> Framing:
     """Frame size and crop for a master of this display size (px), of which only `active` counts when it is given.
 
-    The picture's own shape keeps its size, within the placement's cap. In another shape *fit* and *blur* never enlarge the
+    The picture's own shape keeps its size, within the placement's cap. In another shape *fit* and *blur* hardly enlarge the
     whole picture, and *fill* enlarges a smaller crop to the usual size where the platform re-encodes, since smaller
-    uploads get a poorer ladder. With a short side of the wish's the frame has that, smaller or larger, within the cap.
+    uploads get a poorer ladder; a size between two rungs of the ladder goes to the nearer one. With a short side of the
+    wish's the frame has that, smaller or larger, within the cap.
     """
     wish = wish or Wish()
     whole = active_picture(display_width=display_width, display_height=display_height, active=active)
@@ -155,7 +164,29 @@ def _frame_size(
         side = max(placement.usual_short_side_px, min(whole.width, whole.height))
         size = min(exact, frame_of_shape(shape, side))
     scale = _cap_scale(placement, *size)
-    return even(size[0] * scale), even(size[1] * scale)
+    found = even(size[0] * scale), even(size[1] * scale)
+    return found if short_side_px else _on_a_rung(placement, found, shape)
+
+
+def _on_a_rung(placement: Placement, size: tuple[int, int], shape: Fraction) -> tuple[int, int]:
+    """The frame at the nearest size that is served, a little larger or smaller; as it is where none is near or all arrives as sent.
+
+    A size between two rungs is scaled down on arrival anyway, so its pixels and their bits are sent for nothing.
+    """
+    side = min(size)
+    served = rungs(placement.handling)
+    if not served or any(abs(rung - side) <= NEAR_RUNG_PX for rung in served):
+        return size
+    possible = [rung for rung in served if rung < side or (rung <= side * MOST_ENLARGED and _fits(placement, shape, rung))]
+    if not possible:
+        return size
+    width, height = frame_of_shape(shape, min(possible, key=lambda rung: abs(math.log(rung / side))))
+    return even(width), even(height)
+
+
+def _fits(placement: Placement, shape: Fraction, side: int) -> bool:
+    width, height = frame_of_shape(shape, side)
+    return _cap_scale(placement, width - 1, height - 1) == 1  # to the pixel that even sides may spare
 
 
 def _largest_inside(whole: Rect, shape: Fraction) -> tuple[Fraction, Fraction]:

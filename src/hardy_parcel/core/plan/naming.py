@@ -9,6 +9,7 @@ from pathlib import PurePath
 
 from ..trade.codecs import name_of
 from ..values import rate_text
+from .choices import BESIDE
 from .plan import Plan
 
 LONGEST_STEM_BYTES = 180
@@ -44,6 +45,17 @@ def file_stem(master_name: str, plan: Plan) -> str:
         elif codec != "h264":
             parts.append(name_of(codec))
     return portable_stem(" - ".join(parts))
+
+
+def captions_beside(plan: Plan) -> tuple[str, ...]:
+    """What follows the stem in the names of the caption files beside a film: 'srt', or 'en.srt' and 'de.srt' of several."""
+    extension, tracks = BESIDE.get(plan.captions.value) if plan.captions.value else None, plan.caption_tracks
+    if extension is None:
+        return ()
+    if len(tracks) == 1:
+        return (extension,)
+    named = [portable_stem(track.language) if track.language else str(number) for number, track in enumerate(tracks, 1)]
+    return tuple(f"{name if named.count(name) == 1 else f'{name} {number}'}.{extension}" for number, name in enumerate(named, 1))
 
 
 def free_name(stem: str, extension: str, taken: Callable[[str], bool]) -> str:

@@ -5,14 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 from ..master.facts import ColourTags
-from ..stamps import Because, Chosen, Source
+from ..stamps import Because, Chosen
 from ..trade.codecs import name_of
 from ..trade.containers import CONTAINER_NAMES, FAST_START
 from ..trade.rate_control import RateControl
 from ..values import Model, mbps_text, rate_text, size_text
 from .choices import Method
 from .framing import BLUR_SHARE
-from .plan import AudioPlan, FieldOrder, Plan, VideoPlan
+from .plan import AudioPlan, CapOf, FieldOrder, Plan, VideoPlan
 
 
 class SlipRow(Model):
@@ -56,6 +56,11 @@ def _row(setting: str, value: str, chosen: Chosen[Any], *keys: str, exact: str |
     )
 
 
+def _joined(*values: Chosen[Any]) -> str:
+    """The reasons of several values on one line, each told once."""
+    return "; ".join(dict.fromkeys(value.because.sentence for value in values))
+
+
 def _absent(setting: str, because: Because | None) -> list[SlipRow]:
     return [SlipRow(setting=setting, value="none", because=because.sentence, source=str(because.source))] if because else []
 
@@ -66,9 +71,8 @@ def _sent(plan: Plan) -> list[SlipRow]:
 
 def _limit(plan: Plan) -> list[SlipRow]:
     """The size limit where it decided something or was chosen."""
-    bit_rate = plan.video.target_bps if plan.video else plan.audio.bitrate_bps if plan.audio else None
-    decided = bit_rate is not None and bit_rate.because.code in ("fits_cap", "packed_again")
-    if plan.size_cap.because.source is not Source.CREATOR and not decided:
+    lowered = plan.video or plan.audio
+    if plan.cap_of is not CapOf.CREATOR and not (lowered and lowered.under_cap):
         return []
     return [_row("Size limit", size_text(plan.size_cap.value), plan.size_cap, "size_cap", exact=f"{plan.size_cap.value} bytes")]
 
@@ -76,10 +80,12 @@ def _limit(plan: Plan) -> list[SlipRow]:
 def _wrapping(plan: Plan) -> list[SlipRow]:
     container = plan.container.value
     start = f", index {'first' if plan.fast_start.value else 'last'}" if container in FAST_START else ""
-    why = plan.container.because.sentence + (f"; {plan.fast_start.because.sentence}" if start else "")
+    why = _joined(plan.container, *((plan.fast_start,) if start else ()))
     rows = [_row("Container", f"{CONTAINER_NAMES[container]}{start}", plan.container, "container", "fast_start", because=why)]
-    if plan.chapters.because.code != "no_chapters":
+    if plan.chapters.value is not None:
         rows.append(_row("Chapters", "kept" if plan.chapters.value else "left out", plan.chapters, "chapters"))
+    if plan.captions.value is not None:
+        rows.append(_row("Captions", str(plan.captions.value), plan.captions, "captions"))
     return rows
 
 
@@ -88,7 +94,7 @@ def _picture(video: VideoPlan) -> list[SlipRow]:
     crop, picture = framing.crop, framing.picture
     rows = [
         _row(
-            "Frame size", f"{framing.width}×{framing.height}", video.framing, "framing", "scaler",
+            "Frame size", f"{framing.width}×{framing.height}", video.framing, "framing",
             exact=f"crop {crop.width}×{crop.height} at {crop.x},{crop.y} "
             f"into {picture.width}×{picture.height} at {picture.x},{picture.y}"
             + (f", scaled {video.scaler.value}" if video.scaler.value else "")
@@ -97,16 +103,21 @@ def _picture(video: VideoPlan) -> list[SlipRow]:
         _row("Frame rate", rate_text(video.frame_rate.value), video.frame_rate, "frame_rate", "keep_every", "frames",
              exact=f"{video.frame_rate.value.numerator}/{video.frame_rate.value.denominator}, {video.frames} pictures"),
     ]
-    if video.deinterlace.value is not FieldOrder.NONE:
-        rows.append(_row("Scan", "progressive", video.deinterlace, "deinterlace", exact=str(video.deinterlace.value)))
-    if video.sharpen.because.code != "not_sharpened":
-        value = f"light, {video.sharpen.value:g}" if video.sharpen.value else "none"
-        rows.append(_row("Sharpening", value, video.sharpen, "sharpen"))
+    if video.deinterlace.value is not FieldOrder.NONE or video.fields_kept:
+        value = "interlaced" if video.fields_kept else "progressive"
+        rows.append(_row("Scan", value, video.deinterlace, "deinterlace", exact=str(video.deinterlace.value)))
+    if video.sharpen.value is not None:
+        rows.append(_row("Sharpening", f"light, {video.sharpen.value:g}", video.sharpen, "sharpen"))
     level = f", level {video.level.value}" if video.level.value else ""
-    why = f"{video.codec.because.sentence}; {video.level.because.sentence}" if level else video.codec.because.sentence
+    why = _joined(video.codec, *((video.level,) if level else ()))
     value = f"{name_of(video.codec.value)} {video.profile.value}{level}{f', {video.tier} tier' if video.tier else ''}"
-    rows.append(_row("Codec", value, video.codec, "codec", "profile", "level", because=why))
+    rows.append(_row("Codec", value, video.codec, "codec", "profile", "level", "sample_entry", because=why, exact=video.sample_entry.value))
     rows += _bits(video)
+    if not 0.999 <= framing.enlargement() <= 1.001:
+        rows.append(_row("Scaler", str(video.scaler.value), video.scaler, "scaler"))
+    if video.deep or video.dithered:
+        bits = "10 bit" if video.deep else "8 bit"
+        rows.append(_row("Samples", bits, video.pixel_format, "pixel_format", exact=video.pixel_format.value))
     rows.append(_row("Colour", colour_text(video.colour.value), video.colour, "colour", "pixel_format",
                      exact=f"{_tags(video.colour.value)}, {video.pixel_format.value}"))
     return rows
@@ -137,9 +148,7 @@ def _bits(video: VideoPlan) -> list[SlipRow]:
 def _sound(sound: AudioPlan) -> list[SlipRow]:
     rate = f" {round(sound.bitrate_bps.value / 1000)} kbit/s" if sound.bitrate_bps.value is not None else ""
     channels = {1: "mono", 2: "stereo"}.get(sound.channels.value, f"{sound.channels.value} channels")
-    why = sound.codec.because.sentence
-    if sound.bitrate_bps.because.sentence != why:
-        why += f"; {sound.bitrate_bps.because.sentence}"
+    why = _joined(sound.codec, sound.bitrate_bps)
     return [
         _row("Sound", f"{name_of(sound.codec.value)}{rate}, {channels}, {sound.sample_rate_hz.value / 1000:g} kHz", sound.codec,
              "sound_codec", "sound_bitrate_bps", "sample_rate_hz", "channels", because=why),
@@ -186,6 +195,8 @@ def plan_values(plan: Plan) -> dict[str, Chosen[Any]]:
             "crop": follows(box.crop.model_dump(), framing), "picture": follows(box.picture.model_dump(), framing),
             "frames": follows(video.frames, video.frame_rate), "keep_every": follows(str(video.keep_every), video.frame_rate),
             "source_matrix": follows(video.source_matrix, video.colour), "source_range": follows(video.source_range, video.colour),
+            "source_primaries": follows(video.source_primaries, video.colour),
+            "source_transfer": follows(video.source_transfer, video.colour),
         }
     elif plan.no_picture_because:
         found["picture"] = Chosen(value=None, because=plan.no_picture_because)

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from ..master.facts import ColourTags, MasterFacts, Scan, VideoFacts
+from ..master.facts import MasterFacts, Scan, VideoFacts
+from ..sheets.ladder import arriving_side
 from ..sheets.sheet import Destination
 from ..stamps import Because, Chosen, Source, chosen
+from ..trade.codecs import CODECS, name_of
 from ..trade.names import Codec
 from ..values import shape_text
 from .choices import Choices
@@ -15,43 +17,72 @@ from .plan import FieldOrder
 
 
 def deinterlace(facts: MasterFacts) -> Chosen[FieldOrder]:
-    """Whether and how fields are made into pictures: only what was measured interlaced ever is."""
-    if facts.mending.deinterlace is Scan.TOP_FIRST:
-        return chosen(FieldOrder.TOP_FIRST, "deinterlaced", "your choice; measured top field first", Source.CREATOR)
-    if facts.mending.deinterlace is Scan.BOTTOM_FIRST:
-        return chosen(FieldOrder.BOTTOM_FIRST, "deinterlaced", "your choice; measured bottom field first", Source.CREATOR)
-    return chosen(FieldOrder.NONE, "not_deinterlaced", "pictures are packed line for line", Source.MASTER)
+    """Whether and how fields are made into pictures: what was measured interlaced is, unless the creator wants it otherwise."""
+    orders = {Scan.TOP_FIRST: FieldOrder.TOP_FIRST, Scan.BOTTOM_FIRST: FieldOrder.BOTTOM_FIRST}
+    wanted, measured = facts.mending.deinterlace, facts.measured_scan
+    if wanted in orders:
+        return chosen(orders[wanted], "deinterlaced", "your choice; each field gives what a whole picture needs", Source.CREATOR)
+    if wanted is None and measured in orders:
+        why = f"measured {measured}, and screens show whole pictures"
+        return chosen(orders[measured], "deinterlaced", why, Source.MEASURED)
+    if facts.scan in orders:
+        flagged = "not measured yet" if measured is None else "but nothing moved enough to measure it"
+        why = "your choice; fields stay woven into each other" if wanted else f"flagged interlaced, {flagged}"
+        return chosen(FieldOrder.NONE, "fields_kept", f"{why}; lines are packed as they are", Source.CREATOR if wanted else Source.MASTER)
+    return chosen(FieldOrder.NONE, "not_deinterlaced", "the pictures are whole already", Source.MASTER)
+
+
+def scaler(framing: Framing) -> Chosen[str]:
+    """How the picture is brought to its size; `benchmarks.scalers` measures what each keeps and how far an edge overshoots."""
+    scale = framing.enlargement()
+    if 0.999 <= scale <= 1.001:
+        return chosen("lanczos", "not_scaled", "nothing is scaled; colour alone may be resampled", Source.PROGRAM)
+    if scale < 1:
+        why = "keeps most detail of those measured; an edge overshoots by under 2 % of its height"
+        return chosen("lanczos", "scaled_down", why, Source.MEASURED)
+    why = "keeps most detail of those measured; an edge overshoots by a tenth of its height"
+    return chosen("lanczos", "scaled_up", why, Source.MEASURED)
 
 
 SHARPEN = 0.35
-"""Luma of a 5×5 unsharp mask after scaling down: enough to be seen at 1:1, too little for bright rims around edges."""
+"""Luma of a 5×5 unsharp mask after scaling: enough to be seen at 1:1, too little for bright rims around edges."""
 
 
-def sharpening(framing: Framing, choices: Choices) -> Chosen[float]:
-    """How much is sharpened after scaling down; never where nothing was scaled down."""
+def sharpening(framing: Framing, choices: Choices) -> Chosen[float | None]:
+    """How much is sharpened, after scaling where there is any; None where nobody asked."""
     if not choices.sharpen:
-        return chosen(0.0, "not_sharpened", "nothing is sharpened unless you ask for it", Source.PROGRAM)
-    if framing.enlargement() > 0.999:
-        return chosen(0.0, "nothing_to_sharpen", "the picture is not scaled down, so there is nothing to put back", Source.STANDARD)
-    return chosen(SHARPEN, "creator_sharpened", "your choice; lightly, after scaling down", Source.CREATOR)
+        return chosen(None, "not_sharpened", "nothing is sharpened unless you ask for it", Source.PROGRAM)
+    scaled = framing.enlargement()
+    when = ", after scaling down" if scaled < 0.999 else ", after enlarging" if scaled > 1.001 else ", at the master's own size"
+    return chosen(SHARPEN, "creator_sharpened", f"your choice; lightly{when}", Source.CREATOR)
 
 
-def framing_because(framing: Framing, facts: MasterFacts, destination: Destination, choices: Choices) -> Because:
-    """Why the frame has its size and shape."""
+def framing_because(
+    framing: Framing, facts: MasterFacts, destination: Destination, choices: Choices, frame_rate: Fraction
+) -> Because:
+    """Why the frame has its size and shape, and which size a viewer gets."""
+    arrives = arriving_side(destination, width=framing.width, height=framing.height, frame_rate=frame_rate)
+    because = _size_because(framing, facts, destination, choices)
+    if arrives is None:
+        return because
+    return because.model_copy(update={"sentence": f"{because.sentence}; arrives as {arrives} lines"})
+
+
+def _size_because(framing: Framing, facts: MasterFacts, destination: Destination, choices: Choices) -> Because:
     because = _shape_because(framing, facts, destination, choices)
     if choices.short_side_px:
-        because = _chosen_size_because(framing, because, choices.short_side_px, destination)
+        because = _chosen_size_because(framing, facts, because, choices.short_side_px, destination)
     if facts.mending.remove_bars is None:
         return because
     return because.model_copy(update={"sentence": f"{because.sentence}; baked-in bars removed"})
 
 
-def _chosen_size_because(framing: Framing, because: Because, wanted: int, destination: Destination) -> Because:
+def _chosen_size_because(framing: Framing, facts: MasterFacts, because: Because, wanted: int, destination: Destination) -> Because:
     scale, side = framing.enlargement(), min(framing.width, framing.height)
     how = f"enlarged {scale:.2f} ×" if scale > 1.001 else f"scaled to {scale:.0%}" if scale < 0.999 else "the master's own size"
     if abs(side - wanted) > 1:
         return because.model_copy(update={"sentence": f"{wanted} is more than {destination.sheet_name} takes; {because.sentence}"})
-    shape = "" if framing.mode is None else "; " + because.sentence.split("; ", 1)[-1]
+    shape = "" if framing.mode is None else f"; {_stands(framing, facts)}"
     return Because(code="creator_size", sentence=f"your choice, {how}{shape}", source=Source.CREATOR)
 
 
@@ -78,45 +109,47 @@ def _shape_because(framing: Framing, facts: MasterFacts, destination: Destinatio
 
 def _framed(framing: Framing, facts: MasterFacts, why: str) -> Because:
     """Why a picture stands so in a frame of another shape."""
+    filled = framing.mode is FramingMode.FILL
+    code = "filled" if filled else "blurred" if framing.blurred else "fitted"
+    source = Source.CREATOR if filled or framing.blurred else Source.SHEET
+    return Because(code=code, sentence=f"{why}; {_stands(framing, facts)}", source=source)
+
+
+def _stands(framing: Framing, facts: MasterFacts) -> str:
+    """How the picture stands in a frame of another shape."""
     scale, kept = framing.enlargement(), framing.kept_area(width=facts.active.width, height=facts.active.height)
     size = f", enlarged {scale:.2f} ×" if scale > 1.001 else f", scaled to {scale:.0%}" if scale < 0.999 else ""
     part = "the whole picture" if kept > 0.999 else f"{kept:.0%} of the picture"
     if framing.mode is FramingMode.FILL:
-        return Because(code="filled", sentence=f"{why}; {part} is kept and fills it{size}", source=Source.CREATOR)
+        return f"{part} is kept and fills it{size}"
     if framing.blurred:
-        return Because(code="blurred", sentence=f"{why}; {part} stands over a blurred copy of itself{size}", source=Source.CREATOR)
-    return Because(code="fitted", sentence=f"{why}; {part} fits inside{' with bars' if framing.bars else ''}{size}", source=Source.SHEET)
+        return f"{part} stands over a blurred copy of itself{size}"
+    return f"{part} fits inside{' with bars' if framing.bars else ''}{size}"
 
 
 def _shape(framing: Framing) -> str:
     return shape_text(framing.shape if framing.shape else Fraction(framing.width, framing.height))
 
 
-def pixel_sentence(video: VideoFacts, codec: Codec) -> str:
-    """Why the samples have their depth and chroma."""
+def samples(video: VideoFacts, codec: Codec, destination: Destination) -> tuple[str, Chosen[str]]:
+    """The profile, and the samples' depth and chroma: 10 bit goes through where the codec and the destination take it."""
+    traits, name, source = CODECS[codec], destination.sheet_name, Source.STANDARD
+    own = f"{video.bit_depth} bit {video.chroma}"
+    kept = "4:2:2" if codec == "vc3" else "4:2:0"
+    if video.bit_depth > 8 and traits.deep and codec in destination.placement.ten_bit:
+        profile, pixel_format = traits.deep
+        why = "as the master's, so that slow gradients do not band"
+        if video.bit_depth > 10:
+            why = f"the most that is packed; master is {own}"
+        return profile, chosen(pixel_format, "ten_bit", f"10 bit {kept}, {why}", Source.MASTER)
+    if video.bit_depth > 8:
+        hinders = f"{name} takes no 10 bit of {name_of(codec)}" if traits.deep else f"{name_of(codec)} is packed in 8 bit here"
+        why = f"8 bit {kept}, dithered from the master's {own}; {hinders}"
+        return traits.profile, chosen(traits.pixel_format, "dithered", why, Source.SHEET)
     if codec == "vc3":
-        return "what this codec holds; colour keeps its lines"
-    if video.bit_depth > 8 or video.chroma != "4:2:0":
-        return f"what viewers' players take; master is {video.bit_depth} bit {video.chroma}"
-    return "as the master, and what viewers' players take"
-
-
-def colour(video: VideoFacts) -> tuple[Chosen[ColourTags], str, str]:
-    """Tags to write, and the master's matrix and range as the scaler must read them."""
-    out = ColourTags(primaries="bt709", transfer="bt709", matrix="bt709", range="tv")
-    sd = min(video.display_width, video.display_height) < 720
-    guess = "smpte170m" if sd else "bt709"
-    matrix = video.colour.matrix or guess
-    colour_range = video.colour.range or "tv"
-    if video.colour.untagged:
-        name = "BT.601" if sd else "BT.709"
-        said = f"master is untagged; {'SD' if sd else 'HD'} taken as {name}, a guess"
-        code = "colour_guessed"
-    elif matrix in ("smpte170m", "bt470bg"):
-        said, code = "matrix converted from the master's BT.601", "colour_converted"
+        why = "what this codec holds; colour keeps its lines"
+    elif video.chroma != kept:
+        why = f"what every decoder of {name_of(codec)} reads; master is {own}"
     else:
-        said, code = "as the master's tags", "colour_as_master"
-    if colour_range == "pc":
-        said += "; full range brought to limited"
-    source = Source.MASTER if code == "colour_as_master" else Source.STANDARD
-    return chosen(out, code, said, source), matrix, colour_range
+        why, source = "as the master", Source.MASTER
+    return traits.profile, chosen(traits.pixel_format, "pixel_format", f"8 bit {kept}, {why}", source)

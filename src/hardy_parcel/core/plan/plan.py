@@ -7,14 +7,22 @@ from enum import StrEnum
 from fractions import Fraction
 
 from ..errors import BadChoice
-from ..master.facts import ColourTags, Excerpt
+from ..master.facts import CaptionTrack, ColourTags, Excerpt
 from ..sheets.guidance import GuidanceUse
-from ..stamps import Because, Chosen, Outcome, Stamp
+from ..stamps import Because, Chosen, Outcome, Source, Stamp
 from ..trade.names import Codec, Container, SoundCodec
 from ..trade.rate_control import Effort, RateControl
 from ..values import Model, Ratio
-from .choices import Method
+from .choices import Captions, Method
 from .framing import Framing
+
+NO_ENTRY: Chosen[str | None] = Chosen(
+    value=None, because=Because(code="usual_entry", sentence="the one that this codec has in this container", source=Source.STANDARD)
+)
+
+NO_CAPTIONS: Chosen[Captions | None] = Chosen(
+    value=None, because=Because(code="no_captions", sentence="the master has none", source=Source.MASTER)
+)
 
 
 class FieldOrder(StrEnum):
@@ -25,26 +33,45 @@ class FieldOrder(StrEnum):
     BOTTOM_FIRST = "deinterlaced, bottom field first"
 
 
+class CapOf(StrEnum):
+    """Whose limit the file's size has to keep to."""
+
+    CREATOR = "creator"
+    SHEET = "sheet"
+    QUOTA = "quota"
+
+
 class VideoPlan(Model):
     """The picture. None stands where a codec has no such value, or where nothing is encoded.
 
-    `keep_every` is the master's rate over the packed one: 2 keeps every second picture, 5/6 shows every fifth twice.
-    `sharpen` is the share of what the scaler took from fine detail that is put back, 0 for none.
+    `keep_every` is the master's rate over the packed one: 2 keeps every second picture, 5/6 shows every fifth twice;
+    `even_motion` whether motion stays as even as it was; `field_rate` that each field gave a picture, `fields_kept` that both
+    stay woven into one; `dithered` that the samples were deeper in the master. `sharpen` is how much of the fine detail is added once more,
+    None where nobody asked. `sample_entry` is the name
+    under which the stream stands in its container, None for the usual one. `source_*` are what the
+    master's colours are read as, `colour_labelled` what of them is not converted. `under_cap` says that the bit rate was
+    lowered for the size cap, `beyond_levels` that no level of the codec suffices.
     """
 
     codec: Chosen[Codec]
     profile: Chosen[str]
     level: Chosen[str | None]
+    beyond_levels: bool = False
     tier: str = ""
+    sample_entry: Chosen[str | None] = NO_ENTRY
     framing: Chosen[Framing]
     deinterlace: Chosen[FieldOrder]
     field_rate: bool = False
+    fields_kept: bool = False
     pixel_format: Chosen[str]
+    dithered: bool = False
     frame_rate: Chosen[Ratio]
     keep_every: Ratio
+    even_motion: bool = True
     frames: int
     rate_control: Chosen[RateControl]
     target_bps: Chosen[int]
+    under_cap: bool = False
     ceiling_bps: Chosen[int | None]
     buffer_bits: Chosen[int | None]
     quality: Chosen[int | None]
@@ -53,15 +80,26 @@ class VideoPlan(Model):
     colour: Chosen[ColourTags]
     source_matrix: str
     source_range: str
+    source_primaries: str = "bt709"
+    source_transfer: str = "bt709"
+    colour_labelled: tuple[str, ...] = ()
     scaler: Chosen[str | None]
-    sharpen: Chosen[float]
+    sharpen: Chosen[float | None]
 
+    @property
+    def deep(self) -> bool:
+        """Whether samples have 10 bits."""
+        return "10" in self.pixel_format.value
 
     def ceiling_shares(self) -> tuple[float | None, float | None]:
-        """Ceiling as a multiple of the target, and buffer in s at the ceiling: what two rates of one curve have in common."""
+        """Ceiling as a multiple of the target, and buffer in s at the ceiling: what two rates of one curve have in common.
+
+        A buffer of our own is None, since a level may cut it short at the upper rates.
+        """
         ceiling, buffer = self.ceiling_bps.value, self.buffer_bits.value
         times = None if ceiling is None else round(ceiling / self.target_bps.value, 2)
-        return times, None if not ceiling or buffer is None else round(buffer / ceiling, 2)
+        own = self.buffer_bits.because.source is not Source.CREATOR
+        return times, None if own or not ceiling or buffer is None else round(buffer / ceiling, 2)
 
 
 class AudioPlan(Model):
@@ -72,6 +110,7 @@ class AudioPlan(Model):
 
     codec: Chosen[SoundCodec]
     bitrate_bps: Chosen[int | None]
+    under_cap: bool = False
     sample_rate_hz: Chosen[int]
     channels: Chosen[int]
     gain_db: Chosen[float]
@@ -85,7 +124,11 @@ class AudioPlan(Model):
 
 
 class Plan(Model):
-    """Complete settings of a parcel; immutable before a frame is touched. `master_bytes` is known of what is not encoded."""
+    """Complete settings of a parcel; immutable before a frame is touched. `master_bytes` is known of what is not encoded.
+
+    `fast_start` is None for a container without an index, `chapters` for a master without any,
+    `captions` for one without text captions; `caption_tracks` are those that go along.
+    """
 
     destination_id: str
     destination_name: str
@@ -94,9 +137,12 @@ class Plan(Model):
     excerpt: Excerpt
     method: Chosen[Method]
     container: Chosen[Container]
-    fast_start: Chosen[bool]
-    chapters: Chosen[bool]
+    fast_start: Chosen[bool | None]
+    chapters: Chosen[bool | None]
+    captions: Chosen[Captions | None] = NO_CAPTIONS
+    caption_tracks: tuple[CaptionTrack, ...] = ()
     size_cap: Chosen[int]
+    cap_of: CapOf = CapOf.SHEET
     video: VideoPlan | None
     no_picture_because: Because | None = None
     audio: AudioPlan | None

@@ -5,25 +5,28 @@ from __future__ import annotations
 from collections.abc import Iterator
 from fractions import Fraction
 
-from ..master.facts import MasterFacts, Scan
+from ..master.facts import INTERLACED, MasterFacts
 from ..sheets.sheet import Destination
-from ..stamps import Outcome, Stamp
+from ..stamps import Outcome, Source, Stamp
 from ..trade.codec_levels import above
-from ..trade.codecs import CODECS, name_of
+from ..trade.codecs import CODECS, RATE_AGAINST_H264, name_of
 from ..trade.containers import CONTAINER_NAMES
 from ..trade.rate_control import RateControl
 from ..values import mbps_text, rate_text, shape_text, size_text
 from . import as_it_is
-from .cadence import EVEN_CODES
 from .caps import is_ruined
 from .carrying import file_size
-from .choices import Method
+from .choices import Captions, Method
 from .framing import SAME_SHAPE, Framing
-from .plan import FieldOrder, Plan, VideoPlan, duration_s
+from .plan import CapOf, FieldOrder, Plan, VideoPlan, duration_s
 
 CARE, HELD = Outcome.CARE, Outcome.HELD
 FAR_ABOVE, JUST_BELOW = 3.0, 0.97
 """Multiples of the guidance's top and bottom beyond which a stamp says so."""
+FAR_ABOVE_RECORDED = 3.0
+"""A second generation needs more than was recorded to keep it; beyond this the rest is below what can be seen."""
+ENLARGED, WHOLE = 1.25, 0.99
+"""A part of the picture that is enlarged by more than this is softer than the master was on the same screen."""
 
 
 def stamps(plan: Plan, facts: MasterFacts, destination: Destination) -> tuple[Stamp, ...]:
@@ -31,7 +34,7 @@ def stamps(plan: Plan, facts: MasterFacts, destination: Destination) -> tuple[St
     found = [*_limits(plan, destination), *_streams(plan, facts, destination)]
     if plan.video:
         found += _picture(plan, plan.video, facts, destination)
-        found += [*_playable(plan.video, destination), *_rate(plan, plan.video, facts, destination)]
+        found += [*_playable(plan, plan.video, destination), *_rate(plan, plan.video, facts, destination)]
     return tuple(sorted(found, key=lambda stamp: stamp.outcome is not HELD))
 
 
@@ -50,13 +53,14 @@ def _limits(plan: Plan, destination: Destination) -> Iterator[Stamp]:
     size, cap = file_size(plan), plan.size_cap
     if size.worst_bytes > cap.value:
         says = {
-            "creator_cap": f"Your limit is {size_text(cap.value)}",
-            "sheet_quota": f"{name} takes {size_text(cap.value)} in {place.quota_days or 1} days",
-        }.get(cap.because.code, f"{name} takes {size_text(cap.value)}")
-        lowest = plan.video is not None and plan.video.target_bps.because.code == "fits_cap"
+            CapOf.CREATOR: f"Your limit is {size_text(cap.value)}",
+            CapOf.QUOTA: f"{name} takes {size_text(cap.value)} in {place.quota_days or 1} days",
+            CapOf.SHEET: f"{name} takes {size_text(cap.value)}",
+        }[plan.cap_of]
+        lowest = plan.video is not None and plan.video.under_cap
         do = "shorten the excerpt" if lowest else "lower the bit rate or shorten the excerpt"
         yield _stamp(
-            "over_cap", HELD, "over the quota" if cap.because.code == "sheet_quota" else "over the size cap",
+            "over_cap", HELD, "over the quota" if plan.cap_of is CapOf.QUOTA else "over the size cap",
             f"{says} and this may reach {size_text(size.worst_bytes)}{' even at the lowest rate' if lowest else ''}; {do}.",
         )
 
@@ -72,14 +76,23 @@ def _streams(plan: Plan, facts: MasterFacts, destination: Destination) -> Iterat
             "container_not_taken", HELD, "container not taken",
             f"{name} does not take {CONTAINER_NAMES[plan.container.value]}; choose another container.",
         )
-    if plan.method.value is not Method.ENCODE and (reasons := as_it_is.against(facts, destination, plan.excerpt)):
+    if plan.method.value is not Method.ENCODE and (reasons := _against(plan, facts, destination)):
         yield _stamp("not_as_it_is", HELD, "not as it is", f"It cannot go as it is: {'; '.join(reasons)}. Let it be encoded instead.")
     untouched = plan.method.value is Method.UNTOUCHED
-    if facts.chapters and not plan.chapters.value:
+    if facts.chapters and plan.chapters.value is False and plan.chapters.because.source is not Source.CREATOR:
         why = plan.chapters.because.sentence
         yield _stamp("chapters_lost", CARE, "chapters lost", f"The master's {facts.chapters} chapters stay behind: {why}.")
-    if facts.captions and not untouched:
-        yield _stamp("captions_lost", CARE, "captions lost", "The master's captions are not packed; hand them over as a file beside it.")
+    if plan.captions.value is Captions.LEFT_OUT and plan.captions.because.source is not Source.CREATOR:
+        why = f"{plan.captions.because.sentence}; they can go in a file beside it"
+        yield _stamp("captions_lost", CARE, "captions lost", f"The master's captions stay behind: {why}.")
+    if len(facts.captions) > len(facts.text_captions) and not untouched:
+        why = "Captions of the master that are pictures stay behind; only text can be carried elsewhere."
+        yield _stamp("picture_captions_lost", CARE, "picture captions lost", why)
+
+
+def _against(plan: Plan, facts: MasterFacts, destination: Destination) -> list[str]:
+    kept = plan.audio is not None and plan.audio.copied
+    return as_it_is.against(facts, destination, plan.excerpt, sound_too=kept)
 
 
 def _picture(plan: Plan, picture: VideoPlan, facts: MasterFacts, destination: Destination) -> Iterator[Stamp]:
@@ -90,11 +103,8 @@ def _picture(plan: Plan, picture: VideoPlan, facts: MasterFacts, destination: De
             "The master is HDR and this plan packs standard range only; its colours would come out wrong. "
             "Export an SDR master.",
         )
-    if facts.scan in (Scan.TOP_FIRST, Scan.BOTTOM_FIRST) and picture.deinterlace.value is FieldOrder.NONE and not plan.copied:
-        yield _stamp(
-            "interlaced", CARE, "interlaced",
-            "The master is interlaced and will be packed line for line; combing stays visible in motion.",
-        )
+    if facts.scan in INTERLACED and picture.deinterlace.value is FieldOrder.NONE and not plan.copied:
+        yield _fields_kept(picture.framing.value, surely=facts.measured_scan in INTERLACED)
     if video.variable_rate and not plan.copied:
         yield _stamp(
             "variable_rate", CARE, "variable frame rate",
@@ -103,9 +113,14 @@ def _picture(plan: Plan, picture: VideoPlan, facts: MasterFacts, destination: De
     if picture.frame_rate.value > destination.placement.max_frame_rate:
         most = rate_text(destination.placement.max_frame_rate)
         yield _stamp("rate_not_taken", HELD, "frame rate not taken", f"{name} takes {most} frames/s at most; choose a lower frame rate.")
-    if picture.frame_rate.because.code not in EVEN_CODES and not plan.copied:
+    if not picture.even_motion:
         yield _stamp("uneven_cadence", CARE, "uneven cadence", f"{picture.frame_rate.because.sentence.capitalize()}.")
-    if video.colour.untagged:
+    if picture.colour_labelled and not plan.copied and not video.colour.hdr:
+        yield _stamp(
+            "colour_differs", CARE, "colours not converted",
+            f"The master's {' and '.join(picture.colour_labelled)} cannot be converted here, so its colours will look a little different.",
+        )
+    if video.colour.untagged and facts.mending.colour is None:
         said = picture.colour.because.sentence if not plan.copied else "master is untagged, and players will guess"
         yield _stamp("untagged_colour", CARE, "untagged colour", f"The {said}.")
     framing = picture.framing.value
@@ -113,17 +128,34 @@ def _picture(plan: Plan, picture: VideoPlan, facts: MasterFacts, destination: De
         how = "bars are packed with it" if framing.bars else "its edges are cut"
         how = "a blurred copy of it fills the edges" if framing.blurred else how
         yield _another_shape(framing, facts, destination, how)
-    if framing.enlargement() > 1.25:
+    kept = framing.kept_area(width=facts.active.width, height=facts.active.height)
+    if framing.enlargement() > ENLARGED and kept < WHOLE:  # all of it fills the same screen either way
         yield _stamp(
             "enlarged", CARE, f"enlarged {framing.enlargement():.2f} ×",
             "The kept part of the picture has fewer pixels than the frame, so it will look softer than the master.",
         )
-    kept = framing.kept_area(width=facts.active.width, height=facts.active.height)
     if kept < Fraction(1, 2):
         yield _stamp(
             "much_cropped", CARE, "much is cropped",
             f"{1 - kept:.0%} of the picture is cut away; look through the film before you send it.",
         )
+
+
+def _fields_kept(framing: Framing, *, surely: bool) -> Stamp:
+    """What leaving two fields woven into each picture does; lines of two moments must never be mixed by a scaler.
+
+    Only what was `surely`, by measurement, interlaced is held: a flag alone may be wrong.
+    """
+    if surely and (framing.picture.height != framing.crop.height or framing.crop.y % 2):
+        return _stamp(
+            "fields_scaled", HELD, "fields would be scaled",
+            "The master is interlaced, and scaling its height smears the two fields of each picture into each other; let it be "
+            "deinterlaced, or keep its own height.",
+        )
+    return _stamp(
+        "interlaced", CARE, "interlaced",
+        "The master is interlaced and goes line for line, so combs stay on whatever moves; let it be deinterlaced.",
+    )
 
 
 def _another_shape(framing: Framing, facts: MasterFacts, destination: Destination, how: str) -> Stamp:
@@ -137,12 +169,12 @@ def _another_shape(framing: Framing, facts: MasterFacts, destination: Destinatio
     return _stamp("wrong_shape", CARE, "another shape", f"The master has not the shape that {name} shows, so {how}.")
 
 
-def _playable(picture: VideoPlan, destination: Destination) -> Iterator[Stamp]:
+def _playable(plan: Plan, picture: VideoPlan, destination: Destination) -> Iterator[Stamp]:
     place, name, codec = destination.placement, destination.sheet_name, picture.codec.value
-    if picture.level.because.code == "no_level":
+    if picture.beyond_levels:
         yield _stamp("no_level", HELD, "beyond every level", f"{picture.level.because.sentence} Choose less of one of them.")
     framing, (wide, high) = picture.framing.value, CODECS[codec].least
-    if picture.effort.because.code != "as_it_is" and (framing.width < wide or framing.height < high):
+    if not plan.copied and (framing.width < wide or framing.height < high):
         yield _stamp(
             "too_small", HELD, "too small for the codec",
             f"{name_of(codec)} begins at {wide}×{high} and this is {framing.width}×{framing.height}; choose another codec "
@@ -172,20 +204,25 @@ def _rate(plan: Plan, picture: VideoPlan, facts: MasterFacts, destination: Desti
             f"Under {size_text(plan.size_cap.value)} the picture gets {mbps_text(target)}, {target / guidance.low_bps:.0%} of the least "
             f"that {name} asks for; a smaller frame, another codec or a shorter excerpt does it more good.",
         )
-    elif guidance and free and target < JUST_BELOW * guidance.low_bps:
+    elif guidance and free and not plan.copied and target < JUST_BELOW * guidance.low_bps:
         yield _stamp(
             "below_guidance", CARE, "below guidance",
             f"{mbps_text(target)} is below the {mbps_text(guidance.low_bps)} that {name} asks for.",
         )
-    if guidance and free and target > FAR_ABOVE * guidance.high_bps:
+    if guidance and free and not plan.copied and target > FAR_ABOVE * guidance.high_bps:
         yield _stamp(
             "far_above_guidance", CARE, "far above guidance",
             f"{mbps_text(target)} is {target / guidance.high_bps:.1f} × the top of what {name} asks for; it makes the file "
             "larger and is seldom passed on.",
         )
-    recorded = facts.video.bitrate_bps
-    if recorded and free and not plan.copied and target > recorded * 1.25 and facts.video.codec in ("h264", "hevc", "vp9", "av1"):
+    recorded, theirs, ours = facts.video.bitrate_bps, facts.video.codec, picture.codec.value
+    if not (recorded and free and guidance and theirs in RATE_AGAINST_H264 and ours in RATE_AGAINST_H264) or plan.copied:
+        return
+    worth = recorded / RATE_AGAINST_H264[theirs] * RATE_AGAINST_H264[ours]
+    if target > max(FAR_ABOVE_RECORDED * worth, guidance.high_bps):
+        as_ours = "" if ours == theirs else f", worth about {mbps_text(round(worth))} of {name_of(ours)}"
         yield _stamp(
-            "above_recording", CARE, "more than was recorded",
-            f"The master itself has {mbps_text(recorded)}; more bits than that bring nothing back.",
+            "above_recording", CARE, "far more than was recorded",
+            f"The master was recorded with {mbps_text(recorded)} of {name_of(theirs)}{as_ours}; beyond some "
+            f"{FAR_ABOVE_RECORDED:g} times that more bits bring nothing back.",
         )

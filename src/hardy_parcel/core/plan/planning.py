@@ -9,24 +9,25 @@ from typing import Any
 from pydantic import ValidationError
 
 from ..errors import BadChoice
-from ..master.facts import Excerpt, MasterFacts
+from ..master.facts import INTERLACED, Excerpt, MasterFacts
 from ..sheets.guidance import look_up
 from ..sheets.sheet import Destination
 from ..stamps import Because, Chosen, Source, chosen
 from ..trade.codec_levels import TABLES, lowest_level
 from ..trade.codecs import CODECS, SOUND_CODECS, name_of, takes
-from ..trade.containers import CHAPTERS_IN, CONTAINER_NAMES, FAST_START
+from ..trade.containers import CAPTIONS_IN, CHAPTERS_IN, CONTAINER_NAMES, FAST_START, HVC1_IN
 from ..trade.names import Codec, Container, SoundCodec
 from ..values import rate_text
 from . import as_it_is, caps, plan_stamps
 from .cadence import Cadence, choose_rate
 from .choice_table import released
-from .choices import Choices, Method
+from .choices import BESIDE, Captions, Choices, Method
+from .colour_plan import colours
 from .framing import Framing, choose_framing
-from .picture_plan import colour, deinterlace, framing_because, pixel_sentence, sharpening
-from .plan import FieldOrder, Plan, VideoPlan
+from .picture_plan import deinterlace, framing_because, samples, scaler, sharpening
+from .plan import NO_CAPTIONS, NO_ENTRY, AudioPlan, FieldOrder, Plan, VideoPlan
 from .rate_plan import Rates, choose_rates
-from .sound_plan import choose_codec, plan_sound
+from .sound_plan import as_mono, choose_codec, plan_sound
 
 
 def whole_excerpt(facts: MasterFacts) -> Excerpt:
@@ -57,7 +58,7 @@ def make_plan(
     excerpt = check_excerpt(excerpt or whole_excerpt(facts), facts)
     if not destination.placement.picture or not choices.picture:
         draft = _sound_alone(facts, destination, choices, excerpt)
-    elif choices.method in (Method.UNTOUCHED, Method.REWRAP):
+    elif choices.method not in (None, Method.ENCODE) or as_it_is.goes_unasked(facts, destination, choices, excerpt):
         draft = _as_it_is(facts, destination, choices, excerpt)
     else:
         draft = _encoded(facts, destination, choices, excerpt)
@@ -140,18 +141,21 @@ def _encoded(facts: MasterFacts, destination: Destination, choices: Choices, exc
         Source.CREATOR if choices.method else Source.PROGRAM,
     )
 
-    def at(bps: int | None) -> Plan:
+    def at(bps: int | None, sound: AudioPlan | None) -> Plan:
         wanted = choices if bps is None else choices.model_copy(update={"video_bitrate_bps": bps})
         rates = choose_rates(
             codec.value, wanted, guidance, destination, width=framing.width, height=framing.height, frame_rate=rate
         )
-        picture = _picture(facts, destination, choices, codec, framing, cadence, fields, rates, excerpt)
+        picture = _picture(facts, destination, choices, codec, framing, cadence, fields, rates, excerpt, container.value)
         return _plan(
-            facts, destination, choices, excerpt, method=method, container=container, video=picture, audio=audio,
+            facts, destination, choices, excerpt, method=method, container=container, video=picture, audio=sound,
             no_audio_because=no_audio, guidance=guidance,
         )
 
-    return caps.fitted(at(None), choices, at)
+    mono = None
+    if facts.audio and facts.audio.alike and audio and audio.channels.value == 2 and choices.channels is None:
+        mono = as_mono(facts, destination, choices, sound_codec)
+    return caps.fitted(at(None, audio), choices, at, place.audio, mono)
 
 
 def _sound_alone(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> Plan:
@@ -171,20 +175,26 @@ def _sound_alone(facts: MasterFacts, destination: Destination, choices: Choices,
 
 def _as_it_is(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> Plan:
     video = facts.video
-    method, own = as_it_is.best_method(facts, destination, choices)
-    frames = max(1, round(facts.duration_s * video.frame_rate))
+    method, own = as_it_is.best_method(facts, destination, choices, excerpt)
+    frames = as_it_is.recorded_pictures(facts, excerpt)
     guidance = look_up(
         destination.placement, width=video.display_width, height=video.display_height, frame_rate=video.frame_rate,
         codec=video.codec if video.codec in CODECS else "h264",
     )
     sound = as_it_is.recorded_sound(facts)
+    no_sound: Because | None = Because(code="no_sound", sentence="the master has none", source=Source.MASTER)
+    if method is Method.SOUND_ANEW:
+        codec = choose_codec(destination.placement.audio, choices, own, destination.sheet_name)
+        sound, no_sound = plan_sound(facts, destination, choices, codec)
+    elif sound and not choices.sound:
+        sound, no_sound = None, Because(code="sound_left_out", sentence="left out on purpose", source=Source.CREATOR)
+    said = as_it_is.method_because(method, own, destination, cut=as_it_is.is_cut(facts, excerpt), silent=not choices.sound)
     return _plan(
-        facts, destination, choices, excerpt, method=as_it_is.method_because(method, own, destination),
+        facts, destination, choices, excerpt, method=said,
         container=chosen(own, "container_kept", "as the master", Source.MASTER) if method is Method.UNTOUCHED
         else chosen(own, "container_accepted", f"taken by {destination.sheet_name}", Source.SHEET),
-        video=as_it_is.recorded_picture(facts, frames), audio=sound,
-        no_audio_because=None if sound else Because(code="no_sound", sentence="the master has none", source=Source.MASTER),
-        guidance=guidance, master_bytes=facts.size_bytes,
+        video=_recorded(facts, frames, method, own), audio=sound,
+        no_audio_because=None if sound else no_sound, guidance=guidance, master_bytes=facts.size_bytes,
     )
 
 
@@ -193,6 +203,7 @@ def _plan(
     container: Chosen[Container], **parts: Any,
 ) -> Plan:
     untouched = method.value is Method.UNTOUCHED
+    cap_of, size_cap = caps.size_cap(choices, destination.placement, destination.sheet_name)
     return Plan(
         destination_id=destination.id,
         destination_name=destination.full_name,
@@ -201,9 +212,12 @@ def _plan(
         excerpt=excerpt,
         method=method,
         container=container,
-        fast_start=_fast_start(facts, choices, container.value, untouched=untouched),
-        chapters=_chapters(facts, destination, container.value, untouched=untouched),
-        size_cap=caps.size_cap(choices, destination.placement, destination.sheet_name),
+        fast_start=_fast_start(facts, destination, choices, container.value, untouched=untouched),
+        chapters=_chapters(facts, destination, choices, container.value, untouched=untouched),
+        captions=_captions(facts, destination, choices, container.value, untouched=untouched),
+        caption_tracks=facts.text_captions,
+        size_cap=size_cap,
+        cap_of=cap_of,
         stamps=(),
         **parts,
     )
@@ -237,6 +251,9 @@ def _container(
             f"{name} takes no container that holds {name_of(codec)} with {' or '.join(name_of(sound) for sound in sounds)}.",
             "Choose another codec, container or sound.", code="no_container",
         )
+    first = place.audio.codecs[0]
+    if not (silent or place.re_encodes or choices.sound_codec):  # what is delivered for good gets the sound that is asked for first
+        fitting.sort(key=lambda one: not takes(one, codec, first))
     container = _chosen_container(choices, fitting, f"taken by {name}")
     return container, choose_codec(place.audio, choices, None if silent else container.value, name)
 
@@ -250,39 +267,67 @@ def _chosen_container(choices: Choices, fitting: list[Container], why: str) -> C
     return chosen(choices.container, "creator_container", "your choice", Source.CREATOR)
 
 
-def _fast_start(facts: MasterFacts, choices: Choices, container: Container, *, untouched: bool) -> Chosen[bool]:
+def _fast_start(
+    facts: MasterFacts, destination: Destination, choices: Choices, container: Container, *, untouched: bool
+) -> Chosen[bool | None]:
     if untouched:
         return chosen(bool(facts.fast_start), "as_it_is", "as it is in the master", Source.MASTER)
     if container not in FAST_START:
-        return chosen(False, "no_index", f"{CONTAINER_NAMES[container]} can be played from its start as it comes", Source.STANDARD)
+        return chosen(None, "no_index", f"{CONTAINER_NAMES[container]} can be played from its start as it comes", Source.STANDARD)
     if choices.fast_start is not None:
         return chosen(choices.fast_start, "creator_fast_start", "your choice; it changes nothing of the picture", Source.CREATOR)
+    reader = "the service can begin reading" if destination.placement.re_encodes else "a player can begin"
     return chosen(
-        True, "fast_start", "the index stands first, so playing can begin before all has come; the picture is the same",
-        Source.PROGRAM,
+        True, "fast_start", f"the index stands first, so {reader} before all has come; it does no more than that", Source.PROGRAM,
     )
 
 
-def _chapters(facts: MasterFacts, destination: Destination, container: Container, *, untouched: bool) -> Chosen[bool]:
+def _chapters(
+    facts: MasterFacts, destination: Destination, choices: Choices, container: Container, *, untouched: bool
+) -> Chosen[bool | None]:
     if not facts.chapters:
-        return chosen(False, "no_chapters", "the master has none", Source.MASTER)
+        return chosen(None, "no_chapters", "the master has none", Source.MASTER)
     name = destination.sheet_name
     if untouched:
         return chosen(True, "as_it_is", "as they are in the master", Source.MASTER)
-    if "chapters" not in destination.placement.keeps:
-        return chosen(False, "chapters_not_kept", f"{name} does not show chapters", Source.SHEET)
     if container not in CHAPTERS_IN:
         return chosen(False, "chapters_not_held", f"{CONTAINER_NAMES[container]} holds none", Source.STANDARD)
+    if choices.chapters is not None:
+        shows = f"{name} shows them" if "chapters" in destination.placement.keeps else f"{name} does not show them"
+        return chosen(choices.chapters, "creator_chapters", f"your choice; {shows}", Source.CREATOR)
+    if "chapters" not in destination.placement.keeps:
+        return chosen(False, "chapters_not_kept", f"{name} does not show chapters", Source.SHEET)
     return chosen(True, "chapters_kept", f"{name} shows them", Source.SHEET)
+
+
+def _captions(
+    facts: MasterFacts, destination: Destination, choices: Choices, container: Container, *, untouched: bool
+) -> Chosen[Captions | None]:
+    name, wish = destination.sheet_name, choices.captions
+    if not facts.text_captions:
+        return NO_CAPTIONS
+    if untouched and wish not in BESIDE:
+        return chosen(Captions.INSIDE, "as_it_is", "as they are in the master", Source.MASTER)
+    kept = "captions" in destination.placement.keeps
+    if container not in CAPTIONS_IN and (wish is Captions.INSIDE or (wish is None and kept)):
+        why = f"{CONTAINER_NAMES[container]} holds none, so they stand in a file beside it"
+        return chosen(Captions.SRT, "captions_not_held", why, Source.STANDARD)
+    if wish is not None:
+        why = f"your choice; {name} {'shows' if kept else 'does not show'} those inside a file"
+        return chosen(wish, "creator_captions", why, Source.CREATOR)
+    if not kept:
+        return chosen(Captions.LEFT_OUT, "captions_not_kept", f"{name} does not show captions inside a file", Source.SHEET)
+    return chosen(Captions.INSIDE, "captions_kept", f"{name} shows them, as text that a viewer can turn on", Source.SHEET)
 
 
 def _picture(
     facts: MasterFacts, destination: Destination, choices: Choices, codec: Chosen[Codec], framing: Framing, cadence: Cadence,
-    fields: Chosen[FieldOrder], rates: Rates, excerpt: Excerpt,
+    fields: Chosen[FieldOrder], rates: Rates, excerpt: Excerpt, container: Container,
 ) -> VideoPlan:
-    video, traits, rate = facts.video, CODECS[codec.value], cadence.frame_rate
-    level, tier = _level(codec.value, framing, rate, rates)
-    tags, matrix, colour_range = colour(video)
+    video, rate = facts.video, cadence.frame_rate
+    profile, pixel_format = samples(video, codec.value, destination)
+    level, tier = _level(codec.value, framing, rate, rates, destination)
+    found = colours(facts)
     seconds, own = choices.keyframe_interval_s or destination.placement.keyframe_interval_s, choices.keyframe_interval_s is not None
     keyframes: Chosen[int | None] = chosen(
         max(1, round(seconds * rate)), "keyframes", f"{'your choice, ' if own else ''}{seconds:g} s at this rate, closed",
@@ -292,13 +337,17 @@ def _picture(
         keyframes = chosen(1, "intra", "every picture stands for itself", Source.STANDARD)
     return VideoPlan(
         codec=codec,
-        profile=chosen(traits.profile, "profile", _profile_because(codec.value), Source.STANDARD),
+        profile=chosen(profile, "profile", _profile_because(codec.value, destination), Source.STANDARD),
         level=level,
+        beyond_levels=level.value is None and codec.value in TABLES,
         tier=tier,
-        framing=Chosen(value=framing, because=framing_because(framing, facts, destination, choices)),
+        sample_entry=_sample_entry(codec.value, container),
+        framing=Chosen(value=framing, because=framing_because(framing, facts, destination, choices, rate)),
         deinterlace=fields,
         field_rate=cadence.of_fields,
-        pixel_format=chosen(traits.pixel_format, "pixel_format", pixel_sentence(video, codec.value), Source.STANDARD),
+        fields_kept=facts.scan in INTERLACED and fields.value is FieldOrder.NONE,
+        pixel_format=pixel_format,
+        dithered=video.bit_depth > 8 and "10" not in pixel_format.value,
         frame_rate=Chosen(
             value=rate,
             because=Because(
@@ -307,6 +356,7 @@ def _picture(
             ),
         ),
         keep_every=cadence.keep_every,
+        even_motion=cadence.even,
         frames=max(1, math.floor(excerpt.duration_s * rate + Fraction(1, 4))),
         rate_control=rates.control,
         target_bps=rates.target_bps,
@@ -315,15 +365,20 @@ def _picture(
         quality=rates.quality,
         keyframe_interval_frames=keyframes,
         effort=rates.effort,
-        colour=tags,
-        source_matrix=matrix,
-        source_range=colour_range,
-        scaler=chosen("bicubic", "scaler", "sharp without ringing at these ratios", Source.PROGRAM),
+        colour=found.tags,
+        source_matrix=found.read_as.matrix or "bt709",
+        source_range=found.read_as.range or "tv",
+        source_primaries=found.read_as.primaries or "bt709",
+        source_transfer=found.read_as.transfer or "bt709",
+        colour_labelled=found.only_labelled,
+        scaler=scaler(framing),
         sharpen=sharpening(framing, choices),
     )
 
 
-def _level(codec: Codec, framing: Framing, rate: Fraction, rates: Rates) -> tuple[Chosen[str | None], str]:
+def _level(
+    codec: Codec, framing: Framing, rate: Fraction, rates: Rates, destination: Destination
+) -> tuple[Chosen[str | None], str]:
     """The lowest sufficient level and its tier; None for a codec without levels, and where none suffices, which a stamp holds."""
     if codec not in TABLES:
         return chosen(None, "no_levels", f"{name_of(codec)} has none to choose", Source.STANDARD), ""
@@ -331,16 +386,34 @@ def _level(codec: Codec, framing: Framing, rate: Fraction, rates: Rates) -> tupl
     try:
         found = lowest_level(
             codec=codec, width=framing.width, height=framing.height, frame_rate=rate, ceiling_bps=ceiling,
-            buffer_bits=rates.buffer_bits.value or 0,
+            buffer_bits=rates.buffer_bits.value or 0, most=destination.placement.max_level.get(codec),
+            tier=destination.placement.max_tier,
         )
     except BadChoice as error:
         return chosen(None, "no_level", error.what, Source.STANDARD), ""
-    tier = f", {found.tier} tier" if found.tier else ""
+    tier = f" in {found.tier} tier" if found.tier else ""
     sentence = f"lowest that carries {rate_text(rate)} frames/s at this size and rate{tier}"
     return chosen(found.name, "lowest_level", sentence, Source.STANDARD), found.tier
 
 
-def _profile_because(codec: Codec) -> str:
-    return "intra-frame, 8 bit 4:2:2, the size that keeps a picture through more work" if codec == "vc3" else (
+def _recorded(facts: MasterFacts, frames: int, method: Method, container: Container) -> VideoPlan:
+    """The master's picture as it is, under the name that it has in the container it is moved to."""
+    picture = as_it_is.recorded_picture(facts, frames)
+    if method is Method.UNTOUCHED:
+        return picture
+    return picture.model_copy(update={"sample_entry": _sample_entry(picture.codec.value, container)})
+
+
+def _sample_entry(codec: Codec, container: Container) -> Chosen[str | None]:
+    """How the stream is named in its container: HEVC with its parameter sets in the sample description, ISO/IEC 14496-15 §8.4.1."""
+    if codec != "hevc" or container not in HVC1_IN:
+        return NO_ENTRY
+    return chosen("hvc1", "hvc1", "parameter sets stand in the sample description, which every player of it finds", Source.STANDARD)
+
+
+def _profile_because(codec: Codec, destination: Destination) -> str:
+    if codec == "vc3":
+        return "intra-frame, 4:2:2, the size that keeps a picture through more work"
+    return f"what every decoder of {name_of(codec)} reads" if destination.placement.re_encodes else (
         f"plays wherever {name_of(codec)} of this size plays"
     )

@@ -10,15 +10,33 @@ from ..errors import BadChoice
 from ..sheets.guidance import GuidanceUse
 from ..sheets.sheet import Destination
 from ..stamps import Chosen, Source, chosen
+from ..trade.codec_levels import lowest_level, most_buffer_bits
 from ..trade.codecs import CODECS, CodecTraits, name_of, vc3_bps
 from ..trade.names import Codec
 from ..trade.rate_control import Effort, RateControl
 from ..values import mbps_text
 from .choices import Choices
 
-CEILING_FACTOR = 1.5
-"""Ceiling over target: room for a hard second without leaving the class of line a platform reads at."""
-BUFFER_S = 1.0
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Leeway:
+    """How far a hard moment may go: ceiling over target, and seconds of buffer at the ceiling."""
+
+    ceiling: float
+    buffer_s: float
+    why: str
+
+
+UPLOADED = Leeway(ceiling=2.0, buffer_s=2.0, why="nobody reads an upload in real time, so hard moments may take what they need")
+PLAYED = Leeway(ceiling=1.5, buffer_s=1.0, why="a viewer's machine plays this very file and must keep up")
+"""What the wider one brings is in docs/decisions.md."""
+
+
+def leeway(destination: Destination) -> Leeway:
+    """Wide where the file is only read to be encoded again, tight where a machine plays it."""
+    return UPLOADED if destination.placement.re_encodes else PLAYED
+
+
 WHY = {
     RateControl.TWO_PASSES: "the first pass finds the hard moments, so the size comes out as planned",
     RateControl.ONE_PASS: "the encoder knows no second pass here, so the size may miss the plan",
@@ -56,7 +74,8 @@ def choose_rates(
     target = _target(choices, guidance, destination, control.value)
     ceiling = _ceiling(traits, choices, target.value, control.value, destination)
     return Rates(
-        control=control, target_bps=target, ceiling_bps=ceiling, buffer_bits=_buffer(choices, ceiling.value),
+        control=control, target_bps=target, ceiling_bps=ceiling,
+        buffer_bits=_buffer(codec, choices, ceiling.value, destination, width=width, height=height, frame_rate=frame_rate),
         quality=_quality(codec, traits, choices, control.value), effort=_effort(choices),
     )
 
@@ -102,19 +121,36 @@ def _ceiling(
         if choices.ceiling_bps < target:
             raise BadChoice("The ceiling lies below the bit rate.", "Raise the ceiling or lower the bit rate.", code="low_ceiling")
         return chosen(choices.ceiling_bps, "creator_ceiling", f"your choice, {choices.ceiling_bps / target:.2g} × target", Source.CREATOR)
-    usual = round(target * CEILING_FACTOR)
+    usual = round(target * leeway(destination).ceiling)
     peak = destination.placement.peak_bps
     if peak and target < peak < usual:
         return chosen(peak, "ceiling_peak", f"the peak rate that {destination.sheet_name}'s machines play", Source.SHEET)
-    return chosen(usual, "ceiling", f"{CEILING_FACTOR:g} × target for hard moments", Source.PROGRAM)
+    return chosen(usual, "ceiling", f"{leeway(destination).ceiling:g} × target; {leeway(destination).why}", Source.PROGRAM)
 
 
-def _buffer(choices: Choices, ceiling: int | None) -> Chosen[int | None]:
+def _buffer(
+    codec: Codec, choices: Choices, ceiling: int | None, destination: Destination, *, width: int, height: int, frame_rate: Fraction
+) -> Chosen[int | None]:
+    """The buffer in bits; our own never asks for a higher level than size, rate and ceiling do."""
     if ceiling is None:
         return chosen(None, "no_buffer", "without a ceiling there is none", Source.STANDARD)
-    seconds = choices.buffer_s or BUFFER_S
-    why, source = ("your choice, ", Source.CREATOR) if choices.buffer_s else ("", Source.PROGRAM)
-    return chosen(round(ceiling * seconds), "buffer", f"{why}{seconds:g} s at the ceiling", source)
+    if choices.buffer_s:
+        words = f"your choice, {choices.buffer_s:g} s at the ceiling"
+        return chosen(round(ceiling * choices.buffer_s), "buffer", words, Source.CREATOR)
+    seconds = leeway(destination).buffer_s
+    bits = round(ceiling * seconds)
+    place = destination.placement
+    try:
+        level = lowest_level(
+            codec=codec, width=width, height=height, frame_rate=frame_rate, ceiling_bps=ceiling, buffer_bits=0,
+            most=place.max_level.get(codec), tier=place.max_tier,
+        )
+    except BadChoice:  # a stamp tells of it
+        return chosen(bits, "buffer", f"{seconds:g} s at the ceiling", Source.PROGRAM)
+    most = most_buffer_bits(codec, level)
+    if most >= bits:
+        return chosen(bits, "buffer", f"{seconds:g} s at the ceiling", Source.PROGRAM)
+    return chosen(most, "buffer_of_level", f"{most / ceiling:.1f} s at the ceiling, the most that level {level.name} has", Source.STANDARD)
 
 
 def _quality(codec: Codec, traits: CodecTraits, choices: Choices, control: RateControl) -> Chosen[int | None]:

@@ -64,6 +64,13 @@ def plan_sound(
     )
 
 
+def as_mono(facts: MasterFacts, destination: Destination, choices: Choices, codec: Chosen[SoundCodec]) -> AudioPlan | None:
+    """The sound in one channel, for one whose two carry the same."""
+    mono, _ = plan_sound(facts, destination, choices.model_copy(update={"channels": 1}), codec)
+    why = chosen(1, "channels_alike", "both channels carry the same, so one loses nothing", Source.MEASURED)
+    return mono and mono.model_copy(update={"channels": why, "under_cap": True})
+
+
 PEAK_SPARES_DB = (0.1, 0.3, 0.6, 1.0)
 """How far below the limit the sound is brought when coding lifted it above, try by try: a codec decides anew each time, so
 that a little less may come out a little higher."""
@@ -81,11 +88,10 @@ def below_the_limit(plan: Plan, true_peak_dbtp: float | None, tries: int = 0) ->
     if over <= 0 or tries >= len(PEAK_SPARES_DB) or sound.gain_db.because.source is Source.CREATOR:
         return None
     down = round(over + PEAK_SPARES_DB[tries], 2)
-    before = sound.gain_db.because.sentence.split("; coding", 1)[0]
-    gain = chosen(
-        round(sound.gain_db.value - down, 2), "gain_after_coding", f"{before}; coding lifted its peak over that, so it is turned less",
-        Source.MEASURED,
-    )
+    why = sound.gain_db.because.sentence
+    if tries == 0:
+        why = f"{why}; coding lifted its peak over that, so it is turned less"
+    gain = chosen(round(sound.gain_db.value - down, 2), "gain_after_coding", why, Source.MEASURED)
     expected = None if sound.expected_lufs is None else round(sound.expected_lufs - down, 1)
     peak = None if sound.expected_peak_dbtp is None else round(sound.expected_peak_dbtp - down, 1)
     lowered = sound.model_copy(update={"gain_db": gain, "expected_lufs": expected, "expected_peak_dbtp": peak})
@@ -120,10 +126,9 @@ def _bit_rate(rule: AudioRule, choices: Choices, codec: SoundCodec, channels: in
         return chosen(None, "flac_rate", "as the sound needs; nothing is lost", Source.STANDARD)
     if choices.sound_bitrate_bps is not None:
         return chosen(choices.sound_bitrate_bps, "creator_sound_rate", "your choice", Source.CREATOR)
-    stereo = channels == 2
-    top, low = (rule.stereo_bps, rule.stereo_low_bps) if stereo else (rule.mono_bps, rule.mono_low_bps)
+    low, top = rule.asked(codec, channels)
     between = f", top of {low // 1000} to {top // 1000} kbit/s" if low else ""
-    return chosen(top, "sound_rate", f"{name}'s {'stereo' if stereo else 'mono'} rate{between}", Source.SHEET)
+    return chosen(top, "sound_rate", f"{name}'s {'stereo' if channels == 2 else 'mono'} rate{between}", Source.SHEET)
 
 
 def _gain(sound: Heard, rule: AudioRule, name: str, choices: Choices, *, turn_down: bool) -> Chosen[float]:
@@ -144,8 +149,10 @@ def _gain(sound: Heard, rule: AudioRule, name: str, choices: Choices, *, turn_do
     wanted = rule.target_lufs - sound.integrated_lufs
     room = rule.true_peak_limit_dbtp - sound.true_peak_dbtp
     least = min(wanted, room)
+    if room < wanted - 0.05:
+        short = f"stays {wanted - room:.1f} LU below {name}'s {target}"
+        why = f"{short}, since its peaks reach the {limit} limit; tamer peaks in the edit would help"
+        return gain(round(least, 2), "gain_peak_limited", why)
     if rule.turns == "down" and least > 0:
-        return gain(0.0, "gain_only_down", f"quieter than {name}'s {target}, and {name} never turns up")
-    if room < wanted:
-        return gain(round(least, 2), "gain_peak_limited", f"towards {target} as far as the {limit} limit lets it")
+        return gain(round(least, 2), "gain_to_target", f"up to {target} here, since {name} only turns down; below {limit}")
     return gain(round(least, 2), "gain_to_target", f"to {name}'s {target}, below {limit}")

@@ -37,6 +37,31 @@ def tier_for(handling: Handling, short_side_px: int) -> HandlingTier | None:
     return handling.tiers[-1] if handling.tiers else None
 
 
+def rungs(handling: Handling) -> tuple[int, ...]:
+    """The short sides in px at which anything is served, smallest first; empty where nothing is re-encoded."""
+    return tuple(sorted({rule.short_side_px for tier in handling.tiers for rule in tier.renditions}))
+
+
+def arriving_side(destination: Destination, *, width: int, height: int, frame_rate: Fraction) -> int | None:
+    """The short side in px of the largest picture that a viewer can get of such an upload; None where it arrives as it is."""
+    made = renditions_for(destination, width=width, height=height, frame_rate=frame_rate)
+    return max((rendition.short_side_px for rendition in made), default=None)
+
+
+MOST_STEP_UP = 1.6
+"""Beyond this a frame is no more slightly larger."""
+
+
+def step_up(handling: Handling, side_px: int) -> int | None:
+    """The next short side in px, a little above this one, that is served larger or by a better ladder; None without any."""
+    served = max((rung for rung in rungs(handling) if rung <= side_px), default=0)
+    for rung in rungs(handling):
+        better = rung > served or tier_for(handling, rung) is not tier_for(handling, side_px)
+        if side_px + 1 < rung <= side_px * MOST_STEP_UP and better:
+            return rung
+    return None
+
+
 def renditions_for(destination: Destination, *, width: int, height: int, frame_rate: Fraction) -> list[Rendition]:
     """The renditions made of an upload of this size (px) and rate (1/s), largest first; none if bit for bit.
 

@@ -93,10 +93,20 @@ class Handling(Model):
     sound_bps: Bitrate | None = None
 
 
+class SoundRate(Model):
+    """What is asked of the sound in one codec with so many channels, in bit/s; `low_bps` where it is a range."""
+
+    codec: SoundCodec
+    channels: Literal[1, 2]
+    low_bps: Bitrate | None = None
+    high_bps: Bitrate
+
+
 class AudioRule(Model):
     """Sound: codecs in order of preference, rates in bit/s, target in LUFS, limit in dBTP.
 
-    `stereo_low_bps` and `mono_low_bps` are the lower ends where the guidance is a range.
+    `stereo_low_bps` and `mono_low_bps` are the lower ends where the guidance is a range; `by_codec` goes before both where
+    a platform asks for another rate in another codec.
     """
 
     codecs: Annotated[tuple[SoundCodec, ...], Field(min_length=1)] = ("aac",)
@@ -104,10 +114,18 @@ class AudioRule(Model):
     mono_bps: Bitrate
     stereo_low_bps: Bitrate | None = None
     mono_low_bps: Bitrate | None = None
+    by_codec: Annotated[tuple[SoundRate, ...], Field(max_length=20)] = ()
     sample_rates_hz: Annotated[tuple[Annotated[int, Field(ge=8_000, le=192_000)], ...], Field(min_length=1)] = (48000,)
     target_lufs: Annotated[float, Field(ge=-70, le=0)] | None = None
     true_peak_limit_dbtp: Annotated[float, Field(ge=-30, le=0)] | None = None
     turns: Literal["down", "both"] = "both"
+
+    def asked(self, codec: SoundCodec, channels: int) -> tuple[int | None, int]:
+        """Lower end, where there is one, and upper end in bit/s for a codec and one or two channels."""
+        own = next((one for one in self.by_codec if (one.codec, one.channels) == (codec, channels)), None)
+        if own:
+            return own.low_bps, own.high_bps
+        return (self.stereo_low_bps, self.stereo_bps) if channels == 2 else (self.mono_low_bps, self.mono_bps)
 
 
 class Margins(Model):
@@ -124,7 +142,8 @@ class Placement(Model):
 
     Without `picture` it is an audio feed, and codecs and guidance for pictures are left empty. `guidance_factors`
     multiply the H.264 rows for a codec that has none of its own; `hdr_factor` does so for high dynamic range.
-    `covered` is what its page lays over the picture. `max_level` and `peak_bps` are what the weakest machine that must play it can do.
+    `covered` is what its page lays over the picture. `max_level`, `max_tier` (of HEVC) and `peak_bps` are what the weakest
+    machine that must play it can do. `ten_bit` are the codecs that it takes in 10 bit too.
     """
 
     id: Identifier
@@ -146,6 +165,8 @@ class Placement(Model):
     keyframe_interval_s: Annotated[float, Field(gt=0, le=20)] = 2.0
     covered: Margins | None = None
     max_level: dict[Codec, Annotated[str, StringConstraints(pattern=r"^\d\.\d$")]] = {}
+    ten_bit: tuple[Codec, ...] = ("hevc", "vp9", "av1", "vc3")
+    max_tier: Literal["Main", "High"] | None = None
     peak_bps: Bitrate | None = None
     keeps: tuple[Kept, ...] = ()
     guidance: tuple[GuidanceRow, ...] = ()
@@ -156,8 +177,8 @@ class Placement(Model):
 
     @model_validator(mode="after")
     def _fits_together(self) -> Placement:
-        if self.picture and not (self.codecs and self.guidance):
-            raise ValueError("a placement with a picture names at least one codec and one guidance row")
+        if self.picture and not self.codecs:
+            raise ValueError("a placement with a picture names at least one codec")
         if not self.picture and (self.codecs or self.guidance):
             raise ValueError("an audio feed has no picture codecs and no picture guidance")
         if self.narrowest > self.widest:
@@ -170,6 +191,16 @@ class Placement(Model):
         if len(set(seen)) < len(seen):
             raise ValueError("two guidance rows are for the same short side, class, range and codec")
         return self
+
+    @property
+    def complete(self) -> bool:
+        """Whether anything can be planned for it: a picture needs guidance."""
+        return bool(self.guidance) or not self.picture
+
+    @property
+    def re_encodes(self) -> bool:
+        """Whether the picture is encoded again there; else a viewer's machine plays the very file."""
+        return bool(self.handling.tiers)
 
     def accepts_shape(self, shape: Fraction) -> bool:
         """True when width ÷ height lies within what the placement takes (half a pixel in 1080 spared)."""
@@ -218,8 +249,13 @@ class Destination(Model):
         return f"{self.sheet_name} · {self.placement.name}"
 
 
+def destination_ids(sheet: Sheet) -> set[str]:
+    """The ids of a sheet's placements, those that nothing can be planned for yet included."""
+    return {f"{sheet.id}-{place.id}" for place in sheet.placements}
+
+
 def destinations(sheets: list[Sheet]) -> dict[str, Destination]:
-    """Every destination of the sheets by its id, in the sheets' order."""
+    """Every destination of the sheets by its id, in the sheets' order; a placement without guidance is none yet."""
     return {
         f"{sheet.id}-{place.id}": Destination(
             id=f"{sheet.id}-{place.id}",
@@ -232,4 +268,5 @@ def destinations(sheets: list[Sheet]) -> dict[str, Destination]:
         )
         for sheet in sheets
         for place in sheet.placements
+        if place.complete
     }

@@ -161,8 +161,20 @@ ASSUMED_SHARES: dict[Assumed, tuple[int, float]] = {Assumed.GENTLE: (21, 0.55), 
 """H.264 quality value, and ceiling as a share of the guidance's low end: what lies among the ladders that ship."""
 
 
+USUAL_ROWS = tuple(
+    GuidanceRow(short_side_px=side, frame_rate_class=FrameRateClass.STANDARD, low_bps=low, high_bps=round(low * 1.3))
+    for side, low in ((1080, 7_000_000), (720, 3_500_000), (480, 1_800_000))
+)
+"""The power law of rules §2."""
+
+
 def assumed_handling(kind: Assumed, placement: Placement) -> Handling:
-    """A ladder for a platform whose re-encoding is not known: its largest guided size and two steps below."""
+    """A ladder for a platform whose re-encoding is not known: its largest guided size and two steps below.
+
+    Before it has guidance, the ceilings follow from the rates that are usual.
+    """
+    if not placement.guidance:
+        placement = placement.model_copy(update={"guidance": USUAL_ROWS})
     quality, share = ASSUMED_SHARES[kind]
     sides = sorted({row.short_side_px for row in placement.guidance}, reverse=True) or [1080]
     steps = [sides[0], *(side for side in (round(sides[0] * 2 / 3 / 2) * 2, round(sides[0] / 2 / 2) * 2) if side >= 240)]
@@ -185,11 +197,10 @@ def assumed_handling(kind: Assumed, placement: Placement) -> Handling:
 
 
 def blank_sheet(*, sheet_id: str, name: str, today: date) -> Sheet:
-    """A sheet to start from: one placement for wide films with one row, its handling assumed middling."""
-    row = GuidanceRow(short_side_px=1080, frame_rate_class=FrameRateClass.STANDARD, low_bps=6_000_000, high_bps=8_000_000)
+    """A sheet to start from: one placement for wide films without guidance, its handling assumed middling."""
     place = Placement(
         id="main", name="main placement", codecs=("h264",), containers=("mp4",), max_long_side_px=1920, max_short_side_px=1080,
-        max_bytes=1_000_000_000, max_duration_s=3600, guidance=(row,), audio=AudioRule(stereo_bps=192_000, mono_bps=96_000),
+        max_bytes=1_000_000_000, max_duration_s=3600, guidance=(), audio=AudioRule(stereo_bps=192_000, mono_bps=96_000),
         handling=Handling(),
     )
     place = place.model_copy(update={"handling": assumed_handling(Assumed.MIDDLING, place)})

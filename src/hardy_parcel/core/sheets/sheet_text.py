@@ -108,9 +108,14 @@ def _sound(place: Placement) -> str:
         level = f"{level_text(audio.target_lufs)} LUFS, {level_text(audio.true_peak_limit_dbtp)} dBTP, {ways}"
     low = f"{audio.stereo_low_bps // 1000} to " if audio.stereo_low_bps else ""
     mono_low = f"{audio.mono_low_bps // 1000} to " if audio.mono_low_bps else ""
+    own = "".join(
+        f"; {name_of(one.codec)} {'stereo' if one.channels == 2 else 'mono'} "
+        f"{f'{one.low_bps // 1000} to ' if one.low_bps else ''}{one.high_bps // 1000} kbit/s"
+        for one in audio.by_codec
+    )
     return (
         f"{_listed([name_of(one) for one in audio.codecs])}, stereo {low}{audio.stereo_bps // 1000} and mono "
-        f"{mono_low}{audio.mono_bps // 1000} kbit/s; {level}"
+        f"{mono_low}{audio.mono_bps // 1000} kbit/s{own}; {level}"
     )
 
 

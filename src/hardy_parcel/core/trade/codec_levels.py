@@ -88,18 +88,14 @@ HEVC_HIGH_TIER_KBIT = {
 }
 """Tables A.8 and A.9, High tier: kbit/s of rate and kbit of buffer, which are the same figure from level 4 on."""
 
-HEVC = tuple(
-    tiered
-    for level in HEVC_MAIN
-    for tiered in (
-        replace(level, tier="Main"),
-        *(
-            replace(level, tier="High", max_bitrate_bps=kbit * 1000, max_buffer_bits=kbit * 1000)
-            for name, kbit in HEVC_HIGH_TIER_KBIT.items() if name == level.name
-        ),
-    )
+HEVC = (
+    *(replace(level, tier="Main") for level in HEVC_MAIN),
+    *(
+        replace(level, tier="High", max_bitrate_bps=kbit * 1000, max_buffer_bits=kbit * 1000)
+        for level in HEVC_MAIN for name, kbit in HEVC_HIGH_TIER_KBIT.items() if name == level.name
+    ),
 )
-"""Every level with its tiers, Main before High: a level is raised only when neither of its tiers suffices."""
+"""Every level of Main tier before any of High: machines play a higher level of Main far more often than High tier."""
 
 VP9 = _table(
     (
@@ -151,26 +147,35 @@ neighbours in decode rate alone, which one picture a frame never reaches."""
 TABLES: dict[Codec, tuple[Level, ...]] = {"h264": H264, "hevc": HEVC, "vp9": VP9, "av1": AV1}
 
 
+def most_buffer_bits(codec: Codec, level: Level) -> int:
+    """The largest buffer that a level lets a stream have, as we encode it."""
+    return int(level.max_buffer_bits * (HIGH_PROFILE_FACTOR if codec == "h264" else 1))
+
+
 def lowest_level(
-    *, codec: Codec = "h264", width: int, height: int, frame_rate: Fraction, ceiling_bps: int, buffer_bits: int
+    *, codec: Codec = "h264", width: int, height: int, frame_rate: Fraction, ceiling_bps: int, buffer_bits: int,
+    most: str | None = None, tier: str | None = None,
 ) -> Level:
     """The lowest level that carries frames of this size (px) at this rate (1/s), ceiling (bit/s) and buffer (bit).
 
-    H.264 is counted in macroblocks with the High profile's factor; HEVC takes the High tier of a level before the
-    next level. Raises BadChoice when no level does; VC-3 has none to look for.
+    H.264 is counted in macroblocks with the High profile's factor. HEVC takes High tier where no level of Main tier does,
+    or none up to `most`, the highest that is played; never where only Main `tier` is. Raises BadChoice when no level does;
+    VC-3 has none to look for.
     """
-    table = TABLES[codec]
     unit, factor = (16, HIGH_PROFILE_FACTOR) if codec == "h264" else (1, 1.0)
     wide, high = math.ceil(width / unit), math.ceil(height / unit)
-    for level in table:
-        if (
-            wide * high <= level.max_picture_samples
-            and max(wide, high) * unit <= level.max_side_px
-            and wide * high * frame_rate <= level.max_samples_per_s
-            and ceiling_bps <= level.max_bitrate_bps * factor
-            and buffer_bits <= level.max_buffer_bits * factor
-        ):
-            return level
+    fitting = [
+        level for level in TABLES[codec]
+        if wide * high <= level.max_picture_samples
+        and max(wide, high) * unit <= level.max_side_px
+        and wide * high * frame_rate <= level.max_samples_per_s
+        and ceiling_bps <= level.max_bitrate_bps * factor
+        and buffer_bits <= level.max_buffer_bits * factor
+        and (tier != "Main" or level.tier != "High")
+    ]
+    played = [level for level in fitting if most is None or not above(codec, level.name, most)]
+    if fitting:
+        return (played or fitting)[0]
     raise BadChoice(
         f"No {'H.264' if codec == 'h264' else codec.upper()} level carries {width}×{height} at {float(frame_rate):g} frames/s"
         f" and {ceiling_bps / 1e6:.1f} Mbit/s.",
@@ -181,5 +186,5 @@ def lowest_level(
 
 def above(codec: Codec, level: str, most: str) -> bool:
     """Whether `level` stands above `most` in the codec's own table."""
-    names = [known.name for known in TABLES[codec]]
+    names = list(dict.fromkeys(known.name for known in TABLES[codec]))
     return level in names and most in names and names.index(level) > names.index(most)

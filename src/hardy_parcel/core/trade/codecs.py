@@ -16,12 +16,14 @@ QUALITY, FIXED = RateControl.QUALITY, RateControl.FIXED
 class CodecTraits:
     """A picture codec as we encode it. `controls` in order of preference; `worst_case` is video bits over target.
 
-    `qualities` are the scale's lowest and highest value and the usual one; lower is better. `ceiling_kept` tells whether the encoder
-    keeps a ceiling in one pass; `least` is the smallest width and height in px that it takes.
+    `deep` is the profile and pixel format of 10 bit, None where the encoder here has none. `qualities` are the scale's lowest
+    and highest value and the usual one; lower is better. `ceiling_kept` tells whether the encoder keeps a ceiling in one pass;
+    `least` is the smallest width and height in px that it takes.
     """
 
     profile: str
     pixel_format: str
+    deep: tuple[str, str] | None = None
     containers: tuple[Container, ...]
     controls: tuple[RateControl, ...]
     worst_case: dict[RateControl, float]
@@ -32,12 +34,12 @@ class CodecTraits:
 
 CODECS: dict[Codec, CodecTraits] = {
     "h264": CodecTraits(
-        profile="High", pixel_format="yuv420p", containers=("mp4", "mov", "mkv"),
+        profile="High", pixel_format="yuv420p", deep=("High 10", "yuv420p10le"), containers=("mp4", "mov", "mkv"),
         controls=(TWO_PASSES, ONE_PASS, CONSTANT, QUALITY),
         worst_case={TWO_PASSES: 1.04, ONE_PASS: 1.15}, qualities=(10, 40, 19),
     ),
     "hevc": CodecTraits(
-        profile="Main", pixel_format="yuv420p", containers=("mp4", "mov", "mkv"),
+        profile="Main", pixel_format="yuv420p", deep=("Main 10", "yuv420p10le"), containers=("mp4", "mov", "mkv"),
         controls=(TWO_PASSES, ONE_PASS, QUALITY),
         worst_case={TWO_PASSES: 1.08, ONE_PASS: 1.15}, qualities=(10, 40, 21), least=(16, 16),
     ),
@@ -47,17 +49,23 @@ CODECS: dict[Codec, CodecTraits] = {
         worst_case={ONE_PASS: 1.6, QUALITY: 1.3}, qualities=(10, 55, 31),
     ),
     "av1": CodecTraits(
-        profile="Main", pixel_format="yuv420p", containers=("mp4", "webm", "mkv"),
+        profile="Main", pixel_format="yuv420p", deep=("Main", "yuv420p10le"), containers=("mp4", "webm", "mkv"),
         controls=(ONE_PASS, QUALITY),
         worst_case={ONE_PASS: 1.15, QUALITY: 1.35}, qualities=(10, 55, 30), ceiling_kept=False,
         least=(64, 64),
     ),
     "vc3": CodecTraits(
-        profile="HR HQ", pixel_format="yuv422p", containers=("mov",),
+        profile="HR HQ", pixel_format="yuv422p", deep=("HR HQX", "yuv422p10le"), containers=("mov",),
         controls=(FIXED,), worst_case={FIXED: 1.0}, qualities=None, ceiling_kept=False,
         least=(256, 120),
     ),
 }
+
+
+RATE_AGAINST_H264: dict[str, float] = {
+    "h264": 1.0, "hevc": 0.65, "vp9": 0.70, "av1": 0.55, "vp8": 1.2, "mpeg4": 1.4, "mpeg2video": 1.7, "mpeg1video": 2.0,
+}
+"""Bits that a codec needs for what H.264 shows with one: our own figures (rules §2), rough ones for older codecs."""
 
 
 def vc3_frame_bytes(width: int, height: int) -> int:
@@ -108,3 +116,9 @@ def name_of(codec: str) -> str:
 def takes(container: Container, codec: Codec, sound: SoundCodec | None) -> bool:
     """Whether a container holds this picture and sound together."""
     return container in CODECS[codec].containers and (sound is None or container in SOUND_CODECS[sound].beside)
+
+
+PROBED_QUALITIES: dict[Codec, tuple[int, int, int]] = {
+    "h264": (15, 25, 35), "hevc": (16, 26, 36), "vp9": (20, 38, 55), "av1": (20, 38, 56),
+}
+"""Quality values of each codec's own scale that span what uploads are made at, best first."""

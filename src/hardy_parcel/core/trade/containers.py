@@ -11,7 +11,11 @@ CONTAINER_NAMES: dict[Container, str] = {
 }
 FAST_START = ("mp4", "mov", "m4a")
 """Containers whose index may stand first or last; the others keep theirs along the way or need none."""
+HVC1_IN = ("mp4", "mov")
+"""Containers that name HEVC by where its parameter sets stand."""
 CHAPTERS_IN = ("mp4", "mov", "mkv", "webm", "m4a")
+CAPTIONS_IN: dict[Container, str] = {"mp4": "mov_text", "mov": "mov_text", "mkv": "subrip", "webm": "webvtt"}
+"""Containers that hold text captions, and as what: 3GPP TS 26.245 timed text, SubRip text, WebVTT."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,7 +1,7 @@
 -- name: add
-INSERT INTO jobs (id, kind, state, title, master_id, parcel_id, key, task, created_at, revision)
+INSERT INTO jobs (id, kind, state, title, master_id, parcel_id, key, task, rank, created_at, revision)
 VALUES (
-    :id, :kind, 'waiting', :title, :master_id, :parcel_id, :key, :task, :created_at,
+    :id, :kind, 'waiting', :title, :master_id, :parcel_id, :key, :task, :rank, :created_at,
     (SELECT number FROM revision)
 );
 
@@ -10,7 +10,7 @@ SELECT * FROM jobs WHERE id = :id;
 
 -- name: recent
 SELECT * FROM jobs
-WHERE kind IN ('rehearse', 'pack') OR (kind IN ('check', 'listen') AND state IN ('waiting', 'running'))
+WHERE kind IN ('rehearse', 'pack') OR (kind IN ('check', 'listen', 'probe') AND state IN ('waiting', 'running'))
 ORDER BY
     CASE state WHEN 'running' THEN 0 WHEN 'waiting' THEN 1 ELSE 2 END,
     CASE WHEN state IN ('running', 'waiting') THEN created_at ELSE -ended_at END
@@ -23,6 +23,9 @@ SELECT * FROM jobs WHERE revision > :revision ORDER BY revision;
 SELECT * FROM jobs WHERE kind = :kind AND master_id = :master_id AND (:parcel_id IS NULL OR parcel_id = :parcel_id)
     AND (:key IS NULL OR key = :key) AND state IN ('waiting', 'running')
 LIMIT 1;
+
+-- name: last_like
+SELECT state FROM jobs WHERE kind = :kind AND key = :key ORDER BY created_at DESC LIMIT 1;
 
 -- name: open_of
 SELECT * FROM jobs WHERE master_id = :master_id AND state IN ('waiting', 'running') ORDER BY created_at;
@@ -37,7 +40,7 @@ WHERE id = (
     SELECT id FROM jobs
     WHERE kind = :kind AND cancel_asked = 0
         AND (state = 'waiting' OR (state = 'running' AND lease_until < :now))
-    ORDER BY created_at LIMIT 1
+    ORDER BY rank, created_at LIMIT 1
 )
 RETURNING *;
 
@@ -74,3 +77,18 @@ WHERE id = :id AND state IN ('waiting', 'running');
 
 -- name: cancel_asked
 SELECT id FROM jobs WHERE cancel_asked = 1 AND state = 'running' AND lease_owner = :owner;
+
+-- name: give_back
+UPDATE jobs SET state = 'waiting', lease_owner = NULL, progress = NULL, attempts = attempts - 1,
+    revision = (SELECT number FROM revision)
+WHERE id = :id AND lease_owner = :owner AND state = 'running';
+
+-- name: put_before
+UPDATE jobs SET revision = (SELECT number FROM revision), rank = (
+    SELECT min(rank) - 1 FROM jobs WHERE kind = :kind AND state IN ('waiting', 'running')
+)
+WHERE id = :id AND state IN ('waiting', 'running');
+
+-- name: waits_before
+SELECT 1 FROM jobs WHERE kind = :kind AND state = 'waiting' AND cancel_asked = 0
+    AND rank < (SELECT rank FROM jobs WHERE id = :id) LIMIT 1;

@@ -10,7 +10,7 @@ from hardy_parcel.core.errors import BadChoice
 from hardy_parcel.core.master.checks.check_text import difficulty_bars, fact_rows, opening_sentence
 from hardy_parcel.core.master.checks.evidence import Checked, Difficulty, Levels, SoundSurvey, Survey
 from hardy_parcel.core.master.checks.stamping import CheckStamp, Remedy, check_stamps, display_rect, mended
-from hardy_parcel.core.master.facts import ColourTags, Excerpt, FileFacts, Mending, Scan
+from hardy_parcel.core.master.facts import CaptionTrack, ColourTags, Excerpt, FileFacts, Mending, Scan
 from hardy_parcel.core.plan.plan import FieldOrder
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.stamps import Outcome
@@ -146,7 +146,10 @@ def test_interlacing_is_measured_and_the_disagreement_told() -> None:
     assert plan.video.deinterlace.value is FieldOrder.TOP_FIRST
     assert "interlaced" not in {s.code for s in plan.stamps}
     combed = facts(scan=Scan.PROGRESSIVE).model_copy(update={"measured_scan": Scan.TOP_FIRST})
-    assert "interlaced" in {s.code for s in make_plan(combed, ORRERY).stamps}
+    assert make_plan(combed, ORRERY).video.deinterlace.value is FieldOrder.TOP_FIRST, "what was measured is mended unasked"
+    left = combed.model_copy(update={"mending": mended(Mending(), found, on=False)})
+    assert make_plan(left, ORRERY).video.deinterlace.value is FieldOrder.NONE
+    assert "interlaced" in {s.code for s in make_plan(left, ORRERY).stamps}
     flagged = facts(scan=Scan.TOP_FIRST).model_copy(update={"measured_scan": Scan.PROGRESSIVE})
     assert "interlaced" not in {s.code for s in make_plan(flagged, ORRERY).stamps}
     straight = scanned("progressive")
@@ -259,7 +262,8 @@ def test_what_else_the_file_carries_is_told() -> None:
 
 def test_facts_in_rows() -> None:
     master = facts(rate=Fraction(24000, 1001), pictures=480, scan=Scan.PROGRESSIVE).model_copy(update={
-        "chapters": 3, "captions": 1, "timecode": "01:00:00:00", "edit_list": True, "fast_start": False, "sound_streams": 2,
+        "chapters": 3, "captions": (CaptionTrack(codec="srt"),), "timecode": "01:00:00:00",
+        "edit_list": True, "fast_start": False, "sound_streams": 2,
     })
     rows = {row.name: row.value for row in fact_rows(master, None)}
     assert rows["Frame rate"] == "23.976 (24000/1001) frames/s, constant"

@@ -86,9 +86,34 @@ def heard(levels: SoundLevels, start_s: float, end_s: float) -> tuple[Heard, ...
     return tuple(found)
 
 
+ALIKE_LU, ALIKE_DB = 0.05, 0.1
+
+
+def channels_alike(levels: SoundLevels) -> bool:
+    """Whether both channels of a stereo sound carry the same.
+
+    Two like channels mixed to one by weights of 1/√2 are as loud as both were, in every block, with a peak 3.01 dB higher;
+    anything that differs loses some.
+    """
+    mixes = {mix.channels: mix for mix in levels.mixes}
+    if not levels.mixes or levels.mixes[0].channels != 2 or 1 not in mixes:
+        return False
+    both, one = (unpacked(mixes[count].momentary) for count in (2, 1))
+    heard_blocks = np.isfinite(both) & np.isfinite(one) & (both > ABSOLUTE_LUFS)
+    peaks, peak = (unpacked(mixes[count].peaks) for count in (2, 1))
+    there = np.isfinite(peaks) & np.isfinite(peak) & (peaks > ABSOLUTE_LUFS)
+    if not heard_blocks.any() or not there.any():
+        return False
+    return bool(
+        np.abs(both - one)[heard_blocks].max() <= ALIKE_LU and np.abs(peak - peaks - 20 * math.log10(math.sqrt(2)))[there].max() <= ALIKE_DB
+    )
+
+
 def heard_in(facts: FactsT, levels: SoundLevels | None, excerpt: Excerpt | None) -> FactsT:
     """The facts with the levels of an excerpt, or of all of the sound."""
     if levels is None or facts.audio is None:
         return facts
     start, end = (0.0, math.inf) if excerpt is None else (float(excerpt.in_s), float(excerpt.out_s))
-    return facts.model_copy(update={"audio": facts.audio.model_copy(update={"mixes": heard(levels, start, end)})})
+    return facts.model_copy(update={"audio": facts.audio.model_copy(update={
+        "mixes": heard(levels, start, end), "alike": channels_alike(levels),
+    })})

@@ -11,8 +11,9 @@ from typing import Any
 
 from ...errors import BadChoice
 from ...stamps import Outcome
+from ...trade.codecs import RATE_AGAINST_H264
 from ...values import Model, Rect, level_text, mbps_text, rate_text, seconds_text
-from ..facts import COMMON_RATES, Excerpt, FileFacts, Mending, Scan, VideoFacts
+from ..facts import COMMON_RATES, INTERLACED, ColourReading, Excerpt, FileFacts, Mending, Scan, VideoFacts
 from .colour import contradiction, range_contradiction, wide_gamut
 from .combing import measured_scan
 from .evidence import Checked, SoundSurvey, Survey
@@ -33,8 +34,6 @@ LOW_SHARE = 0.2
 STILL_TEMPORAL = 1.0
 COARSE = {"h264": 31.0, "mpeg2video": 9.0, "vp9": 130.0}
 """Quantisers, in each codec's own scale, from which on blocks and smear begin to show."""
-CODEC_NEED = {"h264": 1.0, "hevc": 0.65, "vp9": 0.70, "av1": 0.55, "vp8": 1.2, "mpeg4": 1.4, "mpeg2video": 1.7, "mpeg1video": 2.0}
-"""Bits needed against H.264, our own figures (rules §2) and, for older codecs, our rough ones. Others are not judged."""
 
 
 class Remedy(StrEnum):
@@ -46,13 +45,14 @@ class Remedy(StrEnum):
     CONSTANT_RATE = "constant_rate"
     SQUARE_PIXELS = "square_pixels"
     TURN_DOWN = "turn_down"
+    READ_COLOUR = "read_colour"
 
 
 class CheckStamp(Model):
     """One check. `seen` is what was found, `why` what it does on arrival, `at_s` where to look (s from the first picture).
 
-    `done` says that the remedy is in force: chosen, or always done when packing. `excerpt`, `active`, `field_order` and
-    `rates` are what the remedy would take.
+    `done` says that the remedy is in force: chosen, or always done when packing. `excerpt`, `active`, `field_order`,
+    `rates` and `readings` are what the remedy would take.
     """
 
     code: str
@@ -68,6 +68,7 @@ class CheckStamp(Model):
     active: Rect | None = None
     field_order: Scan | None = None
     rates: tuple[str, ...] = ()
+    readings: tuple[ColourReading, ...] = ()
 
 
 def check_stamps(facts: FileFacts, checked: Checked, *, excerpt: Excerpt | None = None) -> tuple[CheckStamp, ...]:
@@ -80,7 +81,7 @@ def check_stamps(facts: FileFacts, checked: Checked, *, excerpt: Excerpt | None 
         found.append(_stamp("no_picture", HELD, "no picture", "the file has no moving picture",
                             why="There is nothing to pack for a place that shows films."))
     else:
-        found += [_cleared("no_picture", "a moving picture is there"), *_shape(facts.video), *_tags(facts.video)]
+        found += [_cleared("no_picture", "a moving picture is there"), *_shape(facts.video), *_tags(facts.video, mending)]
         found += [*_rate(facts.video, mending), *_recording(facts.video, checked.picture)]
         if checked.picture:
             survey = checked.picture
@@ -92,13 +93,16 @@ def check_stamps(facts: FileFacts, checked: Checked, *, excerpt: Excerpt | None 
     return tuple(sorted(found, key=lambda stamp: order[stamp.outcome]))
 
 
-def mended(mending: Mending, offer: CheckStamp, *, on: bool, rate: Fraction | None = None) -> Mending:
+def mended(
+    mending: Mending, offer: CheckStamp, *, on: bool, rate: Fraction | None = None, reading: ColourReading | None = None
+) -> Mending:
     """What is mended once the remedy of a stamp is taken or taken back. Raises BadChoice for a rate nobody films at."""
     changes: dict[Remedy, dict[str, object]] = {
         Remedy.REMOVE_BARS: {"remove_bars": offer.active if on else None},
-        Remedy.DEINTERLACE: {"deinterlace": offer.field_order if on else None},
+        Remedy.DEINTERLACE: {"deinterlace": offer.field_order if on else Scan.PROGRESSIVE},
         Remedy.CONSTANT_RATE: {"constant_rate": rate if on else None},
         Remedy.TURN_DOWN: {"turn_down": on},
+        Remedy.READ_COLOUR: {"colour": reading if on else None},
     }
     if rate is not None and rate not in COMMON_RATES and str(rate) not in offer.rates:
         raise BadChoice(f"{rate_text(rate)} frames/s is no rate for a film.", "Choose one that is offered.")
@@ -154,7 +158,7 @@ def _shape(video: VideoFacts) -> list[CheckStamp]:
     return found
 
 
-def _tags(video: VideoFacts) -> list[CheckStamp]:
+def _tags(video: VideoFacts, mending: Mending) -> list[CheckStamp]:
     tags, found = video.colour, []
     if tags.hdr:
         name = "PQ" if tags.transfer == "smpte2084" else "HLG"
@@ -174,6 +178,8 @@ def _tags(video: VideoFacts) -> list[CheckStamp]:
         found.append(_stamp(
             "untagged_colour", CARE, "untagged colour", f"no primaries, transfer or matrix are stated; {guess} is a guess",
             at_s=0.0, why="Every player guesses for itself; skin and sea shift by a shade when one guesses wrong.",
+            remedy=Remedy.READ_COLOUR, done=mending.colour is not None, readings=tuple(ColourReading),
+            remedy_words=f"read as {mending.colour.words}" if mending.colour else "say how it is to be read",
         ))
     else:
         said = ", ".join(dict.fromkeys(t for t in (tags.primaries, tags.transfer, tags.matrix) if t))
@@ -205,10 +211,10 @@ def _rate(video: VideoFacts, mending: Mending) -> list[CheckStamp]:
 
 def _recording(video: VideoFacts, survey: Survey | None) -> list[CheckStamp]:
     """A recording poorer than the export. Few bits are enough for a simple picture: the quantiser tells, else movement."""
-    if not video.bitrate_bps or video.codec not in CODEC_NEED or survey is None:
+    if not video.bitrate_bps or video.codec not in RATE_AGAINST_H264 or survey is None:
         return []
     pixels = video.coded_width * video.coded_height
-    usual = 7.0e6 * (pixels / (1920 * 1080)) ** 0.85 * (1.5 if video.frame_rate > 31 else 1.0) * CODEC_NEED[video.codec]
+    usual = 7.0e6 * (pixels / (1920 * 1080)) ** 0.85 * (1.5 if video.frame_rate > 31 else 1.0) * RATE_AGAINST_H264[video.codec]
     share = video.bitrate_bps / usual
     recorded = f"recorded at {mbps_text(video.bitrate_bps)}"
     if share >= LOW_SHARE:
@@ -297,28 +303,28 @@ def display_rect(active: Rect, video: VideoFacts) -> Rect:
 def _scan(video: VideoFacts, survey: Survey, mending: Mending) -> CheckStamp:
     measured = measured_scan(survey.windows)
     flagged = video.scan
-    if measured.scan in (Scan.TOP_FIRST, Scan.BOTTOM_FIRST):
+    if measured.scan in INTERLACED:
         agrees = f"measured {measured.scan}" if measured.scan is flagged else f"flagged {flagged}, measured {measured.scan}"
         return _stamp(
             "interlaced", CARE, "interlaced", f"{agrees}, in {measured.agreeing} of {measured.windows} moving places",
             at_s=measured.at_s, why="Fine combs stay on everything that moves, and re-encoding smears them.",
-            remedy=Remedy.DEINTERLACE, done=mending.deinterlace is not None, field_order=measured.scan,
-            remedy_words="deinterlaced when packed" if mending.deinterlace else "deinterlace",
+            remedy=Remedy.DEINTERLACE, done=(done := mending.deinterlace is not Scan.PROGRESSIVE), field_order=measured.scan,
+            remedy_words="deinterlaced when packed" if done else "deinterlace",
         )
-    if flagged in (Scan.TOP_FIRST, Scan.BOTTOM_FIRST):
+    if flagged in INTERLACED:
         if measured.scan is Scan.PROGRESSIVE:
             return _cleared("interlaced", f"flagged {flagged}, measured progressive")
         return _stamp(
             "interlaced", CARE, "flagged interlaced", f"flagged {flagged}; nothing moves enough to measure it", at_s=0.0,
             why="If it is interlaced, combs will show on whatever moves.",
-            remedy=Remedy.DEINTERLACE, done=mending.deinterlace is not None, field_order=flagged,
-            remedy_words="deinterlaced when packed" if mending.deinterlace else "deinterlace",
+            remedy=Remedy.DEINTERLACE, done=(done := mending.deinterlace in INTERLACED), field_order=flagged,
+            remedy_words="deinterlaced when packed" if done else "deinterlace",
         )
     return _cleared("interlaced", "measured progressive" if measured.windows else "flagged progressive; nothing moves enough to measure")
 
 
 def _cadence(video: VideoFacts, survey: Survey) -> list[CheckStamp]:
-    interlaced = measured_scan(survey.windows).scan in (Scan.TOP_FIRST, Scan.BOTTOM_FIRST)
+    interlaced = measured_scan(survey.windows).scan in INTERLACED
     found = found_cadence(survey.windows, video.frame_rate, interlaced=interlaced)
     repeated, blended = _cleared("repeated_frames", found.words), _cleared("blended_frames", "no blended pictures")
     if found.kind is MeasuredCadence.REPEATED and not video.variable_rate:

@@ -1,0 +1,236 @@
+"""Commands that foretell what arrives of one film: rehearsing at one rate, forecasting at every one."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import click
+
+from ..core.arrival.curve import ConditionAt, condition_at, curve_rates, survival_curve, under_assumption, usual_rates
+from ..core.arrival.forecast import Forecast, probed_forecast
+from ..core.arrival.outlook import outlook
+from ..core.arrival.rehearsal import Evidence, PerfectUpload, Rehearsal, Station
+from ..core.arrival.screens import Screen, ViewerLine
+from ..core.errors import BadChoice, HardyParcelError, PlanHeld
+from ..core.plan.plan import Plan
+from ..core.sheets.guidance import GuidanceUse
+from ..core.values import mbps_text
+from ..processes.client import in_child
+from ..processes.measured import Measured
+from ..processes.messages import OnTheWay, ProbeTask, RehearseTask
+from .base import Asked, ProgressLine, asked_parcel, file_argument, json_option, main, plan_options, print_json
+
+
+class SeveralRates(click.Command):
+    """A command whose --video-kbps takes as many numbers as follow it."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        spread: list[str] = []
+        several = False
+        for word in args:
+            if several and word.isdigit() and spread[-1] != "--video-kbps":
+                spread.append("--video-kbps")
+            several = word == "--video-kbps" or (several and word.isdigit())
+            spread.append(word)
+        return super().parse_args(ctx, spread)
+
+
+def _rehearsed(
+    asked: Asked, rates: list[int], *, whole: bool = False, all_renditions: bool = False
+) -> tuple[PerfectUpload, list[Rehearsal]]:
+    """Rehearsals at these rates in bit/s, and the perfect upload, made in a child."""
+    line, heard = ProgressLine(), Measured()
+
+    def hear(message: OnTheWay) -> None:
+        line.hear(message)
+        heard.hear(message)
+
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as folder:
+        task = RehearseTask(
+            path=asked.path, facts=asked.facts, plan=asked.plan, destination=asked.destination, choices=asked.choices, rates=tuple(rates),
+            whole=whole, all_renditions=all_renditions, folder=Path(folder),
+        )
+        in_child(task, hear=hear)
+    line.end()
+    perfect, found = heard.perfect(task.journey), heard.rehearsals(task.journey)
+    if perfect is None or len(found) != len(rates):
+        raise HardyParcelError("The rehearsal ended without its measurements.", "Try again.")
+    return perfect, found
+
+
+def _probed(asked: Asked, rates: Sequence[int]) -> Forecast:
+    """What probes made in a child foretell at these rates in bit/s and on the curve between them."""
+    line, heard = ProgressLine(), Measured()
+
+    def hear(message: OnTheWay) -> None:
+        line.hear(message)
+        heard.hear(message)
+
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as folder:
+        task = ProbeTask(path=asked.path, facts=asked.facts, plan=asked.plan, destination=asked.destination, folder=Path(folder))
+        in_child(task, hear=hear)
+    line.end()
+    probes = heard.probes()
+    if probes is None:
+        raise HardyParcelError("Probing ended without its measurements.", "Try again.")
+    return probed_forecast(task.journey, probes, curve_rates(asked.plan, rates))
+
+
+def _say_assumed(asked: Asked) -> None:
+    if kind := asked.destination.placement.handling.assumed:
+        click.echo(f"how {asked.destination.sheet_name} re-encodes is assumed, {kind}; a file that it served back would tell")
+
+
+def _can_be_rehearsed(plan: Plan) -> GuidanceUse:
+    """The guidance of a plan with a picture that is encoded; raises for the others, and for a held one."""
+    if plan.held:
+        raise PlanHeld(plan.held[0].sentence)
+    if plan.video is None or plan.guidance is None or plan.copied:
+        raise BadChoice("Nothing is encoded here that could be rehearsed.", "Choose a destination for films, and let it be encoded.")
+    return plan.guidance
+
+
+def _arrivals_json(rehearsal: Rehearsal) -> list[dict[str, Any]]:
+    return [a.model_dump(mode="json") for a in rehearsal.arrivals if a.station is Station.ARRIVED]
+
+
+def _rehearsal_json(asked: Asked, rehearsal: Rehearsal) -> dict[str, Any]:
+    return {
+        "destination": asked.destination.id,
+        "master": asked.facts.name,
+        "video_kbps": rehearsal.target_bps / 1000,
+        "achieved_kbps": round(rehearsal.achieved_bps / 1000, 1),
+        "whole": rehearsal.whole,
+        "handling_assumed": asked.destination.placement.handling.assumed,
+        "pictures_packed": rehearsal.pictures_packed,
+        "pictures_measured": rehearsal.pictures_measured,
+        "pack_pictures_per_s": rehearsal.pack_pictures_per_s,
+        "packed": [a.model_dump(mode="json") for a in rehearsal.arrivals if a.station is Station.PACKED],
+        "arrivals": _arrivals_json(rehearsal),
+        "renditions": [r.model_dump(mode="json") for r in rehearsal.renditions],
+    }
+
+
+def _print_arrivals(rehearsal: Rehearsal) -> None:
+    for arrival in rehearsal.arrivals:
+        if arrival.station is Station.SCALED or (arrival.station is Station.ARRIVED and arrival.line is None):
+            continue
+        line = "" if arrival.station is Station.PACKED else f"{arrival.line} line, {arrival.rendition}"
+        click.echo(
+            f"  {arrival.station:8} {arrival.screen:7} {arrival.condition:5.1f}  {arrival.xpsnr_db:6.2f} dB  {line}"
+        )
+
+
+@main.command()
+@file_argument
+@click.option("--video-kbps", type=click.IntRange(50, 400_000), required=True, help="Video bit rate of the upload.")
+@click.option("--whole", is_flag=True, help="Use every frame of the film instead of windows.")
+@plan_options
+@json_option
+def rehearse(file: Path, video_kbps: int, whole: bool, as_json: bool, **options: Any) -> None:
+    """Pack with exactly this rate, re-encode as the platform would, and measure what arrives."""
+    asked = asked_parcel(file, options, video_kbps)
+    _can_be_rehearsed(asked.plan)
+    rate = asked.plan.picture.target_bps.value
+    _, (found,) = _rehearsed(asked, [rate], whole=whole, all_renditions=True)
+    if as_json:
+        print_json(_rehearsal_json(asked, found))
+        return
+    kind = "every frame" if whole else "windows"
+    _say_assumed(asked)
+    click.echo(f"{asked.facts.name} → {asked.plan.destination_name}, {mbps_text(found.target_bps)}, rehearsed on {kind}")
+    _print_arrivals(found)
+
+
+@main.command(cls=SeveralRates)
+@file_argument
+@click.option("--video-kbps", type=click.IntRange(50, 400_000), multiple=True, help="Upload rates to tell of, one or more.")
+@click.option(
+    "--gear", type=click.Choice([Evidence.PROBED.value, Evidence.REHEARSED.value]), default=Evidence.PROBED.value, show_default=True,
+    help="How it is found out: from test encodes of a few moments, or by rehearsing every rate.",
+)
+@plan_options
+@json_option
+def forecast(file: Path, video_kbps: tuple[int, ...], gear: str, as_json: bool, **options: Any) -> None:
+    """The survival curve: condition on arrival at every upload rate, how sure that is, and where more bits stop arriving."""
+    asked = asked_parcel(file, options)
+    guidance = _can_be_rehearsed(asked.plan)
+    rates = sorted({kbps * 1000 for kbps in video_kbps} or usual_rates(asked.plan))
+    rehearsals: list[Rehearsal] = []
+    if gear == Evidence.REHEARSED:
+        perfect, rehearsals = _rehearsed(asked, rates)
+        known = outlook(rehearsals, perfect)
+    else:
+        known = _probed(asked, rates)
+    curves = {
+        (screen, viewer): survival_curve(
+            known, screen=screen, line=viewer, guidance_low_bps=guidance.low_bps, guidance_high_bps=guidance.high_bps,
+        )
+        for screen in Screen
+        for viewer in ViewerLine
+    }
+    if as_json:
+        print_json({
+            "gear": gear,
+            "destination": asked.destination.id,
+            "master": asked.facts.name,
+            "guidance": guidance.model_dump(mode="json"),
+            "points": [_point_json(asked, known, rate, rehearsals) for rate in rates],
+            "curves": [
+                {"screen": screen, "line": viewer, **curve.model_dump(mode="json", exclude={"line"}), "drawn": curve.line}
+                for (screen, viewer), curve in curves.items()
+            ],
+        })
+        return
+    click.echo(f"{asked.facts.name} → {asked.plan.destination_name}, {gear}")
+    click.echo(f"guidance {guidance.sentence}")
+    _say_assumed(asked)
+    for rate in rates:
+        click.echo(f"{mbps_text(rate)}, {mbps_text(known.achieved[known.rates.index(rate)])} of it used")
+        for screen in Screen:
+            for viewer in ViewerLine:
+                if at := _at(asked, known, rate, screen, viewer):
+                    click.echo(
+                        f"  {screen:7} {viewer:4} line  {at.condition:5.1f} ±{at.band:.1f}  {at.words}, "
+                        f"{at.rendition or 'as it was sent'}, {at.evidence}"
+                    )
+    for (screen, viewer), curve in curves.items():
+        if viewer is ViewerLine.GOOD:
+            click.echo(f"enough on a {screen}: {_enough_words(curve.enough_bps, curve.enough_low_bps, curve.enough_high_bps)}")
+
+
+def _enough_words(enough: int | None, low: int | None, high: int | None) -> str:
+    if enough is None:
+        return "beyond this curve"
+    return f"{mbps_text(enough)} ({mbps_text(low) if low else 'less'} to {mbps_text(high) if high else 'more than is shown'})"
+
+
+def _at(asked: Asked, known: Forecast, rate: int, screen: Screen, line: ViewerLine) -> ConditionAt | None:
+    return under_assumption(condition_at(rate, known, screen=screen, line=line), asked.destination.placement.handling.assumed)
+
+
+def _point_json(asked: Asked, known: Forecast, rate: int, rehearsals: list[Rehearsal]) -> dict[str, Any]:
+    """A point as `rehearse` prints it, every arrival with its band and its evidence."""
+    place = known.rates.index(rate)
+    if rehearsed := next((one for one in rehearsals if one.target_bps == rate), None):
+        told = _rehearsal_json(asked, rehearsed)
+        return {**told, "arrivals": [{**arrival, "band": known.bands[place]} for arrival in told["arrivals"]]}
+    arrivals = [
+        {
+            "station": "arrived", "screen": view.screen, "line": view.line, "rendition": view.rendition, "condition": view.arrived[place],
+            "xpsnr_db": view.arrived_db[place], "evidence": known.evidence[place], "band": at.band,
+        }
+        for view in known.views if (at := _at(asked, known, rate, view.screen, view.line))
+    ]
+    packed = [
+        {"station": "packed", "screen": view.screen, "line": None, "condition": view.packed[place], "xpsnr_db": view.packed_db[place]}
+        for view in known.views if view.line is ViewerLine.GOOD
+    ]
+    return {
+        "destination": asked.destination.id, "master": asked.facts.name, "video_kbps": rate / 1000,
+        "achieved_kbps": round(known.achieved[place] / 1000, 1), "whole": False,
+        "handling_assumed": asked.destination.placement.handling.assumed, "packed": packed, "arrivals": arrivals,
+    }

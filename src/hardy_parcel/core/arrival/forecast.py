@@ -1,0 +1,284 @@
+"""From probes to every bit rate: what a plan reaches, packs and arrives as, for each screen and line (rules §6).
+
+**Quality and rate.** At one quality value q every window needs b_w(q) bits a picture, measured at three qualities and interpolated
+in log b. An encoder that may spend where it is needed gives all windows one q, so the q of a target is the one at which the
+windows' mean meets it: easy parts pay for hard ones. A window whose bits would pass the ceiling is held there and gets a coarser
+q of its own; at a constant rate every window is. The chosen effort enters by one ratio.
+
+**Two generations.** With L_u the detail (or information, or XPSNR distortion) that the upload lost and L_0 what the platform
+alone loses of a perfect one, what arrives has lost
+
+    L = (L_0^p + L_u^p)^(1/p),    p = p_0 + s · ln(L_u ÷ L_0)                                      (1)
+
+Were the two losses independent they would add up in power (p = 2 for amplitudes, 1 for distortions). They are not: a platform
+takes much of the same detail again, so the greater of two like losses hides the lesser, which a larger p says; the more so the
+lesser the upload's (s < 0). p_0 is fitted for each film to worse uploads that were sent through the ladder, held to what films
+usually show; s is shared. Limits: L → L_0 for a perfect upload and L → L_u for one much worse than the platform, whatever p is;
+beyond the poorest probe L_u itself is extrapolated, and p is kept within bounds.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..plan.plan import VideoPlan
+from ..trade.names import Codec
+from ..trade.rate_control import RateControl
+from ..values import Model
+from .condition import PERFECT_DB, Likeness, condition, conditions
+from .journey import Journey
+from .monotone import monotone_lines
+from .probe import EffortProbe, EffortShift, HandlingProbe, ProbedWindow, UploadProbe
+from .rehearsal import Evidence, MeasuredRendition, ScaledPicture
+from .screens import Screen, ViewerLine
+
+LEAST_LOSS, LEAST_DISTORTION = 1e-4, 1e-7
+USUAL_POWERS = (3.0, 2.2, 2.2)
+"""p₀ of equation 1 for detail, information and distortion as films usually show it; see docs/accuracy.md."""
+LOOSE_POWER = 1.0
+POWER_SLOPE, LEAST_POWER, MOST_POWER = -0.9, 1.2, 8.0
+POWERS = np.linspace(1.2, 7, 59)
+PROBED_BAND = 6.0
+"""Half width in points; see docs/accuracy.md."""
+FINEST_QUALITY: dict[Codec, float] = {"h264": 2, "hevc": 2, "vp9": 4, "av1": 4}
+"""Below these an encoder spends no more, however much it may: what is asked beyond is not reached."""
+COARSEST_QUALITY, QUALITY_STEP = 70.0, 0.5
+
+
+class ViewLine(Model):
+    """What one screen on one line sees, by rate: condition as packed and on arrival, XPSNR beside (dB); scaled is before any encoder."""
+
+    screen: Screen
+    line: ViewerLine
+    rendition: str | None
+    scaled: float
+    packed: tuple[float, ...]
+    arrived: tuple[float, ...]
+    packed_db: tuple[float, ...]
+    arrived_db: tuple[float, ...]
+
+
+class Forecast(Model):
+    """A curve at upload rates (bit/s, rising): what is achieved of each, its evidence and band in points, and what every viewer sees.
+
+    `between_band` comes on top where a rate lies between known ones that nothing computes. `perfect` is what arrives of a perfect
+    upload, by view in the same order; empty where that is not known.
+    """
+
+    rates: tuple[int, ...]
+    achieved: tuple[int, ...]
+    evidence: tuple[Evidence, ...]
+    bands: tuple[float, ...]
+    between_band: float = 0.0
+    views: tuple[ViewLine, ...]
+    perfect: tuple[float, ...] = ()
+    perfect_evidence: Evidence = Evidence.PROBED
+    perfect_band: float = PROBED_BAND
+    pictures_per_s: float | None = None
+
+    def view(self, screen: Screen, line: ViewerLine) -> ViewLine | None:
+        return next((view for view in self.views if (view.screen, view.line) == (screen, line)), None)
+
+    def ceiling(self, screen: Screen, line: ViewerLine) -> float | None:
+        """Condition that no rate passes; None where it is not known."""
+        found = (top for view, top in zip(self.views, self.perfect, strict=False) if (view.screen, view.line) == (screen, line))
+        return next(found, None)
+
+
+class Probes(Model):
+    """Everything that was probed of one way; `handling` is None where nothing is re-encoded."""
+
+    scaled: ScaledPicture
+    upload: UploadProbe
+    effort: EffortProbe
+    handling: HandlingProbe | None = None
+
+
+def losses(likeness: Likeness, base: Likeness | None = None) -> tuple[float, float, float]:
+    """What a likeness has lost beyond `base`: detail and information (0 to 1), and distortion 10^(−XPSNR/10)."""
+    detail, information = (base.detail, base.information) if base else (1.0, 1.0)
+    return (
+        max(LEAST_LOSS, detail - likeness.detail), max(LEAST_LOSS, information - likeness.information),
+        max(LEAST_DISTORTION, distortion(likeness.xpsnr_db) - (distortion(base.xpsnr_db) if base else 0.0)),
+    )
+
+
+def distortion(xpsnr_db: float) -> float:
+    """10^(−XPSNR/10); nothing of identical pictures."""
+    return 10 ** (-xpsnr_db / 10) if xpsnr_db < PERFECT_DB else 0.0
+
+
+class UploadModel:
+    """Quality, bits and losses of one codec's upload at every quality, from its probe."""
+
+    def __init__(self, scaled: ScaledPicture, upload: UploadProbe, effort: EffortProbe, codec: Codec, keyframe_interval: int) -> None:
+        qualities = np.array([float(one.quality) for one in upload.qualities])
+        self.grid = np.arange(FINEST_QUALITY.get(codec, 0.0), COARSEST_QUALITY, QUALITY_STEP)
+        windows = list(zip(*(one.windows for one in upload.qualities), strict=True))
+        shifts = effort.shifts
+        bits = [[w.bits_per_picture(keyframe_interval, s) for w, s in zip(ways, shifts, strict=True)] for ways in windows]
+        lines = monotone_lines(qualities, np.log(np.maximum(bits, 1.0)), self.grid, beyond=True)
+        self.bits = np.exp(np.minimum.accumulate(lines, axis=-1))
+        """Bits a picture, windows × grid; never more at a coarser quality."""
+        quick = np.log([
+            [[losses(w.likenesses[n], base) for w in ways] for ways in windows] for n, base in enumerate(scaled.likenesses)
+        ])  # rasters × windows × qualities × parts
+        shift = np.log([(s.detail, s.information, s.distortion) for s in shifts])
+        drawn = monotone_lines(qualities, np.moveaxis(quick + shift, -1, -2), self.grid, beyond=True)
+        self.lost = np.exp(drawn)
+        """Losses, rasters × windows × parts × grid."""
+        self.probed = {
+            one.quality: np.exp(quick[:, :, n]).mean(axis=1) for n, one in enumerate(upload.qualities)
+        }
+        """Losses of the probe's own uploads by quality, rasters × parts."""
+        self.movement = [float(np.mean([ways[0].likenesses[n].movement for ways in windows])) for n in range(len(scaled.likenesses))]
+
+    def at(self, video: VideoPlan, rates: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Achieved rates (bit/s) and losses, rates × rasters × parts, of a plan at target rates (bit/s)."""
+        fps = float(video.frame_rate.value)
+        times, _ = video.ceiling_shares()
+        if video.rate_control.value is RateControl.CONSTANT:
+            return rates.astype(float), self._lost(np.stack([_meets(row, rates / fps) for row in self.bits], axis=-1))
+        most = (times or math.inf) * rates / fps
+        held = np.minimum(self.bits[None], most[:, None, None]).mean(axis=1) * fps  # rates × grid
+        common = np.array([float(_meets(row, rate)) for row, rate in zip(held, rates, strict=True)])
+        if video.rate_control.value is RateControl.QUALITY and video.quality.value is not None:
+            common = np.maximum(common, (float(video.quality.value) - self.grid[0]) / QUALITY_STEP)
+        numbers = np.arange(len(self.grid))
+        achieved = np.array([np.interp(place, numbers, row) for row, place in zip(held, common, strict=True)])
+        place = np.repeat(common[:, None], len(self.bits), axis=1)
+        if times:
+            place = np.maximum(place, np.stack([_meets(row, most) for row in self.bits], axis=-1))
+        return np.minimum(achieved, rates), self._lost(place)
+
+    def _lost(self, place: np.ndarray) -> np.ndarray:
+        """Mean losses with the windows at these places of the grid."""
+        low = np.clip(place.astype(int), 0, len(self.grid) - 2)
+        part = (place - low)[..., None, None]
+        windows = np.arange(place.shape[1])[None, :]
+        table = np.moveaxis(self.lost, (1, 3), (0, 1))  # windows × grid × rasters × parts
+        found = table[windows, low] * (1 - part) + table[windows, low + 1] * part
+        mean: np.ndarray = found.mean(axis=1)
+        mean[..., :2] = np.minimum(mean[..., :2], 1.0)
+        return mean
+
+
+def _meets(falling: np.ndarray, wanted: np.ndarray | float) -> np.ndarray:
+    """Where on the grid a falling row meets what is wanted: an index with its fraction, 0 where it never costs so much."""
+    found: np.ndarray = np.interp(-np.log(wanted), -np.log(falling), np.arange(len(falling)))
+    return found
+
+
+_models: OrderedDict[tuple[str, str, str, int], UploadModel] = OrderedDict()
+MOST_MODELS = 64
+
+
+def upload_model(probes: Probes, codec: Codec, keyframe_interval: int) -> UploadModel:
+    """The model of one codec's upload, which every destination that takes it shares; kept by the keys of what it is made from."""
+    key = probes.scaled.key, probes.upload.key, probes.effort.key, keyframe_interval
+    if key not in _models:
+        _models[key] = UploadModel(probes.scaled, probes.upload, probes.effort, codec, keyframe_interval)
+        if len(_models) > MOST_MODELS:
+            _models.popitem(last=False)
+    return _models[key]
+
+
+def probed_forecast(journey: Journey, probes: Probes, rates: Sequence[int]) -> Forecast:
+    """What is forecast at upload rates (bit/s, rising) of the plan's curve."""
+    video = journey.plan.picture
+    upload = upload_model(probes, video.codec.value, min(video.keyframe_interval_frames.value or 1, video.frames))
+    achieved, lost = upload.at(video, np.array(rates, float))
+    sizes = [likeness.raster for likeness in probes.scaled.likenesses]
+    views, tops = [], []
+    for screen in Screen:
+        raster = sizes.index(journey.rasters()[screen].size)
+        scaled = probes.scaled.likenesses[raster]
+        moves = upload.movement[raster]
+        packed = _parts(scaled, lost[:, raster])
+        before = condition(scaled.detail, scaled.information, moves)
+        for line in ViewerLine:
+            name = journey.served(screen, line)
+            perfect, arrived = scaled, packed
+            if probes.handling is not None and name is not None:
+                perfect = _measured(probes.handling, None, name, scaled.raster)
+                arrived = _arrived(probes.handling, name, scaled, perfect, upload, raster, lost[:, raster])
+            here, there = conditions(packed[:, 0], packed[:, 1], moves), conditions(arrived[:, 0], arrived[:, 1], moves)
+            views.append(ViewLine(
+                screen=screen, line=line, rendition=name, scaled=before,
+                packed=_told(np.minimum(here, before)), packed_db=_told(_decibels(packed[:, 2])),
+                arrived=_told(np.minimum(there, here)), arrived_db=_told(_decibels(arrived[:, 2])),
+            ))
+            tops.append(condition(perfect.detail, perfect.information, moves))
+    return Forecast(
+        rates=tuple(rates), achieved=tuple(round(bps) for bps in achieved), evidence=(Evidence.PROBED,) * len(rates),
+        bands=(PROBED_BAND,) * len(rates), views=tuple(views), perfect=tuple(tops), pictures_per_s=probes.effort.pictures_per_s,
+    )
+
+
+def _told(values: np.ndarray) -> tuple[float, ...]:
+    return tuple(values.round(3).tolist())
+
+
+def _decibels(distortions: np.ndarray) -> np.ndarray:
+    return np.minimum(PERFECT_DB, -10 * np.log10(np.maximum(distortions, LEAST_DISTORTION)))
+
+
+def _parts(base: Likeness, lost: np.ndarray) -> np.ndarray:
+    """Detail, information and distortion that are left, rates × parts."""
+    return np.stack([
+        base.detail - lost[:, 0], base.information - lost[:, 1], distortion(base.xpsnr_db) + lost[:, 2],
+    ], axis=-1)
+
+
+def _measured(probe: HandlingProbe, quality: int | None, name: str, raster: tuple[int, int]) -> Likeness:
+    renditions: Sequence[MeasuredRendition] = next(one.renditions for one in probe.uploads if one.quality == quality)
+    rendition = next(one for one in renditions if one.made.name == name)
+    return next(likeness for likeness in rendition.likenesses if likeness.raster == raster)
+
+
+def _arrived(
+    probe: HandlingProbe, name: str, scaled: Likeness, perfect: Likeness, upload: UploadModel, raster: int, lost: np.ndarray
+) -> np.ndarray:
+    """What arrives of uploads that have lost so much, rates × parts."""
+    platform = losses(perfect, scaled)
+    arrived = np.empty_like(lost)
+    for part in range(3):
+        pairs = [
+            (float(upload.probed[one.quality][raster][part]), losses(_measured(probe, one.quality, name, scaled.raster), scaled)[part])
+            for one in probe.uploads if one.quality is not None
+        ]
+        power = fitted(pairs, platform[part], USUAL_POWERS[part], LEAST_DISTORTION if part == 2 else LEAST_LOSS)
+        arrived[:, part] = summed(platform[part], lost[:, part], power)
+    return _parts(scaled, arrived)
+
+
+def effort_shift(quick: ProbedWindow, tried: ProbedWindow, quality: int, base: Likeness, raster: int) -> EffortShift:
+    """What another effort makes of the same window at the same quality value; `tried` has the likeness on one raster alone."""
+    lost, before = (losses(one, base) for one in (tried.likenesses[0], quick.likenesses[raster]))
+    ratios = [min(3.0, max(0.33, now / then)) for now, then in zip(lost, before, strict=True)]
+    return EffortShift(
+        quality=quality, key_bits=tried.key_bits / max(1, quick.key_bits), other_bits=tried.other_bits / max(1, quick.other_bits),
+        detail=ratios[0], information=ratios[1], distortion=ratios[2],
+    )
+
+
+def summed(platform: float, upload: np.ndarray, power: float | np.ndarray) -> np.ndarray:
+    """Equation 1: what is lost of both generations together."""
+    ratio = np.maximum(upload, 1e-9) / platform
+    p = np.clip(power + POWER_SLOPE * np.log(ratio), LEAST_POWER, MOST_POWER)
+    total: np.ndarray = platform * (1 + ratio**p) ** (1 / p)
+    return total
+
+
+def fitted(pairs: Sequence[tuple[float, float]], platform: float, usual: float, least: float = LEAST_LOSS) -> float:
+    """The power of equation 1 for pairs of upload loss and loss on arrival, held to the usual one."""
+    misses = ((POWERS - usual) / LOOSE_POWER) ** 2
+    for upload, arrived in pairs:
+        if upload > 2 * least:
+            there = summed(platform, np.full_like(POWERS, upload), POWERS)
+            misses = misses + (np.log(there / max(arrived, platform)) / 0.03) ** 2
+    return float(POWERS[int(np.argmin(misses))])

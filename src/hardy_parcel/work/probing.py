@@ -1,0 +1,210 @@
+"""Probes: test encodes of a few moments, and what a platform makes of them. What they tell is computed in `core.arrival.forecast`."""
+
+from __future__ import annotations
+
+import time
+from fractions import Fraction
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+from ..core.arrival.condition import mean_likeness
+from ..core.arrival.forecast import effort_shift
+from ..core.arrival.journey import Journey
+from ..core.arrival.probe import (
+    EffortProbe,
+    EffortShift,
+    HandledQuality,
+    HandlingProbe,
+    ProbedQuality,
+    UploadProbe,
+    ceiling_factor,
+)
+from ..core.arrival.rehearsal import MeasuredRendition, ScaledPicture
+from ..core.arrival.screens import Screen
+from ..core.arrival.windows import Reel, Stretch, choose_reel, in_windows, probe_segments
+from ..core.plan.encoder_settings import EncoderSettings, packing_settings
+from ..core.plan.plan import VideoPlan
+from ..core.trade.codecs import PROBED_QUALITIES
+from ..core.trade.rate_control import Effort, RateControl
+from ..media.difficulty import stretches
+from ..media.handling import handle, rendition_path, upload_pictures
+from ..media.measure import Stream
+from ..media.windowed import encode_windows
+from .rehearse import PlannedFilm, Say, TreatedReel, compared
+
+MEASURED_PICTURES, RUN_PICTURES = 16, 4
+SAMPLED_STRETCHES, SAMPLED_PICTURES = 24, 6
+"""Where nothing is known of the film yet, so many stretches are looked at, so many pictures of each."""
+
+
+def plan_probe_reel(film: PlannedFilm) -> Reel:
+    """The moments that stand for the excerpt: short windows of all difficulties after a run-in; a short excerpt whole."""
+    journey, excerpt = film.journey, film.journey.plan.excerpt
+    segment = journey.probe_segment_s
+    width, height = journey.frame_size
+    count = probe_segments(width=width, height=height, smaller=journey.smaller)
+    if excerpt.duration_s <= segment * (count + 1) * Fraction(5, 4):
+        reel = in_windows(excerpt.in_s, excerpt.out_s, segment_s=segment)
+    else:
+        reel = choose_reel(_stretches(film, segment), in_s=excerpt.in_s, out_s=excerpt.out_s, segment_s=segment, count=count)
+    windows = sum(part.measure_from_s < part.end_s for part in reel.segments)
+    run = max(2, min(RUN_PICTURES, MEASURED_PICTURES // windows))
+    return reel.model_copy(update={"most_measured": run * windows, "run_pictures": run})
+
+
+def _stretches(film: PlannedFilm, segment: Fraction) -> list[Stretch]:
+    """Pieces of the excerpt with their difficulty: as the checks found it, else from a small test encode of some of them."""
+    excerpt = film.journey.plan.excerpt
+    known = [one for one in film.difficulty if excerpt.in_s <= one.at_s < excerpt.out_s - segment]
+    if len(known) >= max(4, float(excerpt.duration_s) / 4):
+        starts = [Fraction(one.at_s).limit_denominator(1000) for one in known]
+        return [
+            Stretch(start_s=start, end_s=start + segment, difficulty=one.level) for start, one in zip(starts, known, strict=True)
+        ]
+    return stretches(
+        film.master, film.facts.video, film.journey.plan, segment, film.difficulty, most=SAMPLED_STRETCHES, pictures=SAMPLED_PICTURES,
+    )
+
+
+def upload_probe(film: PlannedFilm, reel: TreatedReel, folder: Path, say: Say) -> UploadProbe:
+    """Encode the reel at three qualities of the plan's codec into `folder`, and measure bits and likeness of every window."""
+    video = film.journey.plan.picture
+    qualities = PROBED_QUALITIES[video.codec.value]
+    bits, began, owners = [], time.monotonic(), [tick.segment for tick in reel.ticks]
+    for number, quality in enumerate(qualities):
+        part = within(say, 0.7 * number / len(qualities), 0.7 / len(qualities))
+        settings = probe_settings(film.journey, quality, Effort.QUICK)
+        bits.append(encode_windows(settings, reel.frames, owners, upload_path(folder, quality), partial(part, "trying qualities")))
+    seconds = max(0.001, time.monotonic() - began)
+    every = frozenset(range(len(film.rasters)))
+    streams = {
+        str(quality): Stream(pictures=upload_pictures(upload_path(folder, quality)), size=film.journey.frame_size, rasters=every)
+        for quality in qualities
+    }
+    found = compared(film, reel, streams, within(say, 0.7, 0.3))
+    windows = sorted({tick.segment for tick, flag in zip(reel.ticks, reel.measured, strict=True) if flag})
+    speed = len(qualities) * len(reel.ticks) / seconds
+    return UploadProbe(key=film.journey.upload_probe_key, pictures_per_s=speed, qualities=tuple(
+        ProbedQuality(quality=quality, windows=tuple(
+            counted[window].model_copy(update={"likenesses": tuple(
+                mean_likeness(raster.size, [parts for index, parts in found[str(quality), n] if reel.ticks[index].segment == window])
+                for n, raster in enumerate(film.rasters)
+            )})
+            for window in windows
+        ))
+        for quality, counted in zip(qualities, bits, strict=True)
+    ))
+
+
+def effort_probe(film: PlannedFilm, reel: TreatedReel, scaled: ScaledPicture, probe: UploadProbe, folder: Path, say: Say) -> EffortProbe:
+    """What the plan's own effort is worth against the quick one: one window of middling difficulty, at every quality."""
+    journey, effort = film.journey, film.journey.plan.picture.effort.value or Effort.MEDIUM
+    if effort is Effort.QUICK:
+        same = tuple(
+            EffortShift(quality=one.quality, key_bits=1, other_bits=1, detail=1, information=1, distortion=1) for one in probe.qualities
+        )
+        say("trying the effort", 1.0)
+        return EffortProbe(key=journey.effort_key, shifts=same, pictures_per_s=probe.pictures_per_s)
+    windows = sorted({tick.segment for tick, flag in zip(reel.ticks, reel.measured, strict=True) if flag})
+    order = sorted(range(len(windows)), key=lambda n: probe.qualities[len(probe.qualities) // 2].windows[n].other_bits)
+    chosen = order[len(order) // 2]
+    part = reel.only(windows[chosen])
+    laptop = next(n for n, raster in enumerate(film.rasters) if raster.size == journey.rasters()[Screen.LAPTOP].size)
+    shifts, seconds, count = [], 0.0, len(probe.qualities)
+    for number, one in enumerate(probe.qualities):
+        told, target = within(say, number / count, 1 / count), upload_path(folder, -one.quality)
+        began = time.monotonic()
+        tried = encode_windows(
+            probe_settings(journey, one.quality, effort), part.frames, [windows[chosen]] * len(part.ticks), target,
+            partial(within(told, 0, 0.8), "trying the effort"),
+        )
+        seconds += time.monotonic() - began
+        stream = Stream(pictures=upload_pictures(target), size=journey.frame_size, rasters=frozenset({laptop}))
+        found = compared(film, part, {"effort": stream}, within(told, 0.8, 0.2))
+        target.unlink()
+        likeness = mean_likeness(film.rasters[laptop].size, [parts for _, parts in found["effort", laptop]])
+        window = tried[windows[chosen]].model_copy(update={"likenesses": (likeness,)})
+        shifts.append(effort_shift(one.windows[chosen], window, one.quality, scaled.likenesses[laptop], laptop))
+    return EffortProbe(key=journey.effort_key, shifts=tuple(shifts), pictures_per_s=count * len(part.ticks) / max(seconds, 0.001))
+
+
+def handling_probe(film: PlannedFilm, reel: TreatedReel, probe: UploadProbe, uploads: Path, folder: Path, say: Say) -> HandlingProbe:
+    """A perfect upload and the poorest probed one through the renditions that some viewer gets, and what arrives of each."""
+    journey = film.journey
+    worse = [probe.qualities[-1].quality]
+    found = []
+    middle = probe.qualities[len(probe.qualities) // 2].windows
+    renditions = []
+    for rendition in journey.renditions_served:
+        factor = ceiling_factor(middle, rendition.keyframe_interval_frames)
+        renditions.append(rendition.model_copy(update={
+            "ceiling_bps": round(rendition.ceiling_bps * factor), "buffer_bits": round(rendition.buffer_bits * factor),
+        }))
+    screens = journey.rasters()
+    wanted = {
+        rendition.name: frozenset(
+            n for n, raster in enumerate(film.rasters)
+            if raster.size in {screens[screen].size for screen in journey.screens_of(rendition.name)}
+        )
+        for rendition in renditions
+    }
+    total = len(reel.ticks)
+    tries: list[int | None] = [None, *worse]
+    for number, quality in enumerate(tries):
+        place = folder / str(quality)
+        place.mkdir(parents=True, exist_ok=True)
+        part = within(say, number / len(tries), 1 / len(tries))
+        pictures = iter(reel.frames) if quality is None else upload_pictures(upload_path(uploads, quality))
+        made = handle(
+            pictures, renditions, place, size=journey.frame_size, frame_rate=journey.rate,
+            progress=partial(_of, part, "letting the platform re-encode it", total),
+        )
+        streams = {
+            rendition.name: Stream(
+                pictures=upload_pictures(rendition_path(place, rendition)), size=(rendition.width, rendition.height),
+                rasters=wanted[rendition.name], repeats=rendition.keep_every,
+            )
+            for rendition in renditions
+        }
+        rows = compared(film, reel, streams, within(part, 0.6, 0.4))
+        found.append(HandledQuality(quality=quality, renditions=tuple(
+            MeasuredRendition(made=one, likenesses=tuple(
+                mean_likeness(film.rasters[n].size, [parts for _, parts in rows[one.name, n]]) for n in sorted(wanted[one.name])
+            ))
+            for one in made
+        )))
+    return HandlingProbe(key=journey.handling_probe_key, uploads=tuple(found))
+
+
+def within(say: Say, start: float, width: float) -> Say:
+    """The same, for a part of the whole that starts there and is so wide."""
+    return lambda doing, share: say(doing, start + width * share)
+
+
+def _of(say: Say, doing: str, total: int, done: int) -> None:
+    say(doing, 0.6 * done / total)
+
+
+def upload_path(folder: Path, quality: int) -> Path:
+    """Where a test encode of a quality is written."""
+    return folder / f"probe-{quality}.mkv"
+
+
+def kept_uploads(folder: Path, journey: Journey) -> bool:
+    """Whether the test encodes that a ladder is tried with are there."""
+    return all(upload_path(folder, quality).is_file() for quality in PROBED_QUALITIES[journey.plan.picture.codec.value][-1:])
+
+
+def probe_settings(journey: Journey, quality: int, effort: Effort) -> EncoderSettings:
+    """The plan's encoder at a constant quality without a ceiling."""
+    video = journey.plan.picture
+
+    def other(name: str, value: object) -> Any:
+        return getattr(video, name).model_copy(update={"value": value})
+
+    probed: VideoPlan = video.model_copy(update={
+        "rate_control": other("rate_control", RateControl.QUALITY), "quality": other("quality", quality), "effort": other("effort", effort),
+        "ceiling_bps": other("ceiling_bps", None), "buffer_bits": other("buffer_bits", None), "target_bps": other("target_bps", 0),
+    })
+    return packing_settings(journey.plan.model_copy(update={"video": probed, "stamps": ()}))

@@ -1,0 +1,70 @@
+"""Probing over the service: asked for by what is opened, kept, shown in lanes and on the bench, switched off, giving way."""
+
+from __future__ import annotations
+
+import pytest
+
+from ..service import Served
+
+LAPTOP = ("laptop", "good")
+
+
+def lane(served: Served, master: dict) -> dict:
+    return served.lanes(master)[0]
+
+
+def ended(served: Served, master: dict) -> dict:
+    """The lane, once nothing is tried for it any more."""
+    path = f"/masters/{master['id']}/parcels"
+    return served.until(path, lambda found: next((v for v in found["lanes"] if not v["beside"] and not v["probing"]), None), "the end", 240)
+
+
+def seen(view: dict) -> dict:
+    return next(one for one in view["summary"]["seen"] if (one["screen"], one["line"]) == LAPTOP)
+
+
+@pytest.mark.timeout(290)
+def test_a_lane_tells_what_arrives_at_every_rate_once_moments_were_tried(served: Served, trying: dict) -> None:
+    before = lane(served, trying)
+    assert (before["lacks_probes"], before["probing"], seen(before)["at"]) == (True, None, None)
+    jobs = served.http.post(f"/masters/{trying['id']}/probe").raise_for_status().json()["jobs"]
+    assert [job["kind"] for job in jobs] == ["probe"]
+    again = served.http.post(f"/masters/{trying['id']}/probe").json()["jobs"]
+    assert [job["id"] for job in again] == [jobs[0]["id"]], "the one under way"
+    after = ended(served, trying)
+    assert (after["lacks_probes"], after["probing"]) == (False, None)
+    at, curve = seen(after)["at"], seen(after)["curve"]
+    assert (at["evidence"], curve["evidence"], curve["points"]) == ("probed", "probed", [])
+    assert at["band"] > 0
+    low, high = after["summary"]["lowest_bps"], after["summary"]["highest_bps"]
+    assert (round(curve["line"][0][0]), round(curve["line"][-1][0])) == (low, high)
+    values = [value for _, value in curve["line"]]
+    assert values == sorted(values)
+    assert curve["perfect"] >= values[-1] - 0.1
+    path = served.parcel_path(trying, "fernpost-reel")
+    tried = served.http.get(f"{path}/at", params={"video_bitrate_bps": high}).json()
+    assert next(one for one in tried["arrivals"] if (one["screen"], one["line"]) == LAPTOP)["at"]["evidence"] == "probed"
+    assert served.http.post(f"/masters/{trying['id']}/probe").json()["jobs"] == [], "nothing is missing"
+    served.http.put(f"{path}/choices", json={"effort": "quick", "codec": "hevc"}).raise_for_status()
+    assert lane(served, trying)["lacks_probes"], "another codec was never tried"
+
+
+@pytest.mark.timeout(290)
+def test_a_stop_is_not_undone_by_the_next_look_but_by_asking(served: Served, trying: dict) -> None:
+    path = served.parcel_path(trying, "fernpost-reel")
+    served.http.put(f"{path}/choices", json={"effort": "quick", "codec": "av1"}).raise_for_status()
+    (job,) = served.http.post(f"{path}/probe").raise_for_status().json()["jobs"]
+    served.http.post(f"/jobs/{job['id']}/cancel").raise_for_status()
+    assert not ended(served, trying)["lacks_probes"]
+    assert served.http.post(f"/masters/{trying['id']}/probe").json()["jobs"] == []
+    (again,) = served.http.post(f"{path}/probe").json()["jobs"]
+    served.http.post(f"/jobs/{again['id']}/cancel").raise_for_status()
+    ended(served, trying)
+
+
+def test_switched_off_nothing_is_tried(served: Served, gale_master: dict) -> None:
+    assert served.http.get("/machine").json()["probing"] is False
+    assert not any(view["lacks_probes"] for view in served.lanes(gale_master))
+    assert served.http.post(f"/masters/{gale_master['id']}/probe").json()["jobs"] == []
+    assert served.http.post("/masters/nobody/probe").status_code == 404
+    assert served.http.post("/parcels/nobody/probe").status_code == 404

@@ -1,0 +1,107 @@
+"""Probes for real: a few moments of a tiny film, kept, taken up again, and near to what a rehearsal measures."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from hardy_parcel.core.arrival.curve import condition_at
+from hardy_parcel.core.arrival.forecast import PROBED_BAND, Probes, probed_forecast
+from hardy_parcel.core.arrival.outlook import outlook
+from hardy_parcel.core.arrival.screens import Screen, ViewerLine
+from hardy_parcel.core.errors import Cancelled
+from hardy_parcel.core.master.facts import Excerpt, MasterFacts
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.docks.catalogue import destination
+from hardy_parcel.media.inspect import inspect
+from hardy_parcel.processes.measured import Measured
+from hardy_parcel.processes.messages import EffortProbed, HandlingProbed, ProbeTask, RehearseTask, ScaledMeasured, UploadProbed
+from hardy_parcel.work.tasks import probe, rehearse
+
+from .. import films
+
+FERNPOST = destination("fernpost-reel")
+RATES = (200_000,)
+
+
+class Voice:
+    """Keeps what a task says; may break it off when it says what `until` names."""
+
+    def __init__(self, until: type | None = None) -> None:
+        self.said, self.doing, self.heard, self._until = [], [], Measured(), until
+
+    def say(self, message) -> None:
+        self.said.append(message)
+        self.heard.hear(message)
+        if self._until and isinstance(message, self._until):
+            raise Cancelled("Stopped.")
+
+    def progress(self, progress) -> None:
+        self.doing.append((progress.doing, progress.share))
+
+
+@pytest.fixture(scope="module")
+def master(shelf: Path) -> Path:
+    return films.film(shelf / "Tried.mp4", seconds=3, sound=None)
+
+
+@pytest.fixture(scope="module")
+def facts(master: Path) -> MasterFacts:
+    return inspect(master)
+
+
+def task(master: Path, facts: MasterFacts, folder: Path, *, place=FERNPOST, excerpt: Excerpt | None = None, **known) -> ProbeTask:
+    plan = make_plan(facts, place, Choices(method="encoded", effort="quick"), excerpt)
+    return ProbeTask(path=master, facts=facts, plan=plan, destination=place, folder=folder, **known)
+
+
+def test_a_forecast_is_near_what_a_rehearsal_measures(master, facts, tmp_path: Path) -> None:
+    voice, asked = Voice(), task(master, facts, tmp_path, excerpt=Excerpt(in_s=0, out_s=1))
+    probe(asked, voice)
+    probes = voice.heard.probes()
+    assert probes.upload.key == asked.journey.upload_probe_key
+    assert probes.scaled.key == asked.journey.probe_treated_key
+    shares = [share for _, share in voice.doing]
+    assert shares == sorted(shares)
+    assert voice.doing[-1][0].endswith("(4 of 4)")
+    known = probed_forecast(asked.journey, probes, RATES)
+    measured = Voice()
+    rehearse(RehearseTask(
+        path=master, facts=facts, plan=asked.plan, destination=FERNPOST, choices=Choices(method="encoded", effort="quick"), rates=RATES,
+        folder=tmp_path,
+    ), measured)
+    true = outlook(measured.heard.rehearsals(asked.journey), measured.heard.perfect(asked.journey))
+    for rate, got in zip(RATES, known.achieved, strict=True):
+        assert got == pytest.approx(true.achieved[RATES.index(rate)], rel=0.4), "one second leaves two passes little to even out"
+        for screen in Screen:
+            told, found = (condition_at(rate, one, screen=screen, line=ViewerLine.GOOD) for one in (known, true))
+            assert told.condition == pytest.approx(found.condition, abs=PROBED_BAND), (rate, screen)
+            assert told.evidence == "probed"
+
+
+def test_what_is_known_is_not_tried_again(master, facts, tmp_path: Path) -> None:
+    first, asked = Voice(), task(master, facts, tmp_path, excerpt=Excerpt(in_s=0, out_s="1.2"))
+    probe(asked, first)
+    probes: Probes = first.heard.probes()
+    again = Voice()
+    probe(asked.model_copy(update={"scaled": probes.scaled, "upload": probes.upload, "effort": probes.effort}), again)
+    assert {type(message) for message in again.said if not hasattr(message, "reel")} == {HandlingProbed}
+    assert again.said[-1].probe.uploads[0].quality is None
+
+
+def test_a_stop_keeps_what_was_measured(master, facts, tmp_path: Path) -> None:
+    voice = Voice(until=UploadProbed)
+    with pytest.raises(Cancelled):
+        probe(task(master, facts, tmp_path, excerpt=Excerpt(in_s=0, out_s="1.2")), voice)
+    assert [type(message) for message in voice.said][-2:] == [ScaledMeasured, UploadProbed]
+    assert not list(tmp_path.rglob("partial-*"))
+
+
+def test_where_nothing_is_re_encoded_no_ladder_is_tried(master, facts, tmp_path: Path) -> None:
+    voice = Voice()
+    probe(task(master, facts, tmp_path, place=destination("handover-client"), excerpt=Excerpt(in_s=0, out_s="1.2")), voice)
+    assert voice.heard.probes().handling is None
+    assert isinstance(voice.said[-1], EffortProbed)
+    assert (voice.doing[-1][0], voice.doing[-1][1]) == ("trying the effort (3 of 3)", pytest.approx(1.0))
