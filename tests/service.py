@@ -97,6 +97,7 @@ class Served:
 
 
 BEAT_S = 0.05
+BEGINNINGS = iter(range(14))  # tenths of a second of the shared film, each given out once
 
 
 class Slow(logging.Handler):
@@ -175,7 +176,7 @@ def gale_master(served: Served) -> dict:
 
 @pytest.fixture
 def trying(served: Served, gale_master: dict) -> Iterator[dict]:
-    """A short excerpt of the shared film, with probing switched on."""
+    """A short excerpt of the shared film, each time another one so that nothing is known of it, with probing switched on."""
     for job in served.http.get("/jobs").json():  # probing gives way to what other tests may have left under way
         if job["state"] in ("waiting", "running") and job["kind"] in ("pack", "rehearse"):
             served.http.post(f"/jobs/{job['id']}/cancel").raise_for_status()
@@ -183,7 +184,9 @@ def trying(served: Served, gale_master: dict) -> Iterator[dict]:
     machine = served.http.get("/machine").json()
     told = {"line": machine["line"], "output_folder": None, "cache_gb": machine["cache_gb"]}
     served.http.put("/machine", json={**told, "probing": True}).raise_for_status()
-    served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": {"in_s": "0", "out_s": "0.6"}}).raise_for_status()
+    begins = next(BEGINNINGS)
+    excerpt = {"in_s": f"{begins / 10}", "out_s": f"{begins / 10 + 0.6:.1f}"}
+    served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": excerpt}).raise_for_status()
     served.show_only(gale_master, ["fernpost-reel"], {"fernpost-reel": {"effort": "quick"}})
     yield gale_master
     served.http.put("/machine", json={**told, "probing": False}).raise_for_status()
