@@ -95,6 +95,19 @@ def test_choices_that_a_sheet_does_not_take_any_more_are_left_to_the_plan(databa
     assert parcels.get(database, lanes[1].id).choices.codec == "av1", "what is kept is changed by the creator alone"
 
 
+def test_what_is_enough_is_planned_once_it_is_known(database: Database, lanes: list[Parcel], monkeypatch: pytest.MonkeyPatch) -> None:
+    wanted = Choices(times_enough=1.5)
+    parcels.keep(database, lanes[0].model_copy(update={"choices": wanted}))
+    before = planned(database, lanes[0].id)
+    assert before.plan.picture.target_bps.value == before.plan.guidance.high_bps, "nothing was tried yet"
+    monkeypatch.setattr(module, "enough_bps", lambda *_: 2_000_000)
+    after = planned(database, lanes[0].id)
+    assert (after.plan.picture.target_bps.value, after.choices) == (3_000_000, wanted), "it stays what is meant"
+    settled = after.choosing(database, wanted.model_copy(update={"video_bitrate_bps": 2_500_000}))
+    assert settled.plan.picture.target_bps.value == 2_500_000
+    assert after.choosing(database, Choices(method="untouched")).plan.copied
+
+
 def test_what_cannot_be_planned_yet_says_why(database: Database, master: str, places: Places) -> None:
     (places.inbox / "Gale.mp4").unlink()
     with pytest.raises(BadInput, match="not there any more"):

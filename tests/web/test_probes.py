@@ -19,8 +19,12 @@ def ended(served: Served, master: dict) -> dict:
     return served.until(path, lambda found: next((v for v in found["lanes"] if not v["beside"] and not v["probing"]), None), "the end", 240)
 
 
+def seen_by_all(view: dict) -> list[dict]:
+    return view["summary"]["seen"]
+
+
 def seen(view: dict) -> dict:
-    return next(one for one in view["summary"]["seen"] if (one["screen"], one["line"]) == LAPTOP)
+    return next(one for one in seen_by_all(view) if (one["screen"], one["line"]) == LAPTOP)
 
 
 @pytest.mark.timeout(290)
@@ -45,6 +49,14 @@ def test_a_lane_tells_what_arrives_at_every_rate_once_moments_were_tried(served:
     tried = served.http.get(f"{path}/at", params={"video_bitrate_bps": high}).json()
     assert next(one for one in tried["arrivals"] if (one["screen"], one["line"]) == LAPTOP)["at"]["evidence"] == "probed"
     assert served.http.post(f"/masters/{trying['id']}/probe").json()["jobs"] == [], "nothing is missing"
+    served.http.patch(f"{path}/choices", json={"times_enough": 1.2}).raise_for_status()
+    enough = [one["curve"]["enough_bps"] for one in seen_by_all(after) if one["line"] == "good"]
+    follows = lane(served, trying)["summary"]["plan"]["video"]["target_bps"]
+    if any(enough):
+        assert follows["value"] == pytest.approx(1.2 * max(filter(None, enough)), abs=15_000)
+        assert follows["because"]["code"] == "enough"
+    else:
+        assert (follows["value"], follows["because"]["code"]) == (after["summary"]["plan"]["video"]["target_bps"]["value"], "guidance_top")
     served.http.put(f"{path}/choices", json={"effort": "quick", "codec": "hevc"}).raise_for_status()
     assert lane(served, trying)["lacks_probes"], "another codec was never tried"
 

@@ -82,12 +82,6 @@ async function ask<T>(method: string, path: string, body?: unknown, signal?: Abo
 
 const get = <T>(path: string, signal?: AbortSignal) => ask<T>('GET', path, undefined, signal)
 
-/** A bit rate of each lane's own: a multiple of its guidance, or of what is enough for it. */
-export interface Times {
-  guidance?: number
-  enough?: number
-}
-
 export const api = {
   shelf: (signal?: AbortSignal) => get<Shelf>('/masters', signal),
   master: (id: string, signal?: AbortSignal) => get<Master>(`/masters/${id}`, signal),
@@ -137,8 +131,8 @@ export const api = {
   recipeHere: (masterId: string, id: string, signal?: AbortSignal) => get<RecipeHere>(`/masters/${masterId}/recipes/${id}`, signal),
   applyRecipe: (masterId: string, id: string) => ask<Applied>('POST', `/masters/${masterId}/recipes/${id}/apply`),
   putBack: (masterId: string, state: ParcelsState) => ask<ParcelsState>('PUT', `/masters/${masterId}/parcels-state`, state),
-  together: (masterId: string, part: Partial<Choices>, times: Times = {}, parcels: string[] | null = null) =>
-    ask<Applied>('POST', `/masters/${masterId}/together`, { part, times_guidance: times.guidance ?? null, times_enough: times.enough ?? null, parcels }),
+  together: (masterId: string, part: Partial<Choices>, timesGuidance: number | null = null, parcels: string[] | null = null) =>
+    ask<Applied>('POST', `/masters/${masterId}/together`, { part, times_guidance: timesGuidance, parcels }),
   takeNewestSheet: (parcelId: string) => ask<ParcelView>('POST', `/parcels/${parcelId}/newest-sheet`),
   destinations: (signal?: AbortSignal) => get<DestinationView[]>('/destinations', signal),
   sheets: (signal?: AbortSignal) => get<SheetView[]>('/sheets', signal),

@@ -1619,7 +1619,8 @@ export interface components {
          * @description What the creator decided for a parcel; None leaves it to the plan. Rates in bit/s, times in s, gain in dB, sizes in bytes.
          *
          *     `focus` is this parcel's own, in place of the master's; `zoom` enlarges the kept part; `max_bytes` is a size that the
-         *     packed file must not pass.
+         *     packed file must not pass. `times_enough` asks for that multiple of what is enough, whatever that turns out to be; with a bit
+         *     rate beside it that is what it has come to.
          */
         Choices: {
             method?: components["schemas"]["Method"] | null;
@@ -1649,6 +1650,8 @@ export interface components {
             rate_control?: components["schemas"]["RateControl"] | null;
             /** Video Bitrate Bps */
             video_bitrate_bps?: number | null;
+            /** Times Enough */
+            times_enough?: number | null;
             /** Ceiling Bps */
             ceiling_bps?: number | null;
             /** Buffer S */
@@ -2325,8 +2328,8 @@ export interface components {
          * Intent
          * @description How one destination's parcel is meant; None leaves a value to the plan.
          *
-         *     `times_guidance` is of the top of the guidance, `ceiling_times` of the bit rate. `short_side_px` is an upper limit
-         *     of the size, or with `enlarges` a size to go up to. `halves_rate` asks for every second picture.
+         *     `times_guidance` is of the top of the guidance, `times_enough` of what is enough for each film, `ceiling_times` of the bit
+         *     rate. `short_side_px` is an upper limit of the size, or with `enlarges` a size to go up to. `halves_rate` asks for every second picture.
          */
         Intent: {
             /** @default fit */
@@ -2365,6 +2368,8 @@ export interface components {
             rate_control?: components["schemas"]["RateControl"] | null;
             /** Times Guidance */
             times_guidance?: number | null;
+            /** Times Enough */
+            times_enough?: number | null;
             /** Ceiling Times */
             ceiling_times?: number | null;
             /** Buffer S */
@@ -4149,7 +4154,7 @@ export interface components {
          * Together
          * @description Some choices by their keys, for these parcels or for every lane.
          *
-         *     `times_guidance` gives each its own bit rate, `times_enough` that multiple of what is enough by its rehearsals.
+         *     `times_guidance` gives each its own bit rate.
          */
         Together: {
             /**
@@ -4161,8 +4166,6 @@ export interface components {
             };
             /** Times Guidance */
             times_guidance?: number | null;
-            /** Times Enough */
-            times_enough?: number | null;
             /** Parcels */
             parcels?: string[] | null;
         };

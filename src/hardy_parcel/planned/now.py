@@ -21,6 +21,7 @@ from ..docks.catalogue import USUAL_LANES, destination, destination_of, destinat
 from ..store import masters, parcels
 from ..store.database import Database
 from ..store.masters import Master, MasterState
+from .known import enough_bps
 
 ENCODED = Choices(method=Method.ENCODE)
 
@@ -77,9 +78,9 @@ class PlannedParcel:
         plan = self.encoded
         return Journey(plan, self.place) if plan.video else None
 
-    def choosing(self, choices: Choices) -> PlannedParcel:
+    def choosing(self, database: Database, choices: Choices) -> PlannedParcel:
         """The same parcel with other choices, not kept. Raises BadChoice where no plan can follow."""
-        plan = make_plan(self.facts, self.place, choices, self.excerpt)
+        plan = _with_enough(database, self.facts, self.place, choices, make_plan(self.facts, self.place, choices, self.excerpt))
         return PlannedParcel(
             parcel=self.parcel.model_copy(update={"choices": choices}), master=self.master, facts=self.facts, place=self.place, plan=plan
         )
@@ -101,8 +102,20 @@ def planned_on(database: Database, parcel: Parcel, master: Master, facts: Master
     if parcel.excerpt != master.excerpt:
         facts = heard_in(facts, masters.sound_levels(database, facts.content_id), parcel.excerpt)
     choices, plan = plan_anyway(facts, place, parcel.choices, parcel.excerpt)
+    plan = _with_enough(database, facts, place, choices, plan)
     kept = parcel if choices == parcel.choices else parcel.model_copy(update={"choices": choices})
     return PlannedParcel(parcel=kept, master=master, facts=facts, place=place, plan=plan)
+
+
+def _with_enough(database: Database, facts: MasterFacts, place: Destination, choices: Choices, plan: Plan) -> Plan:
+    """The plan at what is enough for it, where that is asked for, no number settled, and it is known."""
+    if choices.times_enough is None or choices.video_bitrate_bps is not None or plan.video is None or plan.copied:
+        return plan
+    enough = enough_bps(database, plan, Journey(plan, place))
+    if enough is None:
+        return plan
+    settled = choices.model_copy(update={"video_bitrate_bps": round(enough * choices.times_enough)})
+    return plan_anyway(facts, place, settled, plan.excerpt)[1]
 
 
 def lanes_of(database: Database, master_id: str) -> list[Parcel]:

@@ -126,7 +126,7 @@ def _view(ctx: Context, master_id: str, wish: FramingWish) -> FramingView:
     for now in planned_lanes(ctx.database, master_id, facts=facts):
         if one := wish.parcels.get(now.parcel.id):
             try:
-                now = now.choosing(_choices(now.choices, one))
+                now = now.choosing(ctx.database, _choices(now.choices, one))
             except BadChoice as error:
                 refused.append(RefusedWish(parcel_id=now.parcel.id, why=f"{error.what} {error.todo}".strip()))
         if now.plan.video and not now.plan.copied:
@@ -173,7 +173,7 @@ async def sharpening(parcel_id: ParcelId, ctx: Ctx) -> Effect:
 def _picture(ctx: Context, parcel_id: str, *, sharpen: bool | None = None) -> tuple[PlannedParcel, VideoPlan]:
     now = planned(ctx.database, parcel_id)
     if sharpen is not None:
-        now = now.choosing(now.choices.model_copy(update={"sharpen": sharpen}))
+        now = now.choosing(ctx.database, now.choices.model_copy(update={"sharpen": sharpen}))
     if now.plan.copied:
         raise BadChoice("This parcel goes as it is, so its picture is the master's.", "Let it be encoded.", code="as_it_is")
     return now, now.plan.picture

@@ -120,7 +120,7 @@ class PackRequest(BaseModel):
 
 
 def _summary(ctx: Context, now: PlannedParcel, kept: Settings, first: PlannedParcel | None) -> ParcelSummary:
-    known = known_of(ctx.database, now)
+    known = known_of(ctx.database, now.plan, now.journey)
     return summarize(
         parcel=now.parcel, facts=now.facts, destination=now.place, plan=now.plan, line=kept.line,
         known=known.forecast, rehearsals=known.rehearsals,
@@ -181,7 +181,7 @@ def lanes(master_id: str, ctx: Ctx) -> LanesView:
         view = _view(ctx, now, kept, alone=False, first=first)
         found.append(view)
         if first is None and view.as_it_is and now.plan.method.value is Method.ENCODE and now.plan.video:
-            untouched = now.choosing(Choices(method=Method.UNTOUCHED))
+            untouched = now.choosing(ctx.database, Choices(method=Method.UNTOUCHED))
             found.append(_view(ctx, untouched, kept, alone=False, beside=True))
     return LanesView(lanes=found, sentences=lanes_sentences([view.summary for view in found if not view.beside]))
 
@@ -243,8 +243,8 @@ def at(parcel_id: ParcelId, ctx: Ctx, video_bitrate_bps: Annotated[int, Query(ge
     now = planned(ctx.database, parcel_id)
     if now.plan.video is None or now.plan.copied:
         raise BadChoice("There is no bit rate to choose here.", "Let the picture be encoded.", code="no_rate")
-    other = now.choosing(now.choices.at_rate(video_bitrate_bps, now.plan.picture.target_bps.value))
-    known = known_of(ctx.database, other)
+    other = now.choosing(ctx.database, now.choices.at_rate(video_bitrate_bps, now.plan.picture.target_bps.value))
+    known = known_of(ctx.database, other.plan, other.journey)
     return at_rate(
         other.plan, line=settings.load(ctx.database).line, measured_fps=results.packing_speed(ctx.database, other.plan),
         known=known.forecast, rehearsals=known.rehearsals, assumed=now.place.placement.handling.assumed,
@@ -261,7 +261,7 @@ def cap_ways(parcel_id: ParcelId, ctx: Ctx) -> tuple[Alternative, ...]:
 
 def _keep(ctx: Context, now: PlannedParcel, choices: Choices) -> ParcelView:
     """Keep other choices of a parcel, with the version of the sheet that they were made with."""
-    other = now.choosing(choices)
+    other = now.choosing(ctx.database, choices)
     kept = other.parcel.model_copy(update={"sheet_version": now.place.sheet_version})
     parcels.keep(ctx.database, kept)
     return parcel(kept.id, ctx)

@@ -7,16 +7,12 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, StringConstraints, ValidationError
 
-from ..core.arrival.curve import survival_curve
-from ..core.arrival.screens import Screen, ViewerLine
 from ..core.errors import BadChoice, BadInput
 from ..core.parcel.adaptation import PartHere, RecipeHere, adapted, changed_together, matched, missing
 from ..core.parcel.parcel import Parcel
 from ..core.parcel.recipe_documents import read_recipe, schema, write_recipe
 from ..core.parcel.recipes import IntentRow, Recipe, RecipePart, intent_rows, part_of
-from ..core.parcel.suggestions import enough_everywhere
 from ..docks.catalogue import destinations_now, guidance_span
-from ..planned.known import known_of
 from ..planned.now import PlannedParcel, lanes_of, planned_lanes, planned_on, readable
 from ..store import kept_recipes as store
 from ..store import masters, parcels
@@ -103,12 +99,11 @@ class Applied(BaseModel):
 class Together(BaseModel):
     """Some choices by their keys, for these parcels or for every lane.
 
-    `times_guidance` gives each its own bit rate, `times_enough` that multiple of what is enough by its rehearsals.
+    `times_guidance` gives each its own bit rate.
     """
 
     part: dict[str, Any] = {}
     times_guidance: Annotated[float, Field(gt=0, le=100)] | None = None
-    times_enough: Annotated[float, Field(ge=1, le=10)] | None = None
     parcels: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=MOST)] | None = None
 
 
@@ -277,7 +272,7 @@ def put_back(master_id: str, request: ParcelsState, ctx: Ctx) -> ParcelsState:
     for one in wanted:
         if one.master_id != master_id or (one.id not in there and parcels.exists(ctx.database, one.id)):
             raise BadInput("These are parcels of another master.", "Go back to the lanes.", code="bad_setting")
-        planned_on(ctx.database, one, master, facts).choosing(one.choices)
+        planned_on(ctx.database, one, master, facts).choosing(ctx.database, one.choices)
     removed = set(there) - {one.id for one in wanted}
     parcels.keep_all(ctx.database, master_id, wanted, removed=removed)
     return _state(ctx, master_id)
@@ -291,7 +286,7 @@ def together(master_id: str, request: Together, ctx: Ctx) -> Applied:
         if request.parcels is not None and now.parcel.id not in request.parcels:
             continue
         try:
-            kept.append(_changed(now, _with_enough(ctx, now, request)))
+            kept.append(_changed(now, request))
         except ValidationError as error:
             raise BadInput("These choices cannot be read.", "Correct them.", code="bad_setting") from error
         except BadChoice as error:
@@ -299,25 +294,6 @@ def together(master_id: str, request: Together, ctx: Ctx) -> Applied:
     if kept:
         parcels.keep_all(ctx.database, master_id, kept)
     return Applied(before=before, refused=refused)
-
-
-def _with_enough(ctx: Context, now: PlannedParcel, request: Together) -> Together:
-    """The wish with this parcel's own rate in it. Raises BadChoice where it is not known what is enough."""
-    if request.times_enough is None or now.plan.video is None or now.plan.copied:
-        return request
-    guidance, enough = now.plan.guidance, None
-    if guidance:
-        known = known_of(ctx.database, now).forecast
-        enough = enough_everywhere([
-            survival_curve(
-                known, screen=screen, line=ViewerLine.GOOD, guidance_low_bps=guidance.low_bps,
-                guidance_high_bps=guidance.high_bps,
-            )
-            for screen in Screen
-        ])
-    if enough is None:
-        raise BadChoice("What is enough is not known yet.", "Rehearse it first.", code="not_rehearsed")
-    return request.model_copy(update={"part": {**request.part, "video_bitrate_bps": round(enough * request.times_enough)}})
 
 
 def _changed(now: PlannedParcel, request: Together) -> Parcel:

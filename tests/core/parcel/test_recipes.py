@@ -16,7 +16,7 @@ from hardy_parcel.core.parcel.recipes import Intent, Recipe, changes_here, choic
 from hardy_parcel.core.plan.carrying import file_size
 from hardy_parcel.core.plan.choices import Choices, Method
 from hardy_parcel.core.plan.framing import FramingMode
-from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.plan.planning import at_same_multiple, changed, make_plan
 from hardy_parcel.core.trade.rate_control import Effort, RateControl
 
 from ...builders import EARSHELF, FERNPOST, HANDOVER, ORRERY, SPRIGG, facts
@@ -45,6 +45,30 @@ def test_a_bit_rate_is_kept_as_a_multiple_of_the_guidance() -> None:
     assert part.intent.times_guidance == pytest.approx(9.0 / 7.5, abs=0.001)
     assert plan.times_guidance == pytest.approx(part.intent.times_guidance, rel=0.01)
     assert choices.video_bitrate_bps == plan.picture.target_bps.value
+
+
+def test_what_is_enough_is_found_anew_for_every_film() -> None:
+    """Neither the number nor its multiple of the guidance is meant, but what this film's own pictures need."""
+    part = on(LAMP, SPRIGG, Choices(video_bitrate_bps=2_000_000, times_enough=1.2))
+    assert (part.intent.times_enough, part.intent.times_guidance) == (1.2, None)
+    assert [row.says for row in intent_rows(part.intent)] == ["what is enough, and 20% more"]
+    choices, plan, _ = brought(part, SCOPE)
+    assert (choices.times_enough, choices.video_bitrate_bps) == (1.2, None)
+    assert plan.picture.target_bps.value == plan.guidance.high_bps
+    assert plan.picture.target_bps.because.sentence.endswith("until it is known what is enough")
+    known = make_plan(SCOPE, SPRIGG, choices.model_copy(update={"video_bitrate_bps": 3_000_000}))
+    assert known.picture.target_bps.because.code == "enough"
+    assert known.picture.target_bps.because.sentence.startswith("what is enough, and 20% more by your own footage, ")
+
+
+def test_what_was_enough_of_one_frame_is_not_of_another() -> None:
+    chosen = Choices(video_bitrate_bps=2_000_000, times_enough=1)
+    before = make_plan(LAMP, SPRIGG, chosen)
+    assert at_same_multiple(LAMP, SPRIGG, chosen, before) == chosen
+    smaller = at_same_multiple(LAMP, SPRIGG, chosen.model_copy(update={"short_side_px": 720}), before)
+    assert (smaller.video_bitrate_bps, smaller.times_enough) == (None, 1)
+    assert changed(LAMP, SPRIGG, chosen, {"video_bitrate_bps": 4_000_000}).times_enough is None
+    assert changed(LAMP, SPRIGG, chosen, {"short_side_px": 720}) == smaller
 
 
 def test_an_upright_30p_recipe_on_a_wide_24p_film() -> None:

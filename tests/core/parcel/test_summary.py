@@ -152,7 +152,8 @@ def test_what_is_enough_is_one_click_and_a_reserve_beside_it() -> None:
     found = suggested(parcel(19))
     enough = found["enough"]["video_bitrate_bps"]
     assert 11_000_000 < enough < 13_000_000
-    assert found["reserve"] == {"video_bitrate_bps": 2 * enough}
+    assert found["enough"] == {"video_bitrate_bps": enough, "times_enough": 1}
+    assert found["reserve"] == {"video_bitrate_bps": 2 * enough, "times_enough": 2}
     assert "enough" in suggested(parcel(6)), "going up is one click as well"
     assert "enough" not in suggested(parcel(enough / 1e6)), "it stands there already"
     assert not {"enough", "reserve"} & set(suggested(parcel(8, rehearsals=[]))), "not known"

@@ -3,7 +3,7 @@ import { ElButton } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, Trouble, type Choices, type ParcelsState, type ParcelSummary, type ParcelView, type Times } from '../../data/api'
+import { api, Trouble, type Choices, type ParcelsState, type ParcelSummary, type ParcelView } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
@@ -70,7 +70,7 @@ function applied(was: ParcelsState, name: string): void {
   done.value = `“${name}” is applied.`
   void parcels.again()
 }
-async function changeTogether(part: Partial<Choices>, times: Times, only?: ParcelSummary): Promise<void> {
+async function changeTogether(part: Partial<Choices>, times: number | null, only?: ParcelSummary): Promise<void> {
   problem.value = done.value = ''
   try {
     const answer = await api.together(props.masterId, part, times, only ? [only.parcel.id] : null)
@@ -130,7 +130,7 @@ async function undo(): Promise<void> {
         </div>
         <LaneRow
           v-for="view in views" :key="`${view.summary.parcel.id} ${view.beside}`" :master="master" :view="view" :roomy="views.length <= 3" :last="own.length === 1"
-          @send-as-it-is="changeTogether({ method: view.summary.plan.method.value }, {}, view.summary)" @removed="parcels.again()"
+          @send-as-it-is="changeTogether({ method: view.summary.plan.method.value }, null, view.summary)" @removed="parcels.again()"
         />
       </div>
       <CareDialog v-if="asking" v-model="asking" :views="packable" @pack="packAll" />

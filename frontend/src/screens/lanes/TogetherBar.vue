@@ -1,14 +1,14 @@
 <script setup lang="ts">
-import type { Choices, Times } from '../../data/api'
+import type { Choices } from '../../data/api'
 
 /** Changes that go to every lane at once; each keeps its own numbers. */
-const emit = defineEmits<{ change: [part: Partial<Choices>, times: Times] }>()
-const menus: { name: string; options: { words: string; part: Partial<Choices>; times?: Times }[] }[] = [
+const emit = defineEmits<{ change: [part: Partial<Choices>, timesGuidance: number | null] }>()
+const menus: { name: string; options: { words: string; part: Partial<Choices>; times?: number }[] }[] = [
   {
     name: 'Bit rate', options: [
-      { words: 'what is enough', part: {}, times: { enough: 1 } }, { words: 'what is enough, and 20 % more', part: {}, times: { enough: 1.2 } },
-      { words: 'as each plan takes', part: { video_bitrate_bps: null } }, { words: 'half the guidance’s top', part: {}, times: { guidance: 0.5 } },
-      { words: 'the guidance’s top', part: {}, times: { guidance: 1 } }, { words: '1.5 × guidance', part: {}, times: { guidance: 1.5 } }, { words: '2 × guidance', part: {}, times: { guidance: 2 } },
+      { words: 'what is enough', part: { times_enough: 1, video_bitrate_bps: null } }, { words: 'what is enough, and 20 % more', part: { times_enough: 1.2, video_bitrate_bps: null } },
+      { words: 'as each plan takes', part: { video_bitrate_bps: null } }, { words: 'half the guidance’s top', part: {}, times: 0.5 },
+      { words: 'the guidance’s top', part: {}, times: 1 }, { words: '1.5 × guidance', part: {}, times: 1.5 }, { words: '2 × guidance', part: {}, times: 2 },
     ],
   },
   {
@@ -34,7 +34,7 @@ function choose(event: Event, options: (typeof menus)[number]['options']): void 
   const select = event.target as HTMLSelectElement
   const option = options[select.selectedIndex - 1]
   select.selectedIndex = 0
-  if (option) emit('change', option.part, option.times ?? {})
+  if (option) emit('change', option.part, option.times ?? null)
 }
 </script>
 

@@ -78,4 +78,5 @@ def changed_together(
     bps = other.guidance.times(times) if times is not None and other.video and other.guidance and not other.copied else None
     if bps is None and times is not None:
         return wanted
-    return changed(facts, destination, wanted, {"video_bitrate_bps": bps or part.get("video_bitrate_bps")}, excerpt)
+    rate = {"video_bitrate_bps": bps or part.get("video_bitrate_bps")}
+    return changed(facts, destination, wanted, rate | {name: part[name] for name in ("times_enough",) if name in part}, excerpt)

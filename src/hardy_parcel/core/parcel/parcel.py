@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..master.facts import Excerpt
-from ..plan.choice_table import TABLE
+from ..plan.choice_table import TABLE, enough_words
 from ..plan.choices import Choices
 from ..plan.plan import Plan
 from ..trade.codecs import name_of
@@ -43,8 +43,9 @@ def difference(parcel: Parcel, plan: Plan, other: Parcel, other_plan: Plan) -> s
         mine, theirs = getattr(parcel.choices, choice.name), getattr(other.choices, choice.name)
         if mine == theirs:
             continue
-        if choice.name == "video_bitrate_bps":
-            found.append(rate_phrase(plan))
+        if choice.name in ("video_bitrate_bps", "times_enough"):
+            times = parcel.choices.times_enough
+            found.append(enough_words(times) if times else rate_phrase(plan))
         elif choice.name == "codec":
             found.append(name_of(plan.video.codec.value) if plan.video else "no picture")
         else:

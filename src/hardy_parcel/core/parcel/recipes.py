@@ -33,8 +33,8 @@ FREE_RATE = Fraction(30)
 class Intent(Model):
     """How one destination's parcel is meant; None leaves a value to the plan.
 
-    `times_guidance` is of the top of the guidance, `ceiling_times` of the bit rate. `short_side_px` is an upper limit
-    of the size, or with `enlarges` a size to go up to. `halves_rate` asks for every second picture.
+    `times_guidance` is of the top of the guidance, `times_enough` of what is enough for each film, `ceiling_times` of the bit
+    rate. `short_side_px` is an upper limit of the size, or with `enlarges` a size to go up to. `halves_rate` asks for every second picture.
     """
 
     framing: FramingMode = FramingMode.FIT
@@ -50,6 +50,7 @@ class Intent(Model):
     frame_rate: Annotated[Ratio, Field(ge=1, le=240)] | None = None
     rate_control: RateControl | None = None
     times_guidance: Annotated[float, Field(gt=0, le=100)] | None = None
+    times_enough: Annotated[float, Field(ge=1, le=10)] | None = None
     ceiling_times: Annotated[float, Field(ge=1, le=20)] | None = None
     buffer_s: Annotated[float, Field(ge=0.1, le=10)] | None = None
     quality: Annotated[int, Field(ge=1, le=63)] | None = None
@@ -106,7 +107,7 @@ def intent_of(choices: Choices, plan: Plan) -> Intent:
     kept: dict[str, Any] = {name: getattr(choices, name) for name in SAME_IN_BOTH}
     video = plan.video
     if video and not plan.copied:
-        if choices.video_bitrate_bps and plan.guidance:
+        if choices.video_bitrate_bps and not choices.times_enough and plan.guidance:
             kept["times_guidance"] = round(plan.guidance.multiple_of(choices.video_bitrate_bps), 3)
         if choices.ceiling_bps:
             kept["ceiling_times"] = round(max(1.0, choices.ceiling_bps / video.target_bps.value), 3)

@@ -60,7 +60,7 @@ def enough_suggestions(plan: Plan, curve: SurvivalCurve, known: Forecast) -> Ite
         spared = size(target) - size(enough)
         turn = f"saves {size_text(spared)}" if spared >= 0 else f"costs {size_text(-spared)} more"
         yield Suggestion(
-            code="enough", button=f"Take {mbps_text(enough)}", part={"video_bitrate_bps": enough},
+            code="enough", button=f"Take {mbps_text(enough)}", part={"video_bitrate_bps": enough, "times_enough": 1.0},
             spares_bytes=spared,
             sentence=f"{mbps_text(enough)} is enough by your own footage and {turn}, as it is handled today.",
         )
@@ -68,7 +68,7 @@ def enough_suggestions(plan: Plan, curve: SurvivalCurve, known: Forecast) -> Ite
     if not reserve / WORTH_TAKING <= target <= reserve * WORTH_TAKING:
         cost = size_text(max(0.0, size(reserve) - size(enough)))
         yield Suggestion(
-            code="reserve", button=f"Take {mbps_text(reserve)}, a reserve", part={"video_bitrate_bps": reserve},
+            code="reserve", button=f"Take {mbps_text(reserve)}, a reserve", part={"video_bitrate_bps": reserve, "times_enough": RESERVE},
             sentence=f"A platform may keep the upload and make better renditions of it later; twice what is enough costs {cost} more.",
         )
 

@@ -70,6 +70,13 @@ def _focus(focus: Any) -> str:
     return f"focus at {focus.x:.0%}, {focus.y:.0%}" if focus else "around the master's focus"
 
 
+def enough_words(times: float) -> str:
+    """A multiple of what is enough in words."""
+    if times == 1:
+        return "what is enough"
+    return f"what is enough, and {times - 1:.0%} more" if times < 2 else f"{times:g} × what is enough"
+
+
 TABLE: dict[str, Choice] = {
     choice.name: choice
     for choice in (
@@ -152,11 +159,13 @@ TABLE: dict[str, Choice] = {
             name="video_bitrate_bps",
             setting="Bit rate",
             says=mbps_text,
+            releases=("times_enough",),
             recipe=InRecipe.ADAPTS,
             unit="Mbit/s",
             times=1e6,
             typed_as="Bit rate",
         ),
+        Choice(name="times_enough", setting="Bit rate", says=enough_words),
         Choice(
             name="ceiling_bps",
             setting="Ceiling",

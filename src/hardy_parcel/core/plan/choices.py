@@ -42,7 +42,8 @@ class Choices(Model):
     """What the creator decided for a parcel; None leaves it to the plan. Rates in bit/s, times in s, gain in dB, sizes in bytes.
 
     `focus` is this parcel's own, in place of the master's; `zoom` enlarges the kept part; `max_bytes` is a size that the
-    packed file must not pass.
+    packed file must not pass. `times_enough` asks for that multiple of what is enough, whatever that turns out to be; with a bit
+    rate beside it that is what it has come to.
     """
 
     method: Method | None = None
@@ -57,6 +58,7 @@ class Choices(Model):
     frame_rate: Annotated[Ratio, Field(ge=1, le=240)] | None = None
     rate_control: RateControl | None = None
     video_bitrate_bps: Annotated[int, Field(ge=50_000, le=400_000_000)] | None = None
+    times_enough: Annotated[float, Field(ge=1, le=10)] | None = None
     ceiling_bps: Annotated[int, Field(ge=50_000, le=MOST_CEILING_BPS)] | None = None
     buffer_s: Annotated[float, Field(ge=0.1, le=10)] | None = None
     quality: Annotated[int, Field(ge=1, le=63)] | None = None
@@ -84,7 +86,7 @@ class Choices(Model):
     def at_rate(self, bps: int, before_bps: int) -> Choices:
         """The same choices at another bit rate; a typed ceiling, meant against the rate it was typed for, moves along with it."""
         ceiling = None if self.ceiling_bps is None else min(MOST_CEILING_BPS, max(bps, round(self.ceiling_bps * bps / before_bps)))
-        return self.model_copy(update={"video_bitrate_bps": bps, "ceiling_bps": ceiling})
+        return self.model_copy(update={"video_bitrate_bps": bps, "ceiling_bps": ceiling, "times_enough": None})
 
     def only_framing(self) -> Choices:
         """The same shape and nothing else chosen: what is packed of the master, without how."""

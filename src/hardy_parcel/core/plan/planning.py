@@ -85,10 +85,14 @@ def at_same_multiple(
 ) -> Choices:
     """The choices with a typed bit rate moved along with the guidance, where another frame or codec has another one.
 
+    A rate that was what is enough of another frame is given back, since it has to be found anew.
+
     `before` is the plan that the rate was typed for. Raises BadChoice for choices that no plan can follow.
     """
     after = make_plan(facts, destination, choices, excerpt)
     typed = choices.video_bitrate_bps
+    if choices.times_enough and typed is not None and before.guidance != after.guidance:
+        return choices.model_copy(update={"video_bitrate_bps": None, "ceiling_bps": None})
     if typed is None or before.guidance is None or after.guidance is None or before.copied or after.copied:
         return choices
     if before.guidance.high_bps == after.guidance.high_bps:

@@ -15,6 +15,7 @@ from ..trade.codecs import CODECS, CodecTraits, name_of, vc3_bps
 from ..trade.names import Codec
 from ..trade.rate_control import Effort, RateControl
 from ..values import mbps_text
+from .choice_table import enough_words
 from .choices import Choices
 
 
@@ -95,13 +96,21 @@ def _control(codec: Codec, traits: CodecTraits, choices: Choices) -> Chosen[Rate
 def _target(choices: Choices, guidance: GuidanceUse, destination: Destination, control: RateControl) -> Chosen[int]:
     at_most = "at most the " if control is RateControl.QUALITY else ""
     if choices.video_bitrate_bps is None:
+        until = ", until it is known what is enough" if choices.times_enough else ""
         factor = f", {guidance.factor_for}" if guidance.factor_for else ""
         return chosen(
             guidance.high_bps, "guidance_top",
-            f"{at_most}top of {destination.sheet_name}'s {guidance.place}, {guidance.frame_rate_class} rates{factor}",
+            f"{at_most}top of {destination.sheet_name}'s {guidance.place}, {guidance.frame_rate_class} rates{factor}{until}",
             Source.SHEET,
         )
     words = guidance.words_for(choices.video_bitrate_bps)
+    if choices.times_enough:
+        return chosen(
+            choices.video_bitrate_bps, "enough",
+            f"{enough_words(choices.times_enough)} by your own footage, {words} "
+            f"({mbps_text(guidance.low_bps)} to {mbps_text(guidance.high_bps)})",
+            Source.MEASURED,
+        )
     return chosen(
         choices.video_bitrate_bps, "creator_rate",
         f"your choice, {words} ({mbps_text(guidance.low_bps)} to {mbps_text(guidance.high_bps)})",
