@@ -1,8 +1,9 @@
 """Forecasts against what really happens.  python -m benchmarks.accuracy [--kept FOLDER] [--films FOLDER] [--ways N] [--rehearse]
 
 For each film and way (destination and codec) the film is packed whole at five rates, handled whole and measured; that is the truth,
-kept in FOLDER since it takes minutes a way. Beside it stand the forecast from probes and, with --rehearse, rehearsals at the usual
-rates, both made on as few pictures as for 1080p. The tables in docs/accuracy.md are rewritten when the made films are used.
+kept in FOLDER since it takes minutes a way. Beside it stand what is supposed from sheet and checks, by a prior of all other films, the
+forecast from probes and, with --rehearse, rehearsals at the usual rates, both made on as few pictures as for 1080p. The tables in
+docs/accuracy.md are rewritten when the made films are used.
 """
 
 from __future__ import annotations
@@ -19,15 +20,17 @@ from pathlib import Path
 import numpy as np
 
 from hardy_parcel.core.arrival.curve import condition_at, curve_rates, rates_to_rehearse, survival_curve
-from hardy_parcel.core.arrival.forecast import Forecast, Probes, probed_forecast
+from hardy_parcel.core.arrival.forecast import Forecast, probed_forecast
 from hardy_parcel.core.arrival.outlook import outlook
+from hardy_parcel.core.arrival.prior import sheet_forecast
 from hardy_parcel.core.arrival.rehearsal import Rehearsal, rehearsal_of
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
-from hardy_parcel.work.probing import effort_probe, handling_probe, plan_probe_reel, upload_probe
-from hardy_parcel.work.rehearse import UPLOAD_NAME, PlannedFilm, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
+from hardy_parcel.media.survey import survey
+from hardy_parcel.work.rehearse import UPLOAD_NAME, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
 
 from .films import FITTED_ON, make
-from .truth import Truth, planned, quiet, truth
+from .prior import gathered, without
+from .truth import Truth, planned, probes_of, quiet, truth
 
 TABLE = Path(__file__).parents[1] / "docs" / "accuracy.md"
 MARKS = ("<!-- forecasts: begin -->", "<!-- forecasts: end -->")
@@ -59,17 +62,6 @@ class Enough:
     way: str
     share: float
     inside: bool
-
-
-def probes_of(film: PlannedFilm) -> Probes:
-    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
-        folder = Path(scratch)
-        reel = treated_reel(film, plan_probe_reel(film), folder / "treated", quiet)
-        scaled = scaled_picture(film, reel, quiet)
-        upload = upload_probe(film, reel, folder / "uploads", quiet)
-        effort = effort_probe(film, reel, scaled, upload, folder / "effort", quiet)
-        handling = handling_probe(film, reel, upload, folder / "uploads", folder / "handled", quiet) if film.journey.renditions else None
-    return Probes(scaled=scaled, upload=upload, effort=effort, handling=handling)
 
 
 def rehearsed(path: Path, destination_id: str, codec: str) -> Forecast:
@@ -175,20 +167,24 @@ def main() -> None:
     words.add_argument("--ways", type=int, default=len(WAYS))
     words.add_argument("--rehearse", action="store_true")
     asked, began = words.parse_args(), time.monotonic()
-    found: dict[str, list[Error]] = {"probed": [], "rehearsed": []}
-    marks: dict[str, list[Enough]] = {"probed": [], "rehearsed": []}
+    found: dict[str, list[Error]] = {"sheet": [], "probed": [], "rehearsed": []}
+    marks: dict[str, list[Enough]] = {"sheet": [], "probed": [], "rehearsed": []}
     ways: set[str] = set()
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         kept = asked.kept or Path(scratch) / "truth"
         films = sorted(asked.films.iterdir()) if asked.films else make(kept.parent / "films" if asked.kept else Path(scratch))
+        observed = gathered(kept.parent)
+        priors = {path.stem: without(path.stem, *observed) for path in films}
         for destination_id, codec in WAYS[: asked.ways]:
             for path in films:
                 true = truth(path, destination_id, codec, kept)
                 film = planned(path, destination_id, codec)
-                told = probed_forecast(
-                    film.journey, probes_of(film), curve_rates(film.journey.plan, [one.target_bps for one in true.rehearsals])
-                )
-                gears = {"probed": told} | ({"rehearsed": rehearsed(path, destination_id, codec)} if asked.rehearse else {})
+                rates = curve_rates(film.journey.plan, [one.target_bps for one in true.rehearsals])
+                seen = survey(path, film.facts.video, film.facts.duration_s).difficulty
+                gears = {
+                    "sheet": sheet_forecast(film.journey, seen, rates, priors[path.stem]),
+                    "probed": probed_forecast(film.journey, probes_of(film), rates),
+                } | ({"rehearsed": rehearsed(path, destination_id, codec)} if asked.rehearse else {})
                 for gear, one in gears.items():
                     found[gear] += errors(one, true)
                     marks[gear] += enough_marks(one, true)

@@ -41,12 +41,20 @@ def grainy(pictures: Iterator[Planes], strength: float, seed: int) -> Iterator[P
         yield np.clip(luma + random.normal(0, strength, luma.shape), 16, 235).astype(np.uint8), blue, red
 
 
-def scene(room, seconds: float = 4) -> list[Planes]:
+def scene(room, seconds: float = 4, size: tuple[int, int] = SIZE) -> list[Planes]:
     """The opening seconds of a made-up master, small."""
     rate = float(room.RATE)
     keep = 2 if rate == 50 else 1
     taken = itertools.islice(room.pictures(), 0, round(seconds * rate), keep)
-    return list(smaller(taken, *SIZE))
+    return list(smaller(taken, *size))
+
+
+def soft(pictures: Iterator[Planes]) -> Iterator[Planes]:
+    """As a poor lens draws: each sample averaged with its neighbours."""
+    for luma, blue, red in pictures:
+        wide = np.pad(luma.astype(float), 1, mode="edge")
+        mean = sum(wide[y : y + luma.shape[0], x : x + luma.shape[1]] for y in range(3) for x in range(3)) / 9
+        yield mean.round().astype(np.uint8), blue, red
 
 
 def dark(count: int) -> Iterator[Planes]:

@@ -24,7 +24,7 @@ from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.pack import pack
 from hardy_parcel.work.rehearse import PlannedFilm
 
-from .accuracy import probes_of
+from .truth import probes_of
 
 TIMES = 120
 BAR = 1 / 20

@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
+from hardy_parcel.core.arrival.forecast import Probes
 from hardy_parcel.core.arrival.journey import Journey
 from hardy_parcel.core.arrival.rehearsal import PerfectUpload, Rehearsal, perfect_upload, rehearsal_of
 from hardy_parcel.core.plan.choices import Choices
@@ -12,6 +13,7 @@ from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.values import Model
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.inspect import inspect
+from hardy_parcel.work.probing import effort_probe, handling_probe, plan_probe_reel, upload_probe
 from hardy_parcel.work.rehearse import UPLOAD_NAME, PlannedFilm, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
 
 TIMES_GUIDANCE = (0.15, 0.35, 0.8, 1.5, 3.0)
@@ -37,11 +39,24 @@ def quiet(doing: str, share: float) -> None:
     """Nobody watches."""
 
 
-def planned(path: Path, destination_id: str, codec: str, bps: int | None = None) -> PlannedFilm:
-    """A film as it would be planned, at its own rate or at `bps`."""
+def probes_of(film: PlannedFilm) -> Probes:
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
+        folder = Path(scratch)
+        reel = treated_reel(film, plan_probe_reel(film), folder / "treated", quiet)
+        scaled = scaled_picture(film, reel, quiet)
+        upload = upload_probe(film, reel, folder / "uploads", quiet)
+        effort = effort_probe(film, reel, scaled, upload, folder / "effort", quiet)
+        handling = handling_probe(film, reel, upload, folder / "uploads", folder / "handled", quiet) if film.journey.renditions else None
+    return Probes(scaled=scaled, upload=upload, effort=effort, handling=handling)
+
+
+def planned(
+    path: Path, destination_id: str, codec: str, bps: int | None = None, *, smaller: int = SMALLER, side: int | None = None
+) -> PlannedFilm:
+    """A film as it would be planned, at its own rate or at `bps`, at its own size or with a short side of `side` px."""
     place, facts = destination(destination_id), inspect(path, loudness=False)
-    plan = make_plan(facts, place, Choices(method="encoded", codec=codec, video_bitrate_bps=bps))
-    return PlannedFilm(master=path, facts=facts, journey=Journey(plan, place, SMALLER))
+    plan = make_plan(facts, place, Choices(method="encoded", codec=codec, video_bitrate_bps=bps, short_side_px=side))
+    return PlannedFilm(master=path, facts=facts, journey=Journey(plan, place, smaller))
 
 
 def rates(film: PlannedFilm) -> list[int]:

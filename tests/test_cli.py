@@ -37,8 +37,7 @@ class Here:
 
 
 @pytest.fixture
-def small_screens(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("hardy_parcel.core.arrival.screens.PIXELS_PER_DEGREE", 12)
+def in_this_process(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("hardy_parcel.cli.forecast_commands.in_child", lambda task, *, hear: TASKS[task.kind](task, Here(hear)))
 
 
@@ -86,7 +85,7 @@ def test_inspect_without_sound_or_tags(tmp_path: Path) -> None:
     assert "sound    none" in text
 
 
-@pytest.mark.usefixtures("small_screens")
+@pytest.mark.usefixtures("in_this_process")
 @pytest.mark.parametrize("whole", [False, True])
 def test_rehearse_tells_every_arrival(short: Path, whole: bool) -> None:
     found = told(call("rehearse", short, "--to", "sprigg-upright", "--video-kbps", 300, "--json", *(["--whole"] if whole else [])))
@@ -105,15 +104,15 @@ def test_rehearse_in_a_child(short: Path) -> None:
     assert len(told(call(*words))["arrivals"]) >= 6
 
 
-@pytest.mark.usefixtures("small_screens")
+@pytest.mark.usefixtures("in_this_process")
 def test_rehearse_in_words(short: Path) -> None:
     text = call("rehearse", short, "--to", "orrery-wide", "--video-kbps", 300).stdout
     assert "short.mp4 → Orrery · wide film, 0.30 Mbit/s, rehearsed on windows" in text
     assert "arrived  laptop" in text
 
 
-@pytest.mark.usefixtures("small_screens")
-@pytest.mark.parametrize("gear", ["probed", "rehearsed"])
+@pytest.mark.usefixtures("in_this_process")
+@pytest.mark.parametrize("gear", ["sheet", "probed", "rehearsed"])
 def test_forecast_takes_several_rates_and_says_how_it_knows(short: Path, gear: str) -> None:
     words = ("forecast", short, "--to", "orrery-wide", "--gear", gear, "--out-point", "0.4")
     found = told(call(*words, "--json", "--video-kbps", 100, 600))
@@ -128,8 +127,18 @@ def test_forecast_takes_several_rates_and_says_how_it_knows(short: Path, gear: s
     lower, upper = (next(a["condition"] for a in point["arrivals"] if a["screen"] == "laptop") for point in found["points"])
     assert lower <= upper + 3, "a film of twenty tiny pictures measures no finer"
     again = call(*words, "--video-kbps", 100, "--video-kbps", 600)
-    assert f"short.mp4 → Orrery · wide film, {gear}" in again.stdout
+    assert f"short.mp4 → Orrery · wide film, H.264, {gear}" in again.stdout
     assert "enough on a laptop" in again.stdout
+
+
+@pytest.mark.usefixtures("in_this_process")
+def test_forecast_of_every_codec_begins_with_the_plans_own(short: Path) -> None:
+    words = ("forecast", short, "--to", "orrery-wide", "--gear", "sheet", "--all", "--video-kbps", 300)
+    found = told(call(*words, "--json"))
+    assert [one["codec"] for one in found] == ["h264", "hevc", "vp9", "av1"]
+    assert all(len(one["curves"]) == 6 and len(one["points"]) == 1 for one in found)
+    text = call(*words).stdout
+    assert text.index("wide film, H.264, sheet") < text.index("wide film, HEVC, sheet")
 
 
 def test_pack_and_its_receipt(gale: Path, tmp_path: Path) -> None:
@@ -412,7 +421,7 @@ def test_a_cap_that_ruins_the_picture_offers_other_ways(tmp_path: Path) -> None:
     assert "instead: AV1" in text
 
 
-@pytest.mark.usefixtures("small_screens")
+@pytest.mark.usefixtures("in_this_process")
 def test_one_file_is_judged_beside_another(tmp_path: Path, short: Path) -> None:
     words = ("pack", short, "--to", "orrery-wide", "--video-kbps", "60", "--no-sound", "--out", tmp_path, "--name", "packed", "--json")
     assert told(call(*words))["receipt"]["pictures"] == 50
@@ -427,7 +436,7 @@ def test_one_file_is_judged_beside_another(tmp_path: Path, short: Path) -> None:
     assert "imperceptible, 70.00 dB" in call("compare", short, short).stdout
 
 
-@pytest.mark.usefixtures("small_screens")
+@pytest.mark.usefixtures("in_this_process")
 def test_files_that_do_not_belong_together_get_a_sentence(tmp_path: Path, short: Path) -> None:
     others = {
         "is 16:9 and": films.film(tmp_path / "upright.mp4", width=108, height=192, rate=50, seconds=1, sound=None),

@@ -85,6 +85,20 @@ def test_cancelling(database, master) -> None:
     assert jobs.get(database, running.id).state is JobState.RUNNING
 
 
+def test_what_is_withdrawn_is_stopped_and_may_be_asked_for_again(database, master) -> None:
+    running, waiting, other = add(database, master, key="k"), add(database, master, key="k"), jobs.add(
+        database, JobKind.REHEARSE, title="Gale", task=Target(folder="", file_name=""), master_id=master
+    )
+    jobs.claim(database, JobKind.PACK, "a")
+    jobs.withdraw(database, JobKind.PACK)
+    assert jobs.asked_to_stop(database, "a") == [running.id]
+    assert [job.id for job, _ in jobs.drop_cancelled(database)] == [waiting.id]
+    jobs.end(database, running, "a", JobState.CANCELLED)
+    assert not jobs.failed_like(database, JobKind.PACK, "k"), "nobody stopped it for being in vain"
+    assert not jobs.get(database, other.id).cancel_asked
+    jobs.withdraw(database, JobKind.PACK)
+
+
 def test_names_promised_to_waiting_jobs_are_taken(database, master) -> None:
     job = add(database, master)
     assert jobs.promised_targets(database) == {("/out", "Gale.mp4")}

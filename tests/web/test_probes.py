@@ -30,7 +30,8 @@ def seen(view: dict) -> dict:
 @pytest.mark.timeout(290)
 def test_a_lane_tells_what_arrives_at_every_rate_once_moments_were_tried(served: Served, trying: dict) -> None:
     before = lane(served, trying)
-    assert (before["lacks_probes"], before["probing"], seen(before)["at"]) == (True, None, None)
+    assert (before["lacks_probes"], before["probing"], seen(before)["at"]["evidence"]) == (True, None, "sheet")
+    assert seen(before)["suggestions"] == [], "what is only supposed is no ground for advice"
     jobs = served.http.post(f"/masters/{trying['id']}/probe").raise_for_status().json()["jobs"]
     assert [job["kind"] for job in jobs] == ["probe"]
     again = served.http.post(f"/masters/{trying['id']}/probe").json()["jobs"]
@@ -72,6 +73,25 @@ def test_a_stop_is_not_undone_by_the_next_look_but_by_asking(served: Served, try
     (again,) = served.http.post(f"{path}/probe").json()["jobs"]
     served.http.post(f"/jobs/{again['id']}/cancel").raise_for_status()
     ended(served, trying)
+
+
+@pytest.mark.timeout(290)
+def test_other_ways_lie_beside_as_surely_known_as_the_parcel(served: Served, trying: dict) -> None:
+    path = served.parcel_path(trying, "fernpost-reel")
+    supposed = served.http.get(f"{path}/besides").raise_for_status().json()
+    assert {one["evidence"] for one in supposed} == {"sheet"}
+    assert "HEVC" in {one["words"] for one in supposed}
+    summary = lane(served, trying)["summary"]
+    for one in supposed:
+        assert {(line["screen"], line["line"]) for line in one["lines"]} == {(s["screen"], s["line"]) for s in summary["seen"]}
+        for line in one["lines"]:
+            assert all(summary["lowest_bps"] <= bps <= summary["highest_bps"] for bps, _ in line["drawn"])
+    served.http.post(f"{path}/probe").raise_for_status()
+    tried = served.until(f"{path}/besides", lambda found: next((w for w in found if w["evidence"] == "probed"), None), "another way", 240)
+    assert tried["band"] < supposed[0]["band"]
+    served.http.patch(f"{path}/choices", json=tried["part"]).raise_for_status()
+    assert not lane(served, trying)["lacks_probes"], "what lay beside is known when it is chosen"
+    assert lane(served, trying)["summary"]["plan"]["video"]["codec"]["value"] == tried["part"].get("codec", "h264")
 
 
 def test_switched_off_nothing_is_tried(served: Served, gale_master: dict) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -63,14 +62,6 @@ def perfected(here: PlannedFilm, folder: Path) -> PerfectUpload:
     folder.mkdir(exist_ok=True)
     handled = handled_upload(here, reel, None, folder, journey.perfect_key, QUIET) if journey.renditions else None
     return perfect_upload(journey, scaled_picture(here, reel, QUIET), handled, whole=True)
-
-
-@pytest.fixture(scope="module", autouse=True)
-def small_screens() -> Iterator[None]:
-    """Screens of a fifth of the pixels: the same rules in a fraction of the time."""
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("hardy_parcel.core.arrival.screens.PIXELS_PER_DEGREE", 12)
-        yield
 
 
 @pytest.fixture(scope="module")

@@ -15,6 +15,7 @@ export type LanesView = Schemas['LanesView']
 export type Parcel = Schemas['Parcel']
 export type ParcelSummary = Schemas['ParcelSummary']
 export type AtRate = Schemas['AtRate']
+export type BesideView = Schemas['BesideView']
 export type Figures = Schemas['Figures']
 export type Excerpt = { in_s: string; out_s: string }
 export type Seen = Schemas['Seen']
@@ -106,6 +107,7 @@ export const api = {
     ask<Parcel[]>('PUT', `/masters/${masterId}/destinations`, { destinations }),
   parcel: (id: string, signal?: AbortSignal) => get<ParcelView>(`/parcels/${id}`, signal),
   at: (id: string, bps: number, signal?: AbortSignal) => get<AtRate>(`/parcels/${id}/at?video_bitrate_bps=${bps}`, signal),
+  besides: (id: string, signal?: AbortSignal) => get<BesideView[]>(`/parcels/${id}/besides`, signal),
   capWays: (id: string, signal?: AbortSignal) => get<Alternative[]>(`/parcels/${id}/cap-ways`, signal),
   choose: (id: string, choices: Choices) => ask<ParcelView>('PUT', `/parcels/${id}/choices`, choices),
   change: (id: string, part: Partial<Choices>) => ask<ParcelView>('PATCH', `/parcels/${id}/choices`, part),

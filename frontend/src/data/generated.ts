@@ -707,7 +707,7 @@ export interface paths {
         };
         /**
          * Cap Ways
-         * @description Other ways under a size limit that ruins the picture; none where it does no harm.
+         * @description Other ways under a size limit that ruins the picture, what would arrive best first; none where it does no harm.
          */
         get: operations["cap_ways_api_parcels__parcel_id__cap_ways_get"];
         put?: never;
@@ -782,46 +782,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/parcels/{parcel_id}/probe": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Probe
-         * @description Try a few moments of this parcel before any other's, so that what arrives can be told at every rate.
-         */
-        post: operations["probe_api_parcels__parcel_id__probe_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/masters/{master_id}/probe": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Probe Lanes
-         * @description Try moments for every lane of a master, one after the other, those that lack them and were not tried in vain.
-         */
-        post: operations["probe_lanes_api_masters__master_id__probe_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/parcels/{parcel_id}/rehearse": {
         parameters: {
             query?: never;
@@ -860,6 +820,66 @@ export interface paths {
          *     A name that is taken is refused; leave it out for a free one.
          */
         post: operations["pack_api_parcels__parcel_id__pack_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parcels/{parcel_id}/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Probe
+         * @description Try a few moments of this parcel before any other's, so that what arrives can be told at every rate; of its other ways last.
+         */
+        post: operations["probe_api_parcels__parcel_id__probe_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parcels/{parcel_id}/besides": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Other Ways
+         * @description Other codecs and sizes beside this parcel, as surely known as it is itself.
+         */
+        get: operations["other_ways_api_parcels__parcel_id__besides_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Probe Lanes
+         * @description Try moments for every lane of a master, one after the other, those that lack them and were not tried in vain.
+         */
+        post: operations["probe_lanes_api_masters__master_id__probe_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1250,7 +1270,7 @@ export interface components {
          * Alternative
          * @description Another way under the cap: what it is, the choices or the excerpt that bring it about, and its figures.
          *
-         *     `share` is the bit rate as a share of the least that the guidance asks for; `size` is that of the file.
+         *     `shortens` says that pictures are left out that somebody would miss. `share` is the bit rate as a share of the least that the guidance asks for; `size` is that of the file.
          */
         Alternative: {
             /** Kind */
@@ -1266,6 +1286,16 @@ export interface components {
             size: components["schemas"]["Size"];
             /** Seconds */
             seconds: number;
+            /**
+             * Shortens
+             * @default false
+             */
+            shortens: boolean;
+            /**
+             * Arrivals
+             * @default []
+             */
+            arrivals: components["schemas"]["WayArrival"][];
         };
         /**
          * Applied
@@ -1482,6 +1512,36 @@ export interface components {
             /** Sentence */
             sentence: string;
             source: components["schemas"]["Source"];
+        };
+        /**
+         * BesideLine
+         * @description Another way's curve for one screen and line: pairs of bit/s and condition, within the range of the parcel's own handle.
+         */
+        BesideLine: {
+            screen: components["schemas"]["Screen"];
+            line: components["schemas"]["ViewerLine"];
+            /** Drawn */
+            drawn: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * BesideView
+         * @description Another way of a parcel: its name, the choices that it changes, its curves, and how sure they are in points.
+         */
+        BesideView: {
+            /** Words */
+            words: string;
+            /** Part */
+            part: {
+                [key: string]: unknown;
+            };
+            evidence: components["schemas"]["Evidence"];
+            /** Band */
+            band: number;
+            /** Lines */
+            lines: components["schemas"]["BesideLine"][];
         };
         /**
          * CapOf
@@ -4420,6 +4480,20 @@ export interface components {
          * @enum {string}
          */
         ViewerLine: "good" | "slow";
+        /**
+         * WayArrival
+         * @description What of a way arrives on one screen and line as far as it can be told; `best` is the one that arrives best of those that do.
+         */
+        WayArrival: {
+            screen: components["schemas"]["Screen"];
+            line: components["schemas"]["ViewerLine"];
+            at: components["schemas"]["ConditionAt"];
+            /**
+             * Best
+             * @default false
+             */
+            best: boolean;
+        };
     };
     responses: never;
     parameters: never;
@@ -8276,170 +8350,6 @@ export interface operations {
             };
         };
     };
-    probe_api_parcels__parcel_id__probe_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                parcel_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            202: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Probing"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Insufficient Storage */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    probe_lanes_api_masters__master_id__probe_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                master_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            202: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Probing"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Insufficient Storage */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
     rehearse_api_parcels__parcel_id__rehearse_post: {
         parameters: {
             query?: never;
@@ -8548,6 +8458,252 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    probe_api_parcels__parcel_id__probe_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Probing"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    other_ways_api_parcels__parcel_id__besides_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BesideView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    probe_lanes_api_masters__master_id__probe_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Probing"];
                 };
             };
             /** @description Not Found */

@@ -4,23 +4,28 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 import click
 
-from ..core.arrival.curve import ConditionAt, condition_at, curve_rates, survival_curve, under_assumption, usual_rates
+from ..core.arrival.curve import ConditionAt, SurvivalCurve, condition_at, curve_rates, survival_curve, under_assumption, usual_rates
 from ..core.arrival.forecast import Forecast, probed_forecast
+from ..core.arrival.journey import Journey
 from ..core.arrival.outlook import outlook
+from ..core.arrival.prior import sheet_forecast
 from ..core.arrival.rehearsal import Evidence, PerfectUpload, Rehearsal, Station
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.errors import BadChoice, HardyParcelError, PlanHeld
 from ..core.plan.plan import Plan
+from ..core.plan.planning import changed, make_plan
 from ..core.sheets.guidance import GuidanceUse
+from ..core.trade.codecs import PROBED_QUALITIES, name_of
 from ..core.values import mbps_text
 from ..processes.client import in_child
 from ..processes.measured import Measured
-from ..processes.messages import OnTheWay, ProbeTask, RehearseTask
+from ..processes.messages import CheckTask, LookedThrough, OnTheWay, ProbeTask, RehearseTask
 from .base import Asked, ProgressLine, asked_parcel, file_argument, json_option, main, plan_options, print_json
 
 
@@ -77,6 +82,17 @@ def _probed(asked: Asked, rates: Sequence[int]) -> Forecast:
     if probes is None:
         raise HardyParcelError("Probing ended without its measurements.", "Try again.")
     return probed_forecast(task.journey, probes, curve_rates(asked.plan, rates))
+
+
+def _supposed(asked: Asked, rates: Sequence[int]) -> Forecast:
+    """What the sheet and a look through the picture foretell, before anything is encoded."""
+    line, plan = ProgressLine(), asked.plan
+    looked = in_child(CheckTask(path=asked.path, facts=asked.facts), hear=line.hear)
+    line.end()
+    if not isinstance(looked, LookedThrough):
+        raise HardyParcelError("Looking through the picture ended without its figures.", "Try again.")
+    within = [one for one in looked.survey.difficulty if plan.excerpt.in_s <= one.at_s < plan.excerpt.out_s]
+    return sheet_forecast(Journey(plan, asked.destination), within, curve_rates(plan, rates))
 
 
 def _say_assumed(asked: Asked) -> None:
@@ -149,57 +165,104 @@ def rehearse(file: Path, video_kbps: int, whole: bool, as_json: bool, **options:
 @file_argument
 @click.option("--video-kbps", type=click.IntRange(50, 400_000), multiple=True, help="Upload rates to tell of, one or more.")
 @click.option(
-    "--gear", type=click.Choice([Evidence.PROBED.value, Evidence.REHEARSED.value]), default=Evidence.PROBED.value, show_default=True,
-    help="How it is found out: from test encodes of a few moments, or by rehearsing every rate.",
+    "--gear", type=click.Choice([Evidence.SHEET.value, Evidence.PROBED.value, Evidence.REHEARSED.value]),
+    default=Evidence.PROBED.value, show_default=True,
+    help="How it is found out: supposed from sheet and checks, from test encodes of a few moments, or by rehearsing every rate.",
 )
+@click.option("--all", "every", is_flag=True, help="Every codec that the destination takes, one after another.")
 @plan_options
 @json_option
-def forecast(file: Path, video_kbps: tuple[int, ...], gear: str, as_json: bool, **options: Any) -> None:
+def forecast(file: Path, video_kbps: tuple[int, ...], gear: str, every: bool, as_json: bool, **options: Any) -> None:
     """The survival curve: condition on arrival at every upload rate, how sure that is, and where more bits stop arriving."""
     asked = asked_parcel(file, options)
-    guidance = _can_be_rehearsed(asked.plan)
+    _can_be_rehearsed(asked.plan)
+    told = [_told(one, video_kbps, gear) for one in (_in_every_codec(asked) if every else [asked])]
+    if as_json:
+        print_json([one.document() for one in told] if every else told[0].document())
+        return
+    for one in told:
+        one.say()
+
+
+def _in_every_codec(asked: Asked) -> list[Asked]:
+    """The plan's own codec first, then every other that the destination takes and a forecast can be made for."""
+    own, found = asked.plan.picture.codec.value, [asked]
+    for codec in asked.destination.placement.codecs:
+        if codec in PROBED_QUALITIES and codec != own:
+            choices = changed(asked.facts, asked.destination, asked.choices, {"codec": codec}, asked.plan.excerpt)
+            plan = make_plan(asked.facts, asked.destination, choices, asked.plan.excerpt)
+            if not plan.held:
+                found.append(replace(asked, choices=choices, plan=plan))
+    return found
+
+
+def _told(asked: Asked, video_kbps: Sequence[int], gear: str) -> Told:
     rates = sorted({kbps * 1000 for kbps in video_kbps} or usual_rates(asked.plan))
     rehearsals: list[Rehearsal] = []
     if gear == Evidence.REHEARSED:
         perfect, rehearsals = _rehearsed(asked, rates)
         known = outlook(rehearsals, perfect)
     else:
-        known = _probed(asked, rates)
-    curves = {
-        (screen, viewer): survival_curve(
-            known, screen=screen, line=viewer, guidance_low_bps=guidance.low_bps, guidance_high_bps=guidance.high_bps,
-        )
-        for screen in Screen
-        for viewer in ViewerLine
-    }
-    if as_json:
-        print_json({
-            "gear": gear,
+        known = _supposed(asked, rates) if gear == Evidence.SHEET else _probed(asked, rates)
+    return Told(asked=asked, gear=gear, rates=rates, known=known, rehearsals=rehearsals)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Told:
+    """A forecast of one plan at some rates (bit/s), as it is printed."""
+
+    asked: Asked
+    gear: str
+    rates: list[int]
+    known: Forecast
+    rehearsals: list[Rehearsal]
+
+    @property
+    def curves(self) -> dict[tuple[Screen, ViewerLine], SurvivalCurve]:
+        guidance = _can_be_rehearsed(self.asked.plan)
+        return {
+            (screen, viewer): survival_curve(
+                self.known, screen=screen, line=viewer, guidance_low_bps=guidance.low_bps, guidance_high_bps=guidance.high_bps,
+            )
+            for screen in Screen
+            for viewer in ViewerLine
+        }
+
+    def document(self) -> dict[str, Any]:
+        """The forecast as JSON."""
+        asked = self.asked
+        return {
+            "gear": self.gear,
             "destination": asked.destination.id,
             "master": asked.facts.name,
-            "guidance": guidance.model_dump(mode="json"),
-            "points": [_point_json(asked, known, rate, rehearsals) for rate in rates],
+            "codec": asked.plan.picture.codec.value,
+            "guidance": _can_be_rehearsed(asked.plan).model_dump(mode="json"),
+            "points": [_point_json(asked, self.known, rate, self.rehearsals) for rate in self.rates],
             "curves": [
                 {"screen": screen, "line": viewer, **curve.model_dump(mode="json", exclude={"line"}), "drawn": curve.line}
-                for (screen, viewer), curve in curves.items()
+                for (screen, viewer), curve in self.curves.items()
             ],
-        })
-        return
-    click.echo(f"{asked.facts.name} → {asked.plan.destination_name}, {gear}")
-    click.echo(f"guidance {guidance.sentence}")
-    _say_assumed(asked)
-    for rate in rates:
-        click.echo(f"{mbps_text(rate)}, {mbps_text(known.achieved[known.rates.index(rate)])} of it used")
-        for screen in Screen:
-            for viewer in ViewerLine:
-                if at := _at(asked, known, rate, screen, viewer):
-                    click.echo(
-                        f"  {screen:7} {viewer:4} line  {at.condition:5.1f} ±{at.band:.1f}  {at.words}, "
-                        f"{at.rendition or 'as it was sent'}, {at.evidence}"
-                    )
-    for (screen, viewer), curve in curves.items():
-        if viewer is ViewerLine.GOOD:
-            click.echo(f"enough on a {screen}: {_enough_words(curve.enough_bps, curve.enough_low_bps, curve.enough_high_bps)}")
+        }
+
+    def say(self) -> None:
+        """The forecast in lines."""
+        asked, known = self.asked, self.known
+        codec = name_of(asked.plan.picture.codec.value)
+        click.echo(f"{asked.facts.name} → {asked.plan.destination_name}, {codec}, {self.gear}")
+        click.echo(f"guidance {_can_be_rehearsed(asked.plan).sentence}")
+        _say_assumed(asked)
+        for rate in self.rates:
+            click.echo(f"{mbps_text(rate)}, {mbps_text(known.achieved[known.rates.index(rate)])} of it used")
+            for screen in Screen:
+                for viewer in ViewerLine:
+                    if at := _at(asked, known, rate, screen, viewer):
+                        click.echo(
+                            f"  {screen:7} {viewer:4} line  {at.condition:5.1f} ±{at.band:.1f}  {at.words}, "
+                            f"{at.rendition or 'as it was sent'}, {at.evidence}"
+                        )
+        for (screen, viewer), curve in self.curves.items():
+            if viewer is ViewerLine.GOOD:
+                click.echo(f"enough on a {screen}: {_enough_words(curve.enough_bps, curve.enough_low_bps, curve.enough_high_bps)}")
 
 
 def _enough_words(enough: int | None, low: int | None, high: int | None) -> str:

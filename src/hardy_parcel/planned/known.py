@@ -8,14 +8,19 @@ from ..core.arrival.curve import curve_rates, survival_curve
 from ..core.arrival.forecast import Forecast, probed_forecast
 from ..core.arrival.journey import Journey
 from ..core.arrival.outlook import outlook
+from ..core.arrival.prior import sheet_forecast
 from ..core.arrival.rehearsal import Rehearsal
 from ..core.arrival.screens import Screen, ViewerLine
+from ..core.master.checks.evidence import Difficulty
 from ..core.parcel.suggestions import enough_everywhere
 from ..core.plan.plan import Plan
-from ..store import results
+from ..core.trade.codecs import PROBED_QUALITIES
+from ..store import masters, results
 from ..store.database import Database
 
 NOTHING = outlook([], None)
+ENOUGH_BY_THEMSELVES = 2
+"""So many rehearsals tell more of what lies between them than what is only supposed."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,8 +39,18 @@ def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
     rehearsals = [] if plan.copied else results.rehearsals(database, journey)
     perfect, probes = results.perfect(database, journey), results.probes(database, journey)
     rates = curve_rates(plan, [one.target_bps for one in rehearsals])
-    probed = probed_forecast(journey, probes, rates) if probes else None
-    return Known(forecast=outlook(rehearsals, perfect, probed), rehearsals=rehearsals, probed=probes is not None)
+    computed = None
+    if probes:
+        computed = probed_forecast(journey, probes, rates)
+    elif len(rehearsals) < ENOUGH_BY_THEMSELVES and plan.guidance and journey.plan.picture.codec.value in PROBED_QUALITIES:
+        computed = sheet_forecast(journey, _difficulty(database, plan), rates)
+    return Known(forecast=outlook(rehearsals, perfect, computed), rehearsals=rehearsals, probed=probes is not None)
+
+
+def _difficulty(database: Database, plan: Plan) -> tuple[Difficulty, ...]:
+    """What the checks measured of the plan's excerpt."""
+    looked_through, excerpt = masters.survey(database, plan.master_content_id).picture, plan.excerpt
+    return tuple(one for one in looked_through.difficulty if excerpt.in_s <= one.at_s < excerpt.out_s) if looked_through else ()
 
 
 def enough_bps(database: Database, plan: Plan, journey: Journey) -> int | None:

@@ -33,7 +33,13 @@ def lacks_probes(database: Database, now: PlannedParcel, *, again: bool = False)
     return again or not jobs.failed_like(database, JobKind.PROBE, key)
 
 
-def queue_probes(database: Database, places: Places, now: PlannedParcel, *, first: bool = False, again: bool = False) -> Job | None:
+LAST = 1000.0
+"""Rank of what may wait until everything else was probed."""
+
+
+def queue_probes(
+    database: Database, places: Places, now: PlannedParcel, *, first: bool = False, again: bool = False, rank: float = 0
+) -> Job | None:
     """Queue what a parcel's forecast lacks, `first` before all other probes; None where nothing is to be done or probing is off."""
     if not settings.load(database).probing or not lacks_probes(database, now, again=again):
         return None
@@ -46,7 +52,7 @@ def queue_probes(database: Database, places: Places, now: PlannedParcel, *, firs
         )
         waiting = jobs.add(
             database, JobKind.PROBE, title=f"Trying moments of {now.facts.name} for {plan.destination_name}", task=task,
-            master_id=now.master.id, parcel_id=now.parcel.id, key=probes_key(now),
+            master_id=now.master.id, parcel_id=now.parcel.id, key=probes_key(now), rank=rank,
         )
     if first:
         jobs.put_before(database, waiting)

@@ -224,6 +224,15 @@ def ask_cancel(database: Database, job_id: str) -> Job:
     return get(database, job_id)
 
 
+def withdraw(database: Database, kind: JobKind) -> None:
+    """Stop everything of a kind as if it had never been asked for, so that it may be asked for again."""
+    with database.reading() as connection:
+        every = [_job(row) for row in connection.execute(queries("jobs")["open_of_kind"], {"kind": kind})]
+    if every:
+        with database.writing(*(change for job in every for change in _changed(job.master_id, job.id))) as connection:
+            connection.execute(queries("jobs")["withdraw"], {"kind": kind})
+
+
 def asked_to_stop(database: Database, owner: str) -> list[str]:
     """Jobs of this worker that were asked to stop."""
     with database.reading() as connection:

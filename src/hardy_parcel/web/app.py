@@ -19,6 +19,7 @@ from ..store.database import Database
 from ..store.places import Places
 from . import (
     dispatch_routes,
+    forecast_routes,
     frame_routes,
     framing_routes,
     look_routes,
@@ -64,8 +65,8 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC, verb
     app.state.context = context
     problems.install(app)
     for room in (
-        master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, sheet_routes, dispatch_routes,
-        machine_routes, upload_routes,
+        master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, forecast_routes, sheet_routes,
+        dispatch_routes, machine_routes, upload_routes,
     ):
         app.include_router(room.router)
     app.include_router(upload_routes.tus_router(places))

@@ -9,7 +9,8 @@ from pydantic import BaseModel, Field
 
 from ..core.errors import FolderUnusable
 from ..core.plan.carrying import Line, bytes_of_hour
-from ..store import settings
+from ..store import jobs, settings
+from ..store.jobs import JobKind
 from ..store.settings import CacheSize, Settings
 from ..work.cache import cache_bytes
 from .context import Ctx
@@ -65,4 +66,6 @@ def save(request: MachineRequest, ctx: Ctx) -> MachineView:
     if folder == str(ctx.places.outbox):
         folder = None
     settings.save(ctx.database, Settings(line=request.line, output_folder=folder, cache_gb=request.cache_gb, probing=request.probing))
+    if not request.probing:
+        jobs.withdraw(ctx.database, JobKind.PROBE)
     return machine(ctx)

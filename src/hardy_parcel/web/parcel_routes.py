@@ -8,10 +8,12 @@ from fastapi import APIRouter, Body, Query
 from pydantic import BaseModel, Field
 
 from ..core.arrival.curve import usual_rates
+from ..core.arrival.forecast import Forecast
+from ..core.arrival.journey import Journey
 from ..core.errors import BadChoice, NameTaken, NotFound, PlanChanged, PlanHeld
 from ..core.master.checks.stamping import Remedy
 from ..core.master.facts import Excerpt, MasterFacts
-from ..core.parcel.cap_ways import Alternative, alternatives
+from ..core.parcel.cap_ways import Alternative, alternatives, foretold
 from ..core.parcel.lanes import LanesSentence, lanes_sentences
 from ..core.parcel.news import SheetNews
 from ..core.parcel.offers import Offered, TypedChoice, offers, typed_choices
@@ -22,11 +24,11 @@ from ..core.plan.choices import Choices, Method
 from ..core.plan.encoder_settings import encoder_words
 from ..core.plan.naming import captions_beside, file_stem, portable_stem
 from ..core.plan.plan import Plan
-from ..core.plan.planning import changed, check_excerpt
+from ..core.plan.planning import changed, check_excerpt, make_plan
 from ..docks.catalogue import destination, destinations_now
 from ..planned.known import known_of
 from ..planned.now import ENCODED, PlannedParcel, difficulty_of, lanes_of, news_of, planned, planned_lanes, planned_on, readable
-from ..planned.probes import lacks_probes, probing, queue_probes
+from ..planned.probes import lacks_probes, probing
 from ..processes.messages import PackTask, RehearseTask
 from ..store import jobs, masters, parcels, results, settings
 from ..store.jobs import Job, JobKind
@@ -253,10 +255,17 @@ def at(parcel_id: ParcelId, ctx: Ctx, video_bitrate_bps: Annotated[int, Query(ge
 
 @router.get("/parcels/{parcel_id}/cap-ways")
 def cap_ways(parcel_id: ParcelId, ctx: Ctx) -> tuple[Alternative, ...]:
-    """Other ways under a size limit that ruins the picture; none where it does no harm."""
+    """Other ways under a size limit that ruins the picture, what would arrive best first; none where it does no harm."""
     now = planned(ctx.database, parcel_id)
     trimmed = next((stamp.excerpt for stamp in now.master.stamps if stamp.remedy is Remedy.TRIM), None)
-    return alternatives(now.facts, now.place, now.choices, now.plan, now.excerpt, trimmed)
+    ways = alternatives(now.facts, now.place, now.choices, now.plan, now.excerpt, trimmed)
+    return foretold(ways, [_known_of_way(ctx, now, way) for way in ways])
+
+
+def _known_of_way(ctx: Context, now: PlannedParcel, way: Alternative) -> Forecast:
+    choices = way.choices or now.choices.model_copy(update={"video_bitrate_bps": None, "ceiling_bps": None})
+    plan = make_plan(now.facts, now.place, choices, way.excerpt or now.excerpt)
+    return known_of(ctx.database, plan, Journey(plan, now.place)).forecast
 
 
 def _keep(ctx: Context, now: PlannedParcel, choices: Choices) -> ParcelView:
@@ -347,27 +356,6 @@ def take_newest_sheet(parcel_id: ParcelId, ctx: Ctx) -> ParcelView:
     now = planned_on(ctx.database, kept.model_copy(update={"sheet_version": newest.sheet_version}), master, facts)
     parcels.keep(ctx.database, now.parcel)
     return parcel(parcel_id, ctx)
-
-
-class Probing(BaseModel):
-    """The jobs that try moments of what was asked for, in their order; none where all is known or probing is switched off."""
-
-    jobs: tuple[Job, ...]
-
-
-@router.post("/parcels/{parcel_id}/probe", status_code=202)
-def probe(parcel_id: ParcelId, ctx: Ctx) -> Probing:
-    """Try a few moments of this parcel before any other's, so that what arrives can be told at every rate."""
-    now = planned(ctx.database, parcel_id)
-    made = queue_probes(ctx.database, ctx.places, now, first=True, again=True)
-    return Probing(jobs=(made,) if made else ())
-
-
-@router.post("/masters/{master_id}/probe", status_code=202)
-def probe_lanes(master_id: str, ctx: Ctx) -> Probing:
-    """Try moments for every lane of a master, one after the other, those that lack them and were not tried in vain."""
-    made = [queue_probes(ctx.database, ctx.places, now) for now in planned_lanes(ctx.database, master_id)]
-    return Probing(jobs=tuple({job.id: job for job in made if job}.values()))
 
 
 @router.post("/parcels/{parcel_id}/rehearse", status_code=202)

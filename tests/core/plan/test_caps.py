@@ -6,9 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from hardy_parcel.core.arrival.outlook import outlook
+from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.errors import OverCap
 from hardy_parcel.core.master.facts import Excerpt
-from hardy_parcel.core.parcel.cap_ways import Alternative, alternatives
+from hardy_parcel.core.parcel.cap_ways import Alternative, alternatives, foretold
 from hardy_parcel.core.plan.caps import LOWEST_BPS, packed_again
 from hardy_parcel.core.plan.carrying import file_size
 from hardy_parcel.core.plan.choices import Choices
@@ -16,7 +18,7 @@ from hardy_parcel.core.plan.plan import CapOf, Plan
 from hardy_parcel.core.plan.planning import make_plan, whole_excerpt
 from hardy_parcel.core.trade.rate_control import RateControl
 
-from ...builders import EARSHELF, FERNPOST, HANDOVER, ORRERY, SPRIGG, audio, facts
+from ...builders import EARSHELF, FERNPOST, HANDOVER, ORRERY, SPRIGG, audio, facts, rehearsal
 
 MEGABYTE = 1_000_000
 
@@ -188,3 +190,19 @@ def test_a_blank_end_goes_first() -> None:
     ways = alternatives(master, ORRERY, choices, plan, whole_excerpt(master), Excerpt(in_s=0, out_s=50))
     assert (ways[0].kind, ways[0].words) == ("excerpt", "without the 10.0 s that are blank")
     assert ways[0].video_bitrate_bps > plan.picture.target_bps.value
+
+
+def test_the_way_that_arrives_best_is_recommended_and_a_shorter_film_is_not_measured_against_it() -> None:
+    master, choices = facts(seconds=60), Choices(max_bytes=4_000_000)
+    plan = make_plan(master, ORRERY, choices)
+    ways = alternatives(master, ORRERY, choices, plan, whole_excerpt(master))
+    known = [outlook([rehearsal(way.video_bitrate_bps / 1e6, 40 + n)], None) for n, way in enumerate(ways)]
+    found = foretold(ways, known)
+    assert {way.words for way in found} == {way.words for way in ways}
+    assert [way.shortens for way in found] == sorted(way.shortens for way in found)
+    kept = [way for way in found if not way.shortens]
+    laptop = [next(one for one in way.arrivals if (one.screen, one.line) == (Screen.LAPTOP, ViewerLine.GOOD)) for way in kept]
+    assert [one.best for one in laptop] == [True] + [False] * (len(kept) - 1)
+    assert laptop[0].at.condition == max(one.at.condition for one in laptop)
+    assert not any(one.best for way in found if way.shortens for one in way.arrivals)
+    assert foretold(ways, [outlook([], None)] * len(ways))[0].arrivals == (), "where nothing is known nothing is recommended"

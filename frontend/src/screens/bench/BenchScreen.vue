@@ -6,6 +6,7 @@ import { RouterLink, useRouter } from 'vue-router'
 
 import { api, Trouble, type Alternative, type Choices, type Excerpt } from '../../data/api'
 import { useEvents } from '../../data/events'
+import { useAnswer } from '../../data/useAnswer'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
 import { stem } from '../../data/words'
@@ -19,6 +20,8 @@ import BenchChoices from './BenchChoices.vue'
 import BenchMore from './BenchMore.vue'
 import BenchFigures from './BenchFigures.vue'
 import BenchSuggestions from './BenchSuggestions.vue'
+import BesideWays from './BesideWays.vue'
+import { otherWays } from './besides'
 import CapWays from './CapWays.vue'
 import FramingChoice from './FramingChoice.vue'
 import PackDialog from './PackDialog.vue'
@@ -44,6 +47,10 @@ const seen = computed(() => {
   const there = tried.value.arrivals.find((one) => one.screen === viewer.screen && one.line === viewer.line)
   return { ...kept, at: there?.at ?? null }
 })
+/** What the other ways depend on: every choice but the rate, which only moves along their curves. */
+const ways = computed(() => JSON.stringify({ ...summary.value?.choices, video_bitrate_bps: null, times_enough: null, ceiling_bps: null }))
+const { value: besides } = useAnswer((signal) => api.besides(props.parcelId, signal), [() => props.parcelId, ways], [events.of('measurement', 'content')])
+const others = computed(() => (seen.value ? otherWays(besides.value ?? [], seen.value) : []))
 const figures = computed(() => tried.value?.figures ?? summary.value?.figures)
 const held = computed(() => (tried.value ? tried.value.held : summary.value?.stamps.some((stamp) => stamp.outcome === 'held')))
 const rehearsing = computed(() => events.live(view.value?.rehearsing))
@@ -125,6 +132,7 @@ onKeyStroke(['z', 'Z'], (event) => {
             :seen="seen"
             :bitrate="bitrate"
             :as-it-is="view.as_it_is ? (view.master_bps ?? null) : null"
+            :ways="others"
             @drag="bench.tryRate"
             @drop="bench.change({ video_bitrate_bps: $event })"
             @nudge="bench.change({ video_bitrate_bps: $event }, true)"
@@ -146,6 +154,7 @@ onKeyStroke(['z', 'Z'], (event) => {
             </template>
           </SurvivalCurve>
         </div>
+        <BesideWays :ways="others" :seen="seen" :bitrate="bitrate" :unkept="unkept" @take="bench.change" />
         <BenchChoices :view="view" @change="bench.change" @excerpt="chooseExcerpt" />
         <BenchMore :view="view" @change="bench.change" />
         <CapWays :view="view" @take="takeWay" />
@@ -163,6 +172,7 @@ onKeyStroke(['z', 'Z'], (event) => {
           <template v-else-if="seen.curve.points.length || seen.curve.line.length">
             <span class="quiet grow">
               <template v-if="seen.curve.points.length">{{ seen.curve.points.length }} {{ seen.curve.points.length === 1 ? 'point' : 'points' }} rehearsed.</template>
+              <template v-else-if="seen.curve.evidence === 'sheet'">Supposed from the sheet and the checks; nothing was tried yet.</template>
               <template v-else>Computed from test encodes of a few moments.</template>
               Drag the handle, or use the arrow keys.
               <button type="button" class="link" @click="wondering = true">Why more bits stop arriving</button>

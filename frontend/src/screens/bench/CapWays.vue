@@ -1,13 +1,17 @@
 <script setup lang="ts">
 import { api, type Alternative, type ParcelView } from '../../data/api'
 import { useAnswer } from '../../data/useAnswer'
+import { useViewer } from '../../data/viewer'
 import { bytes, mbps, place } from '../../data/words'
+import EvidenceMark from '../../parts/EvidenceMark.vue'
 
 /** Where a cap leaves the picture too little: what else fits under it, each with its figures. */
 const props = defineProps<{ view: ParcelView }>()
 const ways = useAnswer((signal) => api.capWays(props.view.summary.parcel.id, signal), [() => props.view.summary.plan_key])
 const emit = defineEmits<{ take: [way: Alternative] }>()
-const KINDS: Record<string, string> = { size: 'a smaller frame', codec: 'another codec', excerpt: 'a shorter excerpt' }
+const viewer = useViewer()
+const arrival = (way: Alternative) => way.arrivals?.find((one) => one.screen === viewer.screen && one.line === viewer.line)
+const KINDS: Record<string, string> = { size: 'a smaller frame', codec: 'another codec', excerpt: 'a shorter excerpt', sound: 'less sound' }
 </script>
 
 <template>
@@ -15,11 +19,17 @@ const KINDS: Record<string, string> = { size: 'a smaller frame', codec: 'another
     <h2>Other ways under {{ bytes(view.summary.plan.size_cap.value) }}</h2>
     <table>
       <thead>
-        <tr><th>Way</th><th>Bit rate</th><th>Of the least asked for</th><th>Size, at worst</th><th>Lasts</th><th></th></tr>
+        <tr><th>Way</th><th>Arrives</th><th>Bit rate</th><th>Of the least asked for</th><th>Size, at worst</th><th>Lasts</th><th></th></tr>
       </thead>
       <tbody>
         <tr v-for="way in ways.value.value" :key="`${way.kind} ${way.words}`">
           <th scope="row">{{ way.words }} <span class="quiet tiny">{{ KINDS[way.kind] }}</span></th>
+          <td class="mono">
+            <template v-if="arrival(way)">
+              {{ Math.round(arrival(way)!.at.condition) }} <EvidenceMark :evidence="arrival(way)!.at.evidence" :band="arrival(way)!.at.band" />
+              <span v-if="arrival(way)!.best" class="tiny">best</span>
+            </template>
+          </td>
           <td class="mono">{{ mbps(way.video_bitrate_bps) }}</td>
           <td class="mono">{{ Math.round(way.share * 100) }} %</td>
           <td class="mono">{{ bytes(way.size.worst_bytes) }}</td>

@@ -10,12 +10,13 @@ import VChart from 'vue-echarts'
 import type { ParcelSummary, Seen } from '../../data/api'
 import { useLook } from '../../data/useLook'
 import { mbps } from '../../data/words'
+import type { OtherWay } from './besides'
 import { curveOption, floorOf, GRID, type CurveColours } from './curveOption'
 
 use([LineChart, ScatterChart, GridComponent, MarkAreaComponent, MarkLineComponent, CanvasRenderer])
 
 /** The survival curve is the control: its round handle is the upload bit rate. */
-const props = defineProps<{ summary: ParcelSummary; seen: Seen; bitrate: number; asItIs: number | null }>()
+const props = defineProps<{ summary: ParcelSummary; seen: Seen; bitrate: number; asItIs: number | null; ways: OtherWay[] }>()
 const emit = defineEmits<{ drag: [bps: number]; drop: [bps: number]; nudge: [bps: number] }>()
 
 const holder = ref<HTMLElement>()
@@ -26,7 +27,7 @@ const colours = computed<CurveColours>(() => ({
   band: tokens.value('--band'), guidance: tokens.value('--guidance'), twine: tokens.value('--twine-ink'), cleared: tokens.value('--cleared'),
   sheet: tokens.value('--sheet'),
 }))
-const option = computed(() => curveOption(props.summary, props.seen, colours.value, props.asItIs))
+const option = computed(() => curveOption(props.summary, props.seen, colours.value, props.asItIs, props.ways))
 
 const lowest = computed(() => props.summary.lowest_bps ?? props.bitrate / 2)
 const highest = computed(() => props.summary.highest_bps ?? props.bitrate * 2)

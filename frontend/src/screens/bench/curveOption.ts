@@ -1,6 +1,7 @@
 import type { EChartsCoreOption } from 'echarts/core'
 
 import type { ParcelSummary, Seen } from '../../data/api'
+import { named, type OtherWay } from './besides'
 
 export interface CurveColours {
   ink: string
@@ -31,8 +32,8 @@ function names(curve: Seen['curve']): { enough: string; side: 'left' | 'right' }
   return { enough: curve.enough_bps ? `enough ▸ ${plain(curve.enough_bps / 1e6)}` : '', side: 'left' }
 }
 
-/** The chart: guidance band, enough mark, what a perfect upload would reach, packed and arrived, rehearsed points. */
-export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveColours, asItIs: number | null = null): EChartsCoreOption {
+/** The chart: guidance band, enough mark, what a perfect upload would reach, packed and arrived, rehearsed points, other ways beside. */
+export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveColours, asItIs: number | null = null, ways: readonly OtherWay[] = []): EChartsCoreOption {
   const { curve } = seen
   const band = (at: number): number => curve.bands?.[at] ?? curve.band
   const low = curve.line.map(([bps, value], at) => [bps / 1e6, Math.max(0, value - band(at))])
@@ -79,6 +80,16 @@ export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveCo
       {
         name: 'band', type: 'line', data: width, stack: 'band', symbol: 'none', silent: true,
         lineStyle: { opacity: 0 }, areaStyle: { color: colours.band },
+      },
+      ...ways.map((way) => ({
+        name: way.words, type: 'line' as const, silent: true, symbol: 'none', data: way.drawn.map(([bps, value]) => [bps / 1e6, value]),
+        lineStyle: { color: colours.second, width: 1.25, type: 'solid' as const, opacity: 0.75 },
+      })),
+      {
+        name: 'names', type: 'scatter', silent: true, symbol: 'circle', symbolSize: 1, z: 3, itemStyle: { opacity: 0 },
+        data: named(ways, floorOf(seen)).map(({ words, at }) => ({
+          value: [at[0] / 1e6, at[1]], label: { show: true, formatter: words, ...LABEL, color: colours.second, backgroundColor: colours.sheet, padding: [1, 4] },
+        })),
       },
       {
         name: 'packed', type: 'line', silent: true, symbol: 'none',

@@ -11,13 +11,16 @@ const ended = computed(() =>
   events.list.filter((job) => !open.value.includes(job)).sort((a, b) => (b.ended_at ?? 0) - (a.ended_at ?? 0)),
 )
 const sentence = computed(() => {
-  const packing = open.value.filter((job) => job.kind === 'pack').length
-  const rehearsing = open.value.length - packing
+  const [packing, rehearsing, trying] = ['pack', 'rehearse', 'probe'].map((kind) => open.value.filter((job) => job.kind === kind).length)
+  const checking = open.value.length - packing - rehearsing - trying
   if (!open.value.length) return ended.value.length ? 'Nothing is under way.' : ''
   const parts = []
   if (packing) parts.push(`${packing === 1 ? 'One parcel is' : `${packing} parcels are`} being packed or waiting`)
   if (rehearsing) parts.push(`${rehearsing === 1 ? 'one rehearsal' : `${rehearsing} rehearsals`} under way`)
-  return `${parts.join('; ')}. You may close this page; the work goes on.`
+  if (trying) parts.push(`moments are tried for ${trying === 1 ? 'one plan' : `${trying} plans`}`)
+  if (checking) parts.push(`${checking === 1 ? 'one check' : `${checking} checks`} under way`)
+  const said = parts.join('; ')
+  return `${said[0].toUpperCase()}${said.slice(1)}. You may close this page; the work goes on.`
 })
 </script>
 

@@ -193,7 +193,7 @@ def condition_at(bitrate_bps: int, known: Forecast, *, screen: Screen, line: Vie
     band = known.bands[nearest] if exact else float(np.interp(at[0], x, known.bands)) + known.between_band
     rehearsed = exact or known.between_band > 0
     return _condition(
-        view, packed, arrived, band=round(band, 2), evidence=known.evidence[nearest] if rehearsed else Evidence.PROBED
+        view, packed, arrived, band=round(band, 2), evidence=known.evidence[nearest] if rehearsed else known.between
     )
 
 

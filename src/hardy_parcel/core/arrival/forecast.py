@@ -78,6 +78,8 @@ class Forecast(Model):
     perfect: tuple[float, ...] = ()
     perfect_evidence: Evidence = Evidence.PROBED
     perfect_band: float = PROBED_BAND
+    between: Evidence = Evidence.PROBED
+    """What a rate between known ones is computed from, where anything computes it."""
     pictures_per_s: float | None = None
 
     def view(self, screen: Screen, line: ViewerLine) -> ViewLine | None:
@@ -187,8 +189,10 @@ def upload_model(probes: Probes, codec: Codec, keyframe_interval: int) -> Upload
     return _models[key]
 
 
-def probed_forecast(journey: Journey, probes: Probes, rates: Sequence[int]) -> Forecast:
-    """What is forecast at upload rates (bit/s, rising) of the plan's curve."""
+def probed_forecast(
+    journey: Journey, probes: Probes, rates: Sequence[int], *, evidence: Evidence = Evidence.PROBED, band: float = PROBED_BAND
+) -> Forecast:
+    """What is forecast at upload rates (bit/s, rising) of the plan's curve; `band` is the half width in points that it is given."""
     video = journey.plan.picture
     upload = upload_model(probes, video.codec.value, min(video.keyframe_interval_frames.value or 1, video.frames))
     achieved, lost = upload.at(video, np.array(rates, float))
@@ -214,8 +218,9 @@ def probed_forecast(journey: Journey, probes: Probes, rates: Sequence[int]) -> F
             ))
             tops.append(condition(perfect.detail, perfect.information, moves))
     return Forecast(
-        rates=tuple(rates), achieved=tuple(round(bps) for bps in achieved), evidence=(Evidence.PROBED,) * len(rates),
-        bands=(PROBED_BAND,) * len(rates), views=tuple(views), perfect=tuple(tops), pictures_per_s=probes.effort.pictures_per_s,
+        rates=tuple(rates), achieved=tuple(round(bps) for bps in achieved), evidence=(evidence,) * len(rates),
+        bands=(band,) * len(rates), views=tuple(views), perfect=tuple(tops), perfect_evidence=evidence, perfect_band=band, between=evidence,
+        pictures_per_s=probes.effort.pictures_per_s or None,
     )
 
 

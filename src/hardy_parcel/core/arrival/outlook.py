@@ -91,7 +91,7 @@ def _anchored(probed: Forecast, measured: Forecast) -> Forecast:
     achieved = np.array(probed.achieved) * np.interp(octaves, anchors, shares) if shares else np.array(probed.achieved)
     return probed.model_copy(update={
         "views": tuple(views), "bands": tuple(bands), "achieved": tuple(round(float(bps)) for bps in achieved),
-        "evidence": tuple(Evidence.REHEARSED if rate in known else Evidence.PROBED for rate in probed.rates),
+        "evidence": tuple(Evidence.REHEARSED if rate in known else probed.evidence[0] for rate in probed.rates),
         "perfect": tuple(
             probed.perfect[n] if (ceiling := measured.ceiling(view.screen, view.line)) is None else ceiling
             for n, view in enumerate(probed.views)

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 
+from ..arrival.curve import ConditionAt, condition_at
+from ..arrival.forecast import Forecast
+from ..arrival.screens import Screen, ViewerLine
 from ..errors import BadChoice
 from ..master.facts import Excerpt, MasterFacts
 from ..plan.caps import is_ruined
@@ -18,10 +21,20 @@ from ..trade.rate_control import RateControl
 from ..values import Model, seconds_text
 
 
+class WayArrival(Model):
+    """What of a way arrives on one screen and line as far as it can be told; `best` is the one that arrives best of those that do."""
+
+    screen: Screen
+    line: ViewerLine
+    at: ConditionAt
+    best: bool = False
+
+
 class Alternative(Model):
     """Another way under the cap: what it is, the choices or the excerpt that bring it about, and its figures.
 
-    `share` is the bit rate as a share of the least that the guidance asks for; `size` is that of the file.
+    `shortens` says that pictures are left out that somebody would miss. `share` is the bit rate as a share of the least that the
+    guidance asks for; `size` is that of the file.
     """
 
     kind: str
@@ -32,6 +45,8 @@ class Alternative(Model):
     share: float
     size: Size
     seconds: float
+    shortens: bool = False
+    arrivals: tuple[WayArrival, ...] = ()
 
 
 def alternatives(
@@ -59,6 +74,32 @@ def alternatives(
     if shorter := _shorter(facts, destination, choices, plan, excerpt):
         found.append(shorter)
     return tuple(found)
+
+
+def foretold(ways: Sequence[Alternative], known: Sequence[Forecast]) -> tuple[Alternative, ...]:
+    """The ways with what of each would arrive, by its forecast, best first; the best is recommended for each screen and line.
+
+    One that leaves pictures out is not measured against those that keep them, and stands last.
+    """
+    found = []
+    for way, forecast in zip(ways, known, strict=True):
+        arrivals = (
+            (screen, line, condition_at(way.video_bitrate_bps, forecast, screen=screen, line=line))
+            for screen in Screen for line in ViewerLine
+        )
+        found.append(way.model_copy(update={
+            "arrivals": tuple(WayArrival(screen=screen, line=line, at=at) for screen, line, at in arrivals if at),
+        }))
+    best: dict[tuple[Screen, ViewerLine], float] = {}
+    for one in (arrival for way in found if not way.shortens for arrival in way.arrivals):
+        best[one.screen, one.line] = max(best.get((one.screen, one.line), 0.0), one.at.condition)
+    marked = [
+        way.model_copy(update={"arrivals": tuple(
+            one.model_copy(update={"best": not way.shortens and one.at.condition == best[one.screen, one.line]}) for one in way.arrivals
+        )})
+        for way in found
+    ]
+    return tuple(sorted(marked, key=lambda way: (way.shortens, -sum(one.at.condition for one in way.arrivals))))
 
 
 def _ways(destination: Destination, choices: Choices, plan: Plan) -> Iterator[tuple[str, str, Choices]]:
@@ -119,4 +160,6 @@ def _shorter(
         return None
     shorter = Excerpt(in_s=excerpt.in_s, out_s=excerpt.in_s + length)
     free = choices.model_copy(update={"video_bitrate_bps": None, "ceiling_bps": None})
-    return _alternative("excerpt", f"the first {seconds_text(length)}", make_plan(facts, destination, free, shorter), excerpt=shorter)
+    made = make_plan(facts, destination, free, shorter)
+    found = _alternative("excerpt", f"the first {seconds_text(length)}", made, excerpt=shorter)
+    return found.model_copy(update={"shortens": True}) if found else None

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from ..arrival.condition import NOTICEABLE_STEP
 from ..arrival.curve import ConditionAt, SurvivalCurve
+from ..arrival.rehearsal import Evidence
 from ..arrival.screens import Screen, ViewerLine
 from ..values import Model, size_text
 from .suggestions import Suggestion
@@ -33,7 +34,7 @@ def lanes_sentence(lanes: Sequence[ParcelSummary], screen: Screen, line: ViewerL
         return ""
     if held := list(dict.fromkeys(lane.destination.sheet_name for lane in lanes if lane.plan.held)):
         return f"{' and '.join(held)} cannot take it so; its lane says why."
-    known = [(lane, at) for lane in lanes if (at := lane.at(screen, line))]
+    known = [(lane, at) for lane in lanes if (at := _known(lane, screen, line))]
     if not known:
         ready = "The plan is" if len(lanes) == 1 else f"All {len(lanes)} plans are"
         return f"{ready} ready. A few moments of your film tell what arrives after each platform has re-encoded it."
@@ -55,11 +56,17 @@ def _next_step(
     wanting += [lane.destination.sheet_name for lane, _ in known if not lane.plan.copied and _curve(lane, screen, line).enough_beyond]
     if wanting:
         return f"Give {_names(wanting)} more: its platform still passes on what you add. {arrives}"
-    if open_ones := [lane.destination.sheet_name for lane in lanes if lane.plan.video and lane.at(screen, line) is None]:
+    if open_ones := [lane.destination.sheet_name for lane in lanes if lane.plan.video and _known(lane, screen, line) is None]:
         return f"Rehearse {_names(open_ones)} too. {arrives}"
     if all(lane.plan.copied or _curve(lane, screen, line).enough_bps is not None for lane, _ in known):
         return f"Pack {'it' if len(lanes) == 1 else 'them'}: more bits would not arrive. {arrives}"
     return f"Rehearse the rest of the rates to see what is enough. {arrives}"
+
+
+def _known(lane: ParcelSummary, screen: Screen, line: ViewerLine) -> ConditionAt | None:
+    """What of a lane is more than supposed."""
+    at = lane.at(screen, line)
+    return at if at and at.evidence is not Evidence.SHEET else None
 
 
 def _best_change(lane: ParcelSummary, screen: Screen, line: ViewerLine) -> Suggestion | None:

@@ -162,6 +162,15 @@ def _containers(facts: MasterFacts, destination: Destination, choices: Choices, 
     )
 
 
+def sizes_beside(facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan) -> list[int]:
+    """The short sides (px) next to the plan's own among the sizes on offer, the larger one first."""
+    framing = plan.picture.framing.value
+    side = min(framing.width, framing.height)
+    known = [int(one.value) for one in _sizes(facts, destination, choices, plan) if one.value]
+    above, below = [one for one in known if one > side + 1], [one for one in known if one < side - 1]
+    return [*([min(above)] if above else []), *([max(below)] if below else [])]
+
+
 def _sizes(facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan) -> tuple[Offer, ...]:
     """The size we would take, what is served and guided below it, and one above where that is served larger or better."""
     place, video = destination.placement, facts.video

@@ -7,6 +7,7 @@ from typing import Any
 
 from ..arrival.curve import ENOUGH_WITHIN, ConditionAt, SurvivalCurve, achieved_share
 from ..arrival.forecast import Forecast
+from ..arrival.rehearsal import Evidence
 from ..master.facts import MasterFacts
 from ..plan import as_it_is
 from ..plan.carrying import file_size
@@ -40,8 +41,8 @@ class Suggestion(Model):
 
 
 def enough_rate(curve: SurvivalCurve) -> int | None:
-    """The bit rate that is enough, rounded up to what can be typed; None where that is not known."""
-    return None if curve.enough_bps is None else -(-curve.enough_bps // STEP_BPS) * STEP_BPS
+    """The bit rate that is enough, rounded up to what can be typed; None where that is not known or only supposed."""
+    return None if curve.enough_bps is None or curve.evidence is Evidence.SHEET else -(-curve.enough_bps // STEP_BPS) * STEP_BPS
 
 
 def enough_suggestions(plan: Plan, curve: SurvivalCurve, known: Forecast) -> Iterator[Suggestion]:
@@ -77,7 +78,9 @@ def as_it_is_suggestion(
     facts: MasterFacts, destination: Destination, plan: Plan, at: ConditionAt | None, untouched: ConditionAt | None, known: Forecast
 ) -> Suggestion | None:
     """The master as it is, where that is known to arrive as well and is smaller."""
-    if plan.video is None or plan.copied or untouched is None or as_it_is.against(facts, destination, plan.excerpt):
+    if plan.video is None or plan.copied or untouched is None or untouched.evidence is Evidence.SHEET:
+        return None
+    if as_it_is.against(facts, destination, plan.excerpt):
         return None
     share = plan.excerpt.duration_s / facts.duration_s if facts.duration_s else 1
     used = achieved_share(plan.video.target_bps.value, known)

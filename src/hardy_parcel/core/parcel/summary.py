@@ -256,6 +256,12 @@ def _suffers(plan: Plan, rehearsals: list[Rehearsal]) -> tuple[Sufferer, ...]:
     return suffers_most(nearest) if nearest else ()
 
 
+def _supposed(at: ConditionAt, where: str) -> str:
+    """What is only supposed, and what tells better."""
+    low, high = max(0, round(at.condition - at.band)), min(100, round(at.condition + at.band))
+    return f"By its sheet and the checks it may arrive at {low} to {high} on {where}; a few moments of your own pictures tell better."
+
+
 def first_sentence(plan: Plan, name: str, curve: SurvivalCurve, at: ConditionAt | None, screen: Screen) -> str:
     """What a knowledgeable friend would say first, from computed figures only; `name` is the platform's."""
     if plan.held:
@@ -263,20 +269,22 @@ def first_sentence(plan: Plan, name: str, curve: SurvivalCurve, at: ConditionAt 
     where = {"phone": "a phone", "laptop": "a laptop", "tv": "a TV"}[screen]
     video = plan.picture
     target = video.target_bps.value
-    if plan.copied:
+    if plan.copied and not (at and at.evidence is Evidence.SHEET):
         known = f"It arrives at {at.condition:.0f} on {where}, {at.words}" if at else "Rehearse the lane above it to see what arrives"
         return f"Sent {plan.method.value}: no generation is lost on our side. {known}."
-    if not curve.line and not curve.points and video.under_cap:
+    supposed = curve.evidence is Evidence.SHEET or (curve.evidence is None and not curve.line)
+    if supposed and video.under_cap:
         times = rate_phrase(plan) or "no guidance"
         better = " That is little; the ways below leave it more." if is_ruined(plan) else ""
         return f"{mbps_text(target)} is as much as surely fits under {size_text(plan.size_cap.value)}, {times}.{better}"
-    if not curve.line and not curve.points:
+    if plan.copied and at:
+        return f"Sent {plan.method.value}: no generation is lost on our side. {_supposed(at, where)}"
+    if supposed:
         if video.rate_control.value is RateControl.FIXED:
             return f"{name_of(video.codec.value)} gives every picture the same size, {mbps_text(target)} in all; nothing is left to choose."
-        return (
-            f"{mbps_text(target)} is the {'top of' if plan.guidance and target == plan.guidance.high_bps else 'rate against'}"
-            f" {name}'s guidance. A few moments of your own pictures tell where more bits stop arriving."
-        )
+        rest = _supposed(at, where) if at else "A few moments of your own pictures tell where more bits stop arriving."
+        top = plan.guidance and target == plan.guidance.high_bps
+        return f"{mbps_text(target)} is the {'top of' if top else 'rate against'} {name}'s guidance. {rest}"
     span = [bps for bps, _ in curve.line] or [point.bitrate_bps for point in curve.points]
     if at is None:
         return f"{mbps_text(target)} lies outside the {mbps_text(span[0])} to {mbps_text(span[-1])} of which something is known so far."

@@ -92,3 +92,10 @@ WHERE id = :id AND state IN ('waiting', 'running');
 -- name: waits_before
 SELECT 1 FROM jobs WHERE kind = :kind AND state = 'waiting' AND cancel_asked = 0
     AND rank < (SELECT rank FROM jobs WHERE id = :id) LIMIT 1;
+
+-- name: open_of_kind
+SELECT * FROM jobs WHERE kind = :kind AND state IN ('waiting', 'running');
+
+-- name: withdraw
+UPDATE jobs SET cancel_asked = 1, key = NULL, revision = (SELECT number FROM revision)
+WHERE kind = :kind AND state IN ('waiting', 'running');

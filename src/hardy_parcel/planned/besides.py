@@ -1,0 +1,44 @@
+"""Other ways of a parcel with what is known of each, as sure as of the parcel itself."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..core.parcel.what_ifs import WhatIf, what_ifs
+from ..store.database import Database
+from ..store.places import Places
+from .known import Known, known_of
+from .now import PlannedParcel
+from .probes import LAST, queue_probes
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Beside:
+    """Another way of a parcel, planned, and what is known of it."""
+
+    what_if: WhatIf
+    now: PlannedParcel
+    known: Known
+
+
+def besides(database: Database, now: PlannedParcel) -> list[Beside]:
+    """The other ways that can be compared with a parcel: where it was probed those that were too, before that all."""
+    own = known_of(database, now.plan, now.journey)
+    found = []
+    for one, other in _planned(database, now):
+        known = known_of(database, other.plan, other.journey)
+        if known.forecast.rates and known.probed == own.probed:
+            found.append(Beside(what_if=one, now=other, known=known))
+    return found
+
+
+def queue_besides(database: Database, places: Places, now: PlannedParcel) -> None:
+    """Queue what the other ways lack, after everything else that is to be probed."""
+    for _, other in _planned(database, now):
+        queue_probes(database, places, other, rank=LAST)
+
+
+def _planned(database: Database, now: PlannedParcel) -> list[tuple[WhatIf, PlannedParcel]]:
+    every = what_ifs(now.facts, now.place, now.choices, now.plan, now.excerpt)
+    planned = [(one, now.choosing(database, one.choices)) for one in every]
+    return [(one, other) for one, other in planned if not other.plan.held and not other.plan.copied]

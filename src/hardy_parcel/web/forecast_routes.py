@@ -1,0 +1,85 @@
+"""What is tried of a parcel so that every rate can be told of, and what lies beside its curve."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from ..core.arrival.curve import rate_span, survival_curve
+from ..core.arrival.rehearsal import Evidence
+from ..core.arrival.screens import Screen, ViewerLine
+from ..planned.besides import Beside, besides, queue_besides
+from ..planned.now import planned, planned_lanes
+from ..planned.probes import queue_probes
+from ..store.jobs import Job
+from .context import Ctx
+from .parcel_routes import ParcelId
+
+router = APIRouter(prefix="/api", tags=["forecasts"])
+
+
+class Probing(BaseModel):
+    """The jobs that try moments of what was asked for, in their order; none where all is known or probing is switched off."""
+
+    jobs: tuple[Job, ...]
+
+
+@router.post("/parcels/{parcel_id}/probe", status_code=202)
+def probe(parcel_id: ParcelId, ctx: Ctx) -> Probing:
+    """Try a few moments of this parcel before any other's, so that what arrives can be told at every rate; of its other ways last."""
+    now = planned(ctx.database, parcel_id)
+    made = queue_probes(ctx.database, ctx.places, now, first=True, again=True)
+    queue_besides(ctx.database, ctx.places, now)
+    return Probing(jobs=(made,) if made else ())
+
+
+class BesideLine(BaseModel):
+    """Another way's curve for one screen and line: pairs of bit/s and condition, within the range of the parcel's own handle."""
+
+    screen: Screen
+    line: ViewerLine
+    drawn: tuple[tuple[float, float], ...]
+
+
+class BesideView(BaseModel):
+    """Another way of a parcel: its name, the choices that it changes, its curves, and how sure they are in points."""
+
+    words: str
+    part: dict[str, Any]
+    evidence: Evidence
+    band: float
+    lines: tuple[BesideLine, ...]
+
+
+@router.get("/parcels/{parcel_id}/besides")
+def other_ways(parcel_id: ParcelId, ctx: Ctx) -> tuple[BesideView, ...]:
+    """Other codecs and sizes beside this parcel, as surely known as it is itself."""
+    now = planned(ctx.database, parcel_id)
+    span = rate_span(now.plan, [])
+    if span is None:
+        return ()
+    return tuple(_beside(one, span) for one in besides(ctx.database, now))
+
+
+def _beside(one: Beside, span: tuple[int, int]) -> BesideView:
+    forecast, guidance = one.known.forecast, one.now.plan.guidance
+    lines = []
+    for view in forecast.views:
+        curve = survival_curve(
+            forecast, screen=view.screen, line=view.line, guidance_low_bps=guidance.low_bps if guidance else 1,
+            guidance_high_bps=guidance.high_bps if guidance else 1,
+        )
+        within = tuple((bps, value) for bps, value in curve.line if span[0] <= bps <= span[1])
+        lines.append(BesideLine(screen=view.screen, line=view.line, drawn=within))
+    return BesideView(
+        words=one.what_if.words, part=one.what_if.part, evidence=forecast.between, band=max(forecast.bands), lines=tuple(lines),
+    )
+
+
+@router.post("/masters/{master_id}/probe", status_code=202)
+def probe_lanes(master_id: str, ctx: Ctx) -> Probing:
+    """Try moments for every lane of a master, one after the other, those that lack them and were not tried in vain."""
+    made = [queue_probes(ctx.database, ctx.places, now) for now in planned_lanes(ctx.database, master_id)]
+    return Probing(jobs=tuple({job.id: job for job in made if job}.values()))
