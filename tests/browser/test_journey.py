@@ -6,8 +6,12 @@ import re
 
 from playwright.sync_api import Page, expect
 
+from ..conftest import SMALL_PIXELS_PER_DEGREE
 from ..service import Served
 from .conftest import serious_faults
+
+LAPTOP_PX = round(80 / 3 * SMALL_PIXELS_PER_DEGREE)
+"""A laptop's screen, 80/3° across."""
 
 
 def test_from_opening_a_master_to_its_receipt(page: Page, served: Served, gale_master: dict) -> None:
@@ -77,7 +81,7 @@ def test_the_pictures_are_compared_on_the_same_raster(page: Page, served: Served
     left, right = page.get_by_alt_text("the picture as master"), page.get_by_alt_text("the picture as arrived")
     for picture in (left, right):
         expect(picture).to_have_js_property("complete", True)
-        expect(picture).to_have_js_property("naturalWidth", 1600)
+        expect(picture).to_have_js_property("naturalWidth", LAPTOP_PX)
     wipe = page.get_by_role("slider", name="Wipe")
     wipe.focus()
     page.keyboard.press("Home")

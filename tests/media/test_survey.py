@@ -15,6 +15,7 @@ from hardy_parcel.core.errors import Cancelled
 from hardy_parcel.core.master.checks.combing import measured_scan
 from hardy_parcel.core.master.facts import MasterFacts, Scan
 from hardy_parcel.core.plan.plan import FieldOrder
+from hardy_parcel.media.film import write_film
 from hardy_parcel.media.inspect import inspect, read_file
 from hardy_parcel.media.loudness import measure_sound
 from hardy_parcel.media.luma import small_luma, whole_luma
@@ -88,6 +89,20 @@ def test_windows_start_at_keyframes_and_tell_their_place(tmp_path: Path, monkeyp
     assert found.windows[-1].at_s[-1] == pytest.approx(749 / 25, abs=0.05)
     assert all(second.temporal >= 0 for second in found.difficulty)
     assert found.quantiser == pytest.approx(18, abs=6)
+
+
+def test_a_short_film_that_is_nearly_all_tail_is_searched_from_its_beginning(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The search leaps back to the very first picture of a film whose end was read before."""
+    rate = Fraction(25)
+    monkeypatch.setattr("hardy_parcel.media.survey.AT_LEAST_PICTURES", 26)
+    pictures = ((lit, grey, grey) for lit, grey in (
+        (np.full((90, 160), 16 if n >= 10 else 120, np.uint8), np.full((45, 80), 128, np.uint8)) for n in range(90)
+    ))
+    path = tmp_path / "short.mp4"
+    write_film(path, width=160, height=90, frame_rate=rate, pictures=pictures, sound=None, quality=18)
+    facts = inspect(path, loudness=False)
+    found = survey(path, facts.video, facts.duration_s)
+    assert found.blank_tail_s == pytest.approx(80 / 25, abs=0.021)
 
 
 def test_blank_ends_longer_than_a_window_are_found_to_the_picture(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -145,14 +145,15 @@ def survey(path: Path, video: VideoFacts, duration_s: Fraction, say: Say = lambd
 
 
 def _from(
-    container: Any, stream: Any, video: VideoFacts, start: Fraction, position: float, *, exact: bool
+    container: Any, stream: Any, video: VideoFacts, start: Fraction, position: float, *, exact: bool, anew: bool = False
 ) -> Iterator[tuple[float, av.VideoFrame]]:
     """Pictures from the keyframe before `start` on, each with its time in s; from `start` itself when `exact`.
 
-    What an earlier window has seen is passed over. A film with few keyframes is decoded on where it stands.
+    What an earlier window has seen is passed over. A film with few keyframes is decoded on where it stands. With `anew` something
+    was read before, so even the beginning has to be sought.
     """
     base = stream.time_base
-    if start > 0:
+    if start > 0 or anew:
         container.seek(int((start + video.start_s) / base), stream=stream, backward=True)
     skipped = 0
     for frame in _decoded(container, stream):
@@ -367,7 +368,7 @@ def _search_tail(container: Any, stream: Any, video: VideoFacts, duration_s: Fra
         start = max(Fraction(0), end - leap)
         begins: float | None = None
         lit = False
-        for count, (at_s, frame) in enumerate(_from(container, stream, video, start, -1.0, exact=False)):
+        for count, (at_s, frame) in enumerate(_from(container, stream, video, start, -1.0, exact=False, anew=True)):
             if at_s >= float(end):
                 break
             if _blank_at(frame, black):

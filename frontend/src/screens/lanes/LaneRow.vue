@@ -36,6 +36,13 @@ const shape = computed(() => {
 const rehearsing = computed(() => events.live(props.view.rehearsing))
 const probing = computed(() => events.live(props.view.probing))
 const packing = computed(() => events.live(props.view.packing))
+/** More than supposed from the sheet and the checks. */
+const measured = computed(() => !!seen.value.at && seen.value.at.evidence !== 'sheet')
+const doing = computed(() => {
+  const job = rehearsing.value ?? probing.value
+  if (job?.state === 'waiting') return rehearsing.value ? 'waiting to be rehearsed' : 'a few moments will be tried'
+  return job?.progress?.doing || 'starting'
+})
 /** In dense lanes one stamp stands for itself and names the others when pointed at. */
 const stamps = computed(() => summary.value.stamps.slice(0, props.roomy ? 2 : 1))
 const further = computed(() => summary.value.stamps.slice(stamps.value.length))
@@ -95,40 +102,40 @@ const remove = () => attempt(async () => (await api.removeParcel(id.value), emit
       <p v-if="!second" class="quiet">{{ seconds(summary.figures.carriage.upload_s) }} upload</p>
     </div>
     <div role="cell">
-      <template v-if="seen.at">
-        <ConditionGauge :at="seen.at" />
-        <p v-if="roomy" class="said">{{ seen.sentence }}</p>
+      <ConditionGauge v-if="seen.at" :at="seen.at" />
+      <p v-if="seen.at && roomy" class="said">{{ seen.sentence }}</p>
+      <p v-if="!seen.at && !video" class="quiet tiny">{{ summary.slip.find((row) => row.setting === 'Level')?.value }}; {{ summary.slip.find((row) => row.setting === 'Level')?.because }}</p>
+      <template v-else-if="!measured && (rehearsing || probing)">
+        <p class="cut" :class="{ tiny: seen.at }">{{ doing }}</p>
+        <div class="progress"><span :style="{ width: `${((rehearsing ?? probing)?.progress?.share ?? 0) * 100}%` }" /></div>
       </template>
-      <p v-else-if="!video" class="quiet tiny">{{ summary.slip.find((row) => row.setting === 'Level')?.value }}; {{ summary.slip.find((row) => row.setting === 'Level')?.because }}</p>
-      <template v-else-if="rehearsing">
-        <p class="cut">{{ rehearsing.state === 'waiting' ? 'waiting to be rehearsed' : rehearsing.progress?.doing || 'starting' }}</p>
-        <div class="progress"><span :style="{ width: `${(rehearsing.progress?.share ?? 0) * 100}%` }" /></div>
-      </template>
-      <template v-else-if="probing">
-        <p class="cut">{{ probing.state === 'waiting' ? 'a few moments will be tried' : probing.progress?.doing || 'starting' }}</p>
-        <div class="progress"><span :style="{ width: `${(probing.progress?.share ?? 0) * 100}%` }" /></div>
-      </template>
-      <template v-else>
+      <template v-else-if="!seen.at">
         <div class="unknown" />
-        <p v-if="refused" role="alert" class="tiny">{{ refused }}</p>
-        <p v-else class="quiet tiny">{{ second ? 'known once the lane above is tried' : 'not known before a few moments are tried' }}</p>
+        <p v-if="!refused" class="quiet tiny">{{ second ? 'known once the lane above is tried' : 'not known before a few moments are tried' }}</p>
       </template>
+      <p v-if="refused" role="alert" class="tiny">{{ refused }}</p>
     </div>
     <div role="cell" class="arrived">
       <template v-if="seen.at">
-        <p class="figure">{{ seen.at.condition.toFixed(0) }}</p>
+        <p class="figure" :class="{ supposed: !measured }">{{ seen.at.condition.toFixed(0) }}</p>
         <EvidenceMark :evidence="seen.at.evidence" :band="seen.at.band" :assumed="seen.at.assumed" />
       </template>
-      <ElButton v-else-if="second" size="small" @click="emit('sendAsItIs')">Send this way</ElButton>
-      <RouterLink v-else-if="!video" :to="bench">its slip</RouterLink>
-      <ElButton v-else-if="probing && !rehearsing" size="small" @click="api.cancel(probing.id)">Stop</ElButton>
-      <ElButton v-else-if="!rehearsing" size="small" :disabled="summary.stamps.some((s) => s.outcome === 'held')" @click="rehearse">Rehearse</ElButton>
-      <ElButton v-else size="small" @click="api.cancel(rehearsing.id)">Stop</ElButton>
+      <template v-if="!measured">
+        <ElButton v-if="second" size="small" @click="emit('sendAsItIs')">Send this way</ElButton>
+        <RouterLink v-else-if="!video" :to="bench">its slip</RouterLink>
+        <ElButton v-else-if="probing && !rehearsing" size="small" @click="api.cancel(probing.id)">Stop</ElButton>
+        <ElButton v-else-if="!rehearsing" size="small" :disabled="summary.stamps.some((s) => s.outcome === 'held')" @click="rehearse">Rehearse</ElButton>
+        <ElButton v-else size="small" @click="api.cancel(rehearsing.id)">Stop</ElButton>
+      </template>
     </div>
   </div>
 </template>
 
 <style scoped>
+.supposed {
+  color: var(--second-ink);
+}
+
 .lane {
   align-items: center;
   min-height: 70px;
