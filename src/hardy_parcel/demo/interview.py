@@ -67,6 +67,11 @@ def _mouth(opening: float) -> paint.Layer:
     return paint.Layer(paint.painted(88, 56, draw))
 
 
+def turned(plane: np.ndarray) -> np.ndarray:
+    """A plane lying on its side."""
+    return np.ascontiguousarray(np.rot90(plane, 3))
+
+
 def pictures() -> Iterator[paint.Planes]:
     """Every picture, turned as the phone stores it."""
     luma, blue, red = paint.picture_planes(_room())
@@ -79,8 +84,8 @@ def pictures() -> Iterator[paint.Planes]:
         x, top = 100 + int(10 * math.sin(moment * 2.3)) // 2 * 2, 270 + int(6 * math.sin(moment * 3.1)) // 2 * 2
         keeper.over(y, b, r, x, top)
         mouths[int(2.5 + 2.49 * math.sin(moment * 13) * math.sin(moment * 2.2))].over(y, b, r, x + 236, top + 330)
-        luma, blue, red = (np.ascontiguousarray(np.rot90(plane, 3)) for plane in paint.to_planes(y + grain(number), b, r))
-        yield luma, blue, red
+        shown = paint.to_planes(y + grain(number), b, r)
+        yield turned(shown[0]), turned(shown[1]), turned(shown[2])
 
 
 def sound() -> np.ndarray:
