@@ -1270,7 +1270,8 @@ export interface components {
          * Alternative
          * @description Another way under the cap: what it is, the choices or the excerpt that bring it about, and its figures.
          *
-         *     `shortens` says that pictures are left out that somebody would miss. `share` is the bit rate as a share of the least that the guidance asks for; `size` is that of the file.
+         *     `shortens` says that pictures are left out that somebody would miss. `share` is the bit rate as a share of the least that the
+         *     guidance asks for; `size` is that of the file.
          */
         Alternative: {
             /** Kind */
@@ -2612,6 +2613,8 @@ export interface components {
         /**
          * Line
          * @description The creator's line and its price. `steadiness` is the share of the uplink that is there at bad times.
+         *
+         *     `upload_minutes` is as long as an upload may take, at bad times too; nothing is refused for it.
          */
         Line: {
             /**
@@ -2636,6 +2639,8 @@ export interface components {
             currency: string;
             /** Allowance Gb */
             allowance_gb?: number | null;
+            /** Upload Minutes */
+            upload_minutes?: number | null;
         };
         /**
          * LookView

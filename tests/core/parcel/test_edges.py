@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from hardy_parcel.core.parcel.edges import edges
-from hardy_parcel.core.plan.carrying import Line, file_size
+from hardy_parcel.core.plan.carrying import Line, carriage, file_size
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 
@@ -18,6 +18,14 @@ def test_at_an_edge_the_file_is_as_large_as_the_limit() -> None:
     assert (data.code, data.name) == ("allowance", "your data")
     there = make_plan(facts(seconds=60), ORRERY, Choices(video_bitrate_bps=data.bitrate_bps))
     assert file_size(there).expected_bytes == pytest.approx(60e6, rel=1e-3)
+
+
+def test_an_upload_takes_as_long_as_it_may_at_its_edge() -> None:
+    plan, line = make_plan(facts(seconds=60), ORRERY), Line(uplink_mbps=8, steadiness=0.5, upload_minutes=2)
+    (time,) = edges(plan, line)
+    assert (time.code, time.name) == ("upload_time", "2 min of upload")
+    there = make_plan(facts(seconds=60), ORRERY, Choices(video_bitrate_bps=time.bitrate_bps))
+    assert carriage(file_size(there).expected_bytes, line).upload_slow_s == pytest.approx(120, rel=0.01)
 
 
 def test_whose_limit_it_is_and_only_what_lies_on_the_curve() -> None:

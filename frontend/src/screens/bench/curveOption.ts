@@ -120,10 +120,10 @@ export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveCo
                   label: { formatter: label.enough, position: 'end' as const, distance: 4, align: atLeft ? ('left' as const) : ('center' as const), ...LABEL, color: colours.cleared },
                 }]
               : []),
-            ...(summary.edges ?? []).map((edge) => ({
+            ...(summary.edges ?? []).map((edge, number) => ({
               xAxis: edge.bitrate_bps / 1e6,
               lineStyle: { color: colours.ink, width: 1, type: 'dashed' as const },
-              label: { formatter: edge.name, position: 'insideMiddleBottom' as const, ...LABEL, color: colours.ink },
+              label: { formatter: edge.name, position: (['insideMiddleBottom', 'insideStartBottom', 'insideEndBottom'] as const)[number % 3], ...LABEL, color: colours.ink },
             })),
             ...(upper != null
               ? [{

@@ -8,7 +8,7 @@ import { bytes } from '../../data/words'
 import TroubleNote from '../../parts/TroubleNote.vue'
 
 const { value: machine, trouble, again } = useAnswer((signal) => api.machine(signal))
-const form = reactive({ uplink: 9.6, steadiness: 80, price: 0, currency: '', allowance: undefined as number | undefined, folder: '', cache: 20, probing: true })
+const form = reactive({ uplink: 9.6, steadiness: 80, price: 0, currency: '', allowance: undefined as number | undefined, minutes: undefined as number | undefined, folder: '', cache: 20, probing: true })
 const said = ref('')
 const refused = ref('')
 
@@ -18,6 +18,7 @@ function show(view: MachineView): void {
   form.price = view.line.price_per_gb ?? 0
   form.currency = view.line.currency ?? ''
   form.allowance = view.line.allowance_gb ?? undefined
+  form.minutes = view.line.upload_minutes ?? undefined
   form.folder = view.output_folder
   form.cache = view.cache_gb
   form.probing = view.probing
@@ -31,7 +32,7 @@ async function save(): Promise<void> {
     machine.value = await api.saveMachine(
       {
         uplink_mbps: form.uplink, steadiness: form.steadiness / 100, price_per_gb: form.price,
-        currency: form.currency, allowance_gb: form.allowance ?? null,
+        currency: form.currency, allowance_gb: form.allowance ?? null, upload_minutes: form.minutes ?? null,
       },
       form.folder.trim() || null,
       form.cache,
@@ -62,6 +63,8 @@ async function save(): Promise<void> {
             <ElInputNumber id="price" v-model="form.price" :min="0" :max="1000" :controls="false" />
             <ElInput v-model="form.currency" class="currency" maxlength="8" placeholder="£" aria-label="Currency" /> a GB
           </div>
+          <label for="minutes">An upload may take</label>
+          <div><ElInputNumber id="minutes" v-model="form.minutes" :min="0.1" :controls="false" placeholder="any time" /> minutes, as an edge on every curve</div>
           <label for="allowance">Allowance left</label>
           <div><ElInputNumber id="allowance" v-model="form.allowance" :min="0.001" :controls="false" placeholder="none" /> GB this month</div>
         </fieldset>

@@ -1,11 +1,11 @@
-"""Where a parcel's bit rate meets a limit: the size that may not be passed, and the data that is left this month."""
+"""Where a parcel's bit rate meets a limit: the size that may not be passed, the data left this month, the time for an upload."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
 from ..arrival.curve import rate_span
-from ..plan.carrying import Line, file_size
+from ..plan.carrying import Line, bytes_in, file_size
 from ..plan.plan import CapOf, Plan, duration_s
 from ..values import Model
 
@@ -32,6 +32,8 @@ def edges(plan: Plan, line: Line) -> tuple[Edge, ...]:
         yield "size_cap", CAP_NAMES[plan.cap_of], plan.size_cap.value
         if line.allowance_gb:
             yield "allowance", "your data", line.allowance_gb * 1e9
+        if line.upload_minutes:
+            yield "upload_time", f"{line.upload_minutes:g} min of upload", bytes_in(line, line.upload_minutes * 60)
 
     found = [Edge(code=code, name=name, bitrate_bps=round((most - beside) * 8 / seconds)) for code, name, most in limits() if most > beside]
     return tuple(sorted((edge for edge in found if span[0] < edge.bitrate_bps < span[1]), key=lambda edge: edge.bitrate_bps))

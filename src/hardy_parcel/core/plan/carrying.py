@@ -23,13 +23,17 @@ LINE_EFFICIENCY = 0.93
 
 
 class Line(Model):
-    """The creator's line and its price. `steadiness` is the share of the uplink that is there at bad times."""
+    """The creator's line and its price. `steadiness` is the share of the uplink that is there at bad times.
+
+    `upload_minutes` is as long as an upload may take, at bad times too; nothing is refused for it.
+    """
 
     uplink_mbps: Annotated[float, Field(gt=0, le=100_000)] = 9.6
     steadiness: Annotated[float, Field(gt=0, le=1)] = 0.8
     price_per_gb: Annotated[float, Field(ge=0, le=1000)] = 0.0
     currency: Annotated[str, Field(max_length=8)] = ""
     allowance_gb: Annotated[float, Field(gt=0, le=1_000_000)] | None = None
+    upload_minutes: Annotated[float, Field(gt=0, le=100_000)] | None = None
 
 
 class Size(Model):
