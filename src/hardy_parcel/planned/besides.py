@@ -1,4 +1,4 @@
-"""Other ways of a parcel with what is known of each, as sure as of the parcel itself."""
+"""Other ways of a parcel with what probes tell of each."""
 
 from __future__ import annotations
 
@@ -22,20 +22,21 @@ class Beside:
 
 
 def besides(database: Database, now: PlannedParcel) -> list[Beside]:
-    """The other ways that can be compared with a parcel: where it was probed those that were too, before that all."""
-    own = known_of(database, now.plan, now.journey)
-    found = []
+    """The other ways that were probed as the parcel itself was; what is only supposed is too unsure to tell codecs apart."""
+    found: list[Beside] = []
+    if not known_of(database, now.plan, now.journey).probed:
+        return found
     for one, other in _planned(database, now):
         known = known_of(database, other.plan, other.journey)
-        if known.forecast.rates and known.probed == own.probed:
+        if known.probed:
             found.append(Beside(what_if=one, now=other, known=known))
     return found
 
 
 def queue_besides(database: Database, places: Places, now: PlannedParcel) -> None:
     """Queue what the other ways lack, after everything else that is to be probed."""
-    for _, other in _planned(database, now):
-        queue_probes(database, places, other, rank=LAST)
+    for one, other in _planned(database, now):
+        queue_probes(database, places, other, rank=LAST, way=one.words)
 
 
 def _planned(database: Database, now: PlannedParcel) -> list[tuple[WhatIf, PlannedParcel]]:

@@ -38,9 +38,12 @@ LAST = 1000.0
 
 
 def queue_probes(
-    database: Database, places: Places, now: PlannedParcel, *, first: bool = False, again: bool = False, rank: float = 0
+    database: Database, places: Places, now: PlannedParcel, *, first: bool = False, again: bool = False, rank: float = 0, way: str = "",
 ) -> Job | None:
-    """Queue what a parcel's forecast lacks, `first` before all other probes; None where nothing is to be done or probing is off."""
+    """Queue what a parcel's forecast lacks, `first` before all other probes; None where nothing is to be done or probing is off.
+
+    `way` says in the job's title how it differs from the parcel that is kept.
+    """
     if not settings.load(database).probing or not lacks_probes(database, now, again=again):
         return None
     waiting = probing(database, now)
@@ -51,7 +54,7 @@ def queue_probes(
             difficulty=difficulty_of(database, now.facts.content_id),
         )
         waiting = jobs.add(
-            database, JobKind.PROBE, title=f"Trying moments of {now.facts.name} for {plan.destination_name}", task=task,
+            database, JobKind.PROBE, title=f"Trying moments of {now.facts.name} for {plan.destination_name}{f', {way}' if way else ''}", task=task,
             master_id=now.master.id, parcel_id=now.parcel.id, key=probes_key(now), rank=rank,
         )
     if first:

@@ -55,7 +55,7 @@ class BesideView(BaseModel):
 
 @router.get("/parcels/{parcel_id}/besides")
 def other_ways(parcel_id: ParcelId, ctx: Ctx) -> tuple[BesideView, ...]:
-    """Other codecs and sizes beside this parcel, as surely known as it is itself."""
+    """Other codecs and sizes beside this parcel, of which moments were tried as of the parcel itself."""
     now = planned(ctx.database, parcel_id)
     span = rate_span(now.plan, [])
     if span is None:

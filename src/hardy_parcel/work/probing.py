@@ -34,7 +34,7 @@ from ..media.windowed import encode_windows
 from .rehearse import PlannedFilm, Say, TreatedReel, compared
 
 MEASURED_PICTURES, RUN_PICTURES = 16, 4
-SAMPLED_STRETCHES, SAMPLED_PICTURES = 24, 6
+SAMPLED_STRETCHES, SAMPLED_PICTURES = 16, 4
 """Where nothing is known of the film yet, so many stretches are looked at, so many pictures of each."""
 
 

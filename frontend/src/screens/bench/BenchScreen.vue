@@ -56,9 +56,12 @@ const held = computed(() => (tried.value ? tried.value.held : summary.value?.sta
 const rehearsing = computed(() => events.live(view.value?.rehearsing))
 const probing = computed(() => events.live(view.value?.probing))
 const packing = computed(() => events.live(view.value?.packing))
-/** The lane on the open bench is tried before all others, and again whenever another codec, frame or excerpt is chosen. */
+/** The lane on the open bench is tried before all others, and again whenever another codec, frame or excerpt is chosen; its other ways last. */
+let opened = ''
 watch(() => [props.parcelId, view.value?.lacks_probes, probing.value === undefined] as const, ([id, lacks]) => {
-  if (lacks && view.value?.summary.parcel.id === id && !probing.value) void api.probe(id).catch(() => undefined)
+  if (view.value?.summary.parcel.id !== id || (opened === id && (!lacks || probing.value))) return
+  opened = id
+  void api.probe(id).catch(() => undefined)
 }, { immediate: true })
 const ownRate = computed(() => summary.value?.choices.video_bitrate_bps != null)
 const chosenRehearsed = computed(() => seen.value?.curve.points.some((point) => Math.abs(point.bitrate_bps / bitrate.value - 1) < 0.005))

@@ -20,7 +20,7 @@ const rows = computed(() => {
 
 <template>
   <div v-if="rows.length" class="row beside" role="group" aria-label="Beside it at the same bit rate">
-    <span class="quiet">At this bit rate{{ seen.curve.evidence === 'sheet' ? ', supposed' : '' }}:</span>
+    <span class="quiet">At this bit rate:</span>
     <ElButton
       v-for="way in rows" :key="way.words" size="small" :disabled="unkept" :title="`Pack it in ${way.words} instead`"
       @click="emit('take', way.part as Partial<Choices>)"

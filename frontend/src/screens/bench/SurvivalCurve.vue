@@ -74,7 +74,7 @@ function nudge(event: KeyboardEvent): void {
   const next =
     event.key === 'Home' ? lowest.value
     : event.key === 'End' ? highest.value
-    : event.key.toLowerCase() === 'e' ? props.seen.curve.enough_bps ?? undefined
+    : event.key.toLowerCase() === 'e' ? (props.seen.curve.evidence === 'sheet' ? undefined : props.seen.curve.enough_bps ?? undefined)
     : event.key in factors ? props.bitrate * factors[event.key]
     : undefined
   if (next === undefined) return

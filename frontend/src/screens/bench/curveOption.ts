@@ -29,7 +29,8 @@ export function floorOf(seen: Seen): number {
 const plain = (mbps: number): string => mbps.toFixed(mbps < 2 ? 2 : 1)
 
 function names(curve: Seen['curve']): { enough: string; side: 'left' | 'right' } {
-  return { enough: curve.enough_bps ? `enough ▸ ${plain(curve.enough_bps / 1e6)}` : '', side: 'left' }
+  const enough = curve.evidence === 'sheet' ? 'enough, supposed' : 'enough'
+  return { enough: curve.enough_bps ? `${enough} ▸ ${plain(curve.enough_bps / 1e6)}` : '', side: 'left' }
 }
 
 /** The chart: guidance band, enough mark, what a perfect upload would reach, packed and arrived, rehearsed points, other ways beside. */
@@ -86,7 +87,7 @@ export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveCo
         lineStyle: { color: colours.second, width: 1.25, type: 'solid' as const, opacity: 0.75 },
       })),
       {
-        name: 'names', type: 'scatter', silent: true, symbol: 'circle', symbolSize: 1, z: 3, itemStyle: { opacity: 0 },
+        name: 'names', type: 'scatter', silent: true, symbol: 'circle', symbolSize: 1, z: 3, itemStyle: { color: 'transparent' },
         data: named(ways, floorOf(seen)).map(({ words, at }) => ({
           value: [at[0] / 1e6, at[1]], label: { show: true, formatter: words, ...LABEL, color: colours.second, backgroundColor: colours.sheet, padding: [1, 4] },
         })),
