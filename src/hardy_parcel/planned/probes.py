@@ -53,8 +53,9 @@ def queue_probes(
             path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=places.rehearsals,
             difficulty=difficulty_of(database, now.facts.content_id),
         )
+        named = f"{plan.destination_name}, {way}" if way else plan.destination_name
         waiting = jobs.add(
-            database, JobKind.PROBE, title=f"Trying moments of {now.facts.name} for {plan.destination_name}{f', {way}' if way else ''}", task=task,
+            database, JobKind.PROBE, title=f"Trying moments of {now.facts.name} for {named}", task=task,
             master_id=now.master.id, parcel_id=now.parcel.id, key=probes_key(now), rank=rank,
         )
     if first:
