@@ -8,7 +8,7 @@ PORT ?= 8640
 DATA ?= parcel-data
 PAGE_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts frontend/package-lock.json
 
-.PHONY: setup demo serve test check types bench constants plans accuracy condition detectors hostile locks clean
+.PHONY: setup demo serve test check types bench constants prior plans accuracy condition detectors hostile locks clean
 .DEFAULT_GOAL := demo
 
 setup: $(STAMPS)/python $(STAMPS)/page
@@ -85,6 +85,10 @@ bench: setup $(STAMPS)/dev
 # The constants that the core takes as measured, measured again (some minutes).
 constants: setup
 	@$(BIN)/python -m benchmarks.constants
+
+# The prior of the sheet gear, fitted anew on probes of made films. ARGS="--kept FOLDER" keeps what takes long.
+prior: setup
+	@$(BIN)/python -m benchmarks.prior $(ARGS)
 
 # Every plan of the made-up masters, with its reasons: docs/plans.md. ARGS is a folder of them where their facts are to be read anew.
 plans: setup

@@ -1,4 +1,4 @@
-"""The prior of the sheet gear, fitted on probes of made films.  python -m benchmarks.prior --kept FOLDER [--only NAME …]
+"""The prior of the sheet gear, fitted on probes of made films.  python -m benchmarks.prior [--kept FOLDER]
 
 Probes take minutes, so those of each film and way are kept in FOLDER. Written is `core/arrival/prior.json`.
 """
@@ -242,9 +242,10 @@ def gathered(kept: Path) -> tuple[list[Observed], list[Shrunk], dict[str, Path]]
 
 def main() -> None:
     words = argparse.ArgumentParser()
-    words.add_argument("--kept", type=Path, required=True)
+    words.add_argument("--kept", type=Path)
     asked = words.parse_args()
-    found = fitted(*gathered(asked.kept))
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
+        found = fitted(*gathered(asked.kept or Path(scratch)))
     document = json.loads(found.model_dump_json(), parse_float=lambda text: float(f"{float(text):.5g}"))
     WRITTEN.write_text(json.dumps(document, indent=1) + "\n")
     print(f"{WRITTEN}: written")

@@ -43,7 +43,8 @@ const reEncodes = computed(() => (props.summary.destination.placement.handling.t
       </p>
       <p class="quiet">A platform may keep your upload and make better renditions later; that is what the reserve, twice what is enough, is for.</p>
     </template>
-    <p class="quiet">A few moments that stand for your film were packed at three qualities, and a poor and a perfect copy sent through a stand-in of {{ name }}. The rest is computed; the shaded band says how far it may be off. Rehearsing a rate measures it with exactly your settings.</p>
+    <p v-if="curve.evidence === 'sheet'" class="quiet">So far these figures are only supposed, from {{ name }}’s sheet and from what the checks saw of your film. Once a few moments of it are tried they are computed from your own pictures; the shaded band says how far they may be off.</p>
+    <p v-else class="quiet">A few moments that stand for your film were packed at three qualities, and a poor and a perfect copy sent through a stand-in of {{ name }}. The rest is computed; the shaded band says how far it may be off. Rehearsing a rate measures it with exactly your settings.</p>
   </ElDialog>
 </template>
 
