@@ -37,7 +37,8 @@ from .films import SIZE, grainy, make, scene, soft, there_and_back
 from .truth import planned, probes_of, quiet
 
 WRITTEN = Path(module.__file__).with_name("prior.json")
-RIDGE = 0.2
+RIDGE, FRAME = 0.2, 4
+"""How strongly weights are held near nothing, and the place of a frame's pixels among the features."""
 WAYS = (
     ("orrery-wide", "h264"), ("fernpost-reel", "av1"), ("orrery-wide", "hevc"), ("orrery-wide", "vp9"),
 )
@@ -128,15 +129,22 @@ class Rows:
         self.x.append(list(x))
         self.y.append(list(y))
 
-    def fit(self, *, offsets: int = 0) -> np.ndarray:
-        """Weights by ridge regression, outputs × inputs; the first input is constant and free, as are the last `offsets`."""
+    def fit(self, *, offsets: int = 0, like: np.ndarray | None = None) -> np.ndarray:
+        """Weights by ridge regression, outputs × inputs; the first input is constant and free, as are the last `offsets`.
+
+        With `like` only what differs from those weights is fitted, and nothing differs by the size of the frame, which not every
+        codec was tried at.
+        """
         x, y = np.array(self.x), np.array(self.y).reshape(len(self.y), -1)
+        if like is not None:
+            y = y - x @ like.T
+            x[:, FRAME] = 0
         hold = np.full(x.shape[1], RIDGE * len(x))
         hold[0] = 1e-6
         if offsets:
             hold[-offsets:] = 0.02 * len(x) * RIDGE
         found: np.ndarray = np.linalg.solve(x.T @ x + np.diag(hold), x.T @ y).T
-        return found
+        return found if like is None else found + like
 
 
 def fitted(seen: Sequence[Observed], small: Sequence[Shrunk], films: dict[str, Path]) -> Prior:
@@ -150,6 +158,7 @@ def fitted(seen: Sequence[Observed], small: Sequence[Shrunk], films: dict[str, P
         (one.film, one.destination_id, one.codec): planned(films[one.film], one.destination_id, one.codec, smaller=one.smaller).journey
         for one in seen
     }
+    plain: tuple[list, list] = [None] * 3, [None] * 3  # H.264's, which comes first
     for codec, qualities in PROBED_QUALITIES.items():
         some = list({one.film: one for one in seen if one.codec == codec}.values())
         bits, lost = [Rows() for _ in qualities], [Rows() for _ in qualities]
@@ -164,10 +173,12 @@ def fitted(seen: Sequence[Observed], small: Sequence[Shrunk], films: dict[str, P
                         lost[number].add([*x, shown(width, base.raster[0])], np.log(losses(likeness, base)))
                         if not number and codec == "h264":
                             movement.add(x[:-1], [math.log(max(0.05, likeness.movement))])
-        weights = [one.fit() for one in bits]
+        weights = [one.fit(like=like) for one, like in zip(bits, plain[0], strict=True)]
+        losing = [one.fit(like=like) for one, like in zip(lost, plain[1], strict=True)]
+        plain = plain if plain[0][0] is not None else (weights, losing)
         codecs[codec] = CodecPrior(
             key_bits=[tuple(w[0]) for w in weights], other_bits=[tuple(w[1]) for w in weights],
-            lost=[tuple(map(tuple, one.fit())) for one in lost], effort=_mean_shifts([one.probes.effort.shifts for one in some]),
+            lost=[tuple(map(tuple, one)) for one in losing], effort=_mean_shifts([one.probes.effort.shifts for one in some]),
         )
     means = {one.film: np.mean([features(there, 1e6) for there in one.seen], axis=0) for one in seen}
     for one in small:

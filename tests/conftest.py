@@ -19,13 +19,29 @@ from .service import gale_master, served, slow, trying
 
 SMALL_PIXELS_PER_DEGREE = 12
 """Tests' films have a sixth of the pixels that masters have across, and screens shrink with them: the same rules in far less time."""
-WHOLE_WORKS = ("browser", "web", "work", "test_cli.py")
-os.environ["PYTHONPATH"] = os.pathsep.join(filter(None, (str(Path(__file__).with_name("children")), os.environ.get("PYTHONPATH"))))
+WHOLE_WORKS = ("browser", "work", "web", "test_cli.py")
+LONGEST_FIRST = (*WHOLE_WORKS, "media", "demo")
+"""What takes longest is begun first, so that no worker is left with it at the end."""
 
 __all__ = ["gale_master", "served", "slow", "trying"]
 
 settings.register_profile("usual", deadline=None, max_examples=60, derandomize=True)
 settings.load_profile("usual")
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Children of the tests have small screens too; the workers that run them, which one process starts for all, have not."""
+    if hasattr(config, "workerinput") or not config.getoption("numprocesses", None):
+        before = os.environ.get("PYTHONPATH")
+        os.environ["PYTHONPATH"] = os.pathsep.join(filter(None, (str(Path(__file__).with_name("children")), before)))
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    def rank(item: pytest.Item) -> int:
+        first = item.path.relative_to(Path(__file__).parent).parts[0]
+        return LONGEST_FIRST.index(first) if first in LONGEST_FIRST else len(LONGEST_FIRST)
+
+    items.sort(key=rank)
 
 
 @pytest.fixture(autouse=True)

@@ -139,13 +139,14 @@ def _view(
     promised = {name for where, name in jobs.promised_targets(ctx.database) if where == str(folder)}
     stem, extension = file_stem(facts.name, plan), plan.container.value
     final = choose_name(folder, stem, extension, promised, beside=captions_beside(plan))
+    # asked before the summary is put together: once nothing is tried any more, that has what came of it
+    trying, lacking = (None, False) if beside else (probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now))
     view = ParcelView(
         summary=_summary(ctx, now, kept, first), master_name=now.master.name, master_bps=facts.video.bitrate_bps,
         output_folder=str(folder), final_name=final,
         name_taken=final != f"{stem}.{extension}", beside=beside,
         rehearsing=None if beside else jobs.open_like(ctx.database, JobKind.REHEARSE, now.master.id, parcel_id=now.parcel.id),
-        probing=None if beside else probing(ctx.database, now),
-        lacks_probes=not beside and kept.probing and lacks_probes(ctx.database, now),
+        probing=trying, lacks_probes=lacking,
         packing=None if beside else jobs.open_like(ctx.database, JobKind.PACK, now.master.id, parcel_id=now.parcel.id),
         as_it_is=not as_it_is.against(facts, place, now.excerpt), news=news_of(ctx.database, now),
     )
