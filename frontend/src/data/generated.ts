@@ -855,7 +855,7 @@ export interface paths {
         };
         /**
          * Other Ways
-         * @description Other codecs and sizes beside this parcel, as surely known as it is itself.
+         * @description Other codecs and sizes beside this parcel, of which moments were tried as of the parcel itself.
          */
         get: operations["other_ways_api_parcels__parcel_id__besides_get"];
         put?: never;
