@@ -151,6 +151,21 @@ def test_all_lanes_change_together_and_who_cannot_says_why(served: Served, uprig
     problem(served.http.post(f"{upright}/together", json={"part": {"zoom": 99}}), 422, "bad_setting")
 
 
+def test_what_is_enough_goes_to_all_lanes_and_into_a_recipe(served: Served, upright: str) -> None:
+    """Known or not: a lane stands at the top of its guidance until it is."""
+    wanted = {"times_enough": 1.2, "video_bitrate_bps": None}
+    assert served.http.post(f"{upright}/together", json={"part": wanted}).json()["refused"] == []
+    for view in served.lanes(upright.rsplit("/", 1)[1]):
+        summary = view["summary"]
+        assert (summary["choices"]["times_enough"], summary["choices"]["video_bitrate_bps"]) == (1.2, None)
+        if summary["plan"]["video"]:
+            assert summary["plan"]["video"]["target_bps"]["because"]["sentence"].endswith("until it is known what is enough")
+    part = save(served, upright)["recipe"]["parts"][0]
+    assert (part["intent"]["times_enough"], part["intent"]["times_guidance"]) == (1.2, None)
+    served.http.post(f"{upright}/together", json={"part": {}, "times_guidance": 0.5}).raise_for_status()
+    assert {view["summary"]["choices"]["times_enough"] for view in served.lanes(upright.rsplit("/", 1)[1])} == {None}
+
+
 def test_a_recipe_holds_several_parcels_of_one_destination(served: Served, masters, upright: str) -> None:
     first = lane(served, upright, "sprigg-upright")
     sibling = served.http.post(f"{first}/siblings", json={"part": {"effort": "quick"}}).json()
