@@ -252,7 +252,8 @@ class Told:
         click.echo(f"guidance {_can_be_rehearsed(asked.plan).sentence}")
         _say_assumed(asked)
         for rate in self.rates:
-            click.echo(f"{mbps_text(rate)}, {mbps_text(known.achieved[known.rates.index(rate)])} of it used")
+            used = "" if self.gear == Evidence.SHEET else f", {mbps_text(known.achieved[known.rates.index(rate)])} of it used"
+            click.echo(f"{mbps_text(rate)}{used}")
             for screen in Screen:
                 for viewer in ViewerLine:
                     if at := _at(asked, known, rate, screen, viewer):

@@ -38,7 +38,7 @@ def test_it_is_marked_and_bounded_as_supposed() -> None:
     assert {*told.evidence, told.perfect_evidence, told.between} == {Evidence.SHEET}
     assert {*told.bands, told.perfect_band} == {SHEET_BAND}
     found = condition_at(3_000_000, told, **LAPTOP)
-    assert (found.evidence, found.band) == (Evidence.SHEET, SHEET_BAND)
+    assert (found.evidence, found.band, found.words) == (Evidence.SHEET, SHEET_BAND, "not tried yet")
     assert told.achieved == told.rates, "how much of a rate is used is not foretold"
     curve = survival_curve(told, guidance_low_bps=1, guidance_high_bps=2, **LAPTOP)
     assert (curve.evidence, curve.points, len(curve.line)) == (Evidence.SHEET, (), 60)

@@ -29,6 +29,8 @@ WHOLE_BAND = 2.4
 """What the scale itself may be off by, within which 85 % of the study's errors lay; all there is where the whole film was measured."""
 ENOUGH_SLACK, ENOUGH_SLACK_PROBED = 0.7, 1.5
 """Points by which the distance from a perfect upload may be off, where every point is rehearsed, and where some are computed."""
+NOT_TRIED = "not tried yet"
+"""In place of a grade of impairment, which spans several where all is only supposed."""
 ASSUMED_BAND = 12.0
 """Where the platform's handling is only supposed, and before anything was measured."""
 
@@ -208,8 +210,9 @@ def condition_as_it_is(known: Forecast, *, screen: Screen, line: ViewerLine) -> 
 def _condition(view: ViewLine, packed: float, arrived: float, *, band: float, evidence: Evidence) -> ConditionAt:
     packed = min(packed, view.scaled)
     arrived = min(arrived, packed)
+    words = NOT_TRIED if evidence is Evidence.SHEET else impairment_words(round(arrived))
     return ConditionAt(
-        condition=round(arrived, 1), words=impairment_words(round(arrived)), lost_scaling=round(100 - view.scaled, 1),
+        condition=round(arrived, 1), words=words, lost_scaling=round(100 - view.scaled, 1),
         lost_packing=round(view.scaled - packed, 1), lost_platform=round(packed - arrived, 1), rendition=view.rendition,
         evidence=evidence, band=band,
     )
