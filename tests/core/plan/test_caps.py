@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hardy_parcel.core.arrival.outlook import outlook
+from hardy_parcel.core.arrival.rehearsal import Evidence
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.errors import OverCap
 from hardy_parcel.core.master.facts import Excerpt
@@ -190,6 +191,8 @@ def test_a_blank_end_goes_first() -> None:
     ways = alternatives(master, ORRERY, choices, plan, whole_excerpt(master), Excerpt(in_s=0, out_s=50))
     assert (ways[0].kind, ways[0].words) == ("excerpt", "without the 10.0 s that are blank")
     assert ways[0].video_bitrate_bps > plan.picture.target_bps.value
+    known = [outlook([], None), *(outlook([rehearsal(way.video_bitrate_bps / 1e6, 90)], None) for way in ways[1:])]
+    assert foretold(ways, known)[0].words == ways[0].words, "whatever is known of the others"
 
 
 def test_the_way_that_arrives_best_is_recommended_and_a_shorter_film_is_not_measured_against_it() -> None:
@@ -206,3 +209,6 @@ def test_the_way_that_arrives_best_is_recommended_and_a_shorter_film_is_not_meas
     assert laptop[0].at.condition == max(one.at.condition for one in laptop)
     assert not any(one.best for way in found if way.shortens for one in way.arrivals)
     assert foretold(ways, [outlook([], None)] * len(ways))[0].arrivals == (), "where nothing is known nothing is recommended"
+    supposed = {"evidence": (Evidence.SHEET,)}
+    untried = [one.model_copy(update=supposed) if way.words == kept[0].words else one for way, one in zip(ways, known, strict=True)]
+    assert {way.words for way in foretold(ways, untried) for one in way.arrivals if one.best} == {kept[1].words}

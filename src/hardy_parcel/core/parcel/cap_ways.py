@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from ..arrival.curve import ConditionAt, condition_at
 from ..arrival.forecast import Forecast
+from ..arrival.rehearsal import Evidence
 from ..arrival.screens import Screen, ViewerLine
 from ..errors import BadChoice
 from ..master.facts import Excerpt, MasterFacts
@@ -79,7 +80,8 @@ def alternatives(
 def foretold(ways: Sequence[Alternative], known: Sequence[Forecast]) -> tuple[Alternative, ...]:
     """The ways with what of each would arrive, by its forecast, best first; the best is recommended for each screen and line.
 
-    One that leaves pictures out is not measured against those that keep them, and stands last.
+    What nobody would miss still goes first. One that leaves pictures out is not measured against those that keep them, and stands last. What is only supposed is not measured
+    against anything.
     """
     found = []
     for way, forecast in zip(ways, known, strict=True):
@@ -91,15 +93,26 @@ def foretold(ways: Sequence[Alternative], known: Sequence[Forecast]) -> tuple[Al
             "arrivals": tuple(WayArrival(screen=screen, line=line, at=at) for screen, line, at in arrivals if at),
         }))
     best: dict[tuple[Screen, ViewerLine], float] = {}
-    for one in (arrival for way in found if not way.shortens for arrival in way.arrivals):
+    for one in (arrival for way in found if not way.shortens for arrival in way.arrivals if _tried(arrival)):
         best[one.screen, one.line] = max(best.get((one.screen, one.line), 0.0), one.at.condition)
     marked = [
         way.model_copy(update={"arrivals": tuple(
-            one.model_copy(update={"best": not way.shortens and one.at.condition == best[one.screen, one.line]}) for one in way.arrivals
+            one.model_copy(update={
+                "best": not way.shortens and _tried(one) and one.at.condition == best[one.screen, one.line],
+            })
+            for one in way.arrivals
         )})
         for way in found
     ]
-    return tuple(sorted(marked, key=lambda way: (way.shortens, -sum(one.at.condition for one in way.arrivals))))
+    def place(way: Alternative) -> tuple[bool, bool, float]:
+        trims = way.kind == "excerpt" and not way.shortens
+        return way.shortens, not trims, -sum(one.at.condition for one in way.arrivals if _tried(one))
+
+    return tuple(sorted(marked, key=place))
+
+
+def _tried(arrival: WayArrival) -> bool:
+    return arrival.at.evidence is not Evidence.SHEET
 
 
 def _ways(destination: Destination, choices: Choices, plan: Plan) -> Iterator[tuple[str, str, Choices]]:
