@@ -80,8 +80,8 @@ def alternatives(
 def foretold(ways: Sequence[Alternative], known: Sequence[Forecast]) -> tuple[Alternative, ...]:
     """The ways with what of each would arrive, by its forecast, best first; the best is recommended for each screen and line.
 
-    What nobody would miss still goes first. One that leaves pictures out is not measured against those that keep them, and stands last. What is only supposed is not measured
-    against anything.
+    What nobody would miss still goes first. One that leaves pictures out is not measured against those that keep them, and stands
+    last. What is only supposed is not measured against anything.
     """
     found = []
     for way, forecast in zip(ways, known, strict=True):
