@@ -6,17 +6,19 @@ import pytest
 
 from hardy_parcel.core.arrival.curve import condition_at, curve_rates, survival_curve
 from hardy_parcel.core.arrival.journey import Journey
+from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.prior import MOST_WINDOWS, SHEET_BAND, grouped, sheet_forecast, sheet_probes, shipped
 from hardy_parcel.core.arrival.rehearsal import Evidence
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.master.checks.evidence import Difficulty
+from hardy_parcel.core.parcel.suggestions import enough_rate
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.ladder import arriving_side
 from hardy_parcel.core.trade.codecs import PROBED_QUALITIES
 from hardy_parcel.docks.catalogue import USUAL_LANES, destination
 
-from ...builders import FERNPOST, HANDOVER, ORRERY, facts
+from ...builders import FERNPOST, HANDOVER, ORRERY, facts, rehearsal
 
 RATES = [500_000, 1_000_000, 2_000_000, 4_000_000, 8_000_000, 16_000_000]
 EASY = Difficulty(at_s=0, spatial=15, temporal=0.5, grain=0.3)
@@ -42,6 +44,18 @@ def test_it_is_marked_and_bounded_as_supposed() -> None:
     assert told.achieved == told.rates, "how much of a rate is used is not foretold"
     curve = survival_curve(told, guidance_low_bps=1, guidance_high_bps=2, **LAPTOP)
     assert (curve.evidence, curve.points, len(curve.line)) == (Evidence.SHEET, (), 60)
+
+
+def test_one_rehearsed_rate_is_believed_and_leaves_the_rest_supposed() -> None:
+    way = journey()
+    told = sheet_forecast(way, [HARD], sorted([*RATES, 3_000_000]))
+    known = outlook([rehearsal(3, 31.0)], None, told)
+    there, beside = (condition_at(bps, known, **LAPTOP) for bps in (3_000_000, 8_000_000))
+    assert (there.condition, there.evidence) == (31.0, Evidence.REHEARSED)
+    assert (beside.evidence, beside.band) == (Evidence.SHEET, SHEET_BAND)
+    curve = survival_curve(known, guidance_low_bps=1, guidance_high_bps=2, **LAPTOP)
+    assert (curve.evidence, len(curve.points)) == (Evidence.SHEET, 1)
+    assert enough_rate(curve) is None, "what is only supposed is no ground for advice"
 
 
 def test_what_is_hard_to_code_arrives_worse_and_more_bits_never_do() -> None:

@@ -122,6 +122,8 @@ def survival_curve(
     )
     widest = max(known.bands) + known.between_band
     gear = Evidence.REHEARSED if points else known.evidence[0]
+    if Evidence.SHEET in known.evidence:  # a rehearsed point does not make the rest of the line more than supposed
+        gear = Evidence.SHEET
     if len(known.rates) == 1:
         return nothing.model_copy(update={"points": points, "band": widest, "evidence": gear})
     x = np.log(np.array(known.rates, float))

@@ -272,7 +272,7 @@ def first_sentence(plan: Plan, name: str, curve: SurvivalCurve, at: ConditionAt 
     if plan.copied and not (at and at.evidence is Evidence.SHEET):
         known = f"It arrives at {at.condition:.0f} on {where}, {at.words}" if at else "Rehearse the lane above it to see what arrives"
         return f"Sent {plan.method.value}: no generation is lost on our side. {known}."
-    supposed = curve.evidence is Evidence.SHEET or (curve.evidence is None and not curve.line)
+    supposed = at.evidence is Evidence.SHEET if at else not curve.line and not curve.points
     if supposed and video.under_cap:
         times = rate_phrase(plan) or "no guidance"
         better = " That is little; the ways below leave it more." if is_ruined(plan) else ""
@@ -288,7 +288,7 @@ def first_sentence(plan: Plan, name: str, curve: SurvivalCurve, at: ConditionAt 
     span = [bps for bps, _ in curve.line] or [point.bitrate_bps for point in curve.points]
     if at is None:
         return f"{mbps_text(target)} lies outside the {mbps_text(span[0])} to {mbps_text(span[-1])} of which something is known so far."
-    if curve.evidence is Evidence.REHEARSED and len(curve.points) < 3 and not curve.computed:
+    if 0 < len(curve.points) < 3 and (not curve.computed or curve.evidence is Evidence.SHEET):
         return f"So far {mbps_text(target)} arrives at {at.condition:.0f} on {where}, {at.words}; more points are on the way."
     if curve.enough_beyond:
         return (
