@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { api, type Alternative, type ParcelView } from '../../data/api'
+import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useViewer } from '../../data/viewer'
 import { bytes, mbps, place } from '../../data/words'
@@ -7,7 +8,7 @@ import EvidenceMark from '../../parts/EvidenceMark.vue'
 
 /** Where a cap leaves the picture too little: what else fits under it, each with its figures. */
 const props = defineProps<{ view: ParcelView }>()
-const ways = useAnswer((signal) => api.capWays(props.view.summary.parcel.id, signal), [() => props.view.summary.plan_key])
+const ways = useAnswer((signal) => api.capWays(props.view.summary.parcel.id, signal), [() => props.view.summary.plan_key], [useEvents().of('measurement', 'content')])
 const emit = defineEmits<{ take: [way: Alternative] }>()
 const viewer = useViewer()
 const arrival = (way: Alternative) => way.arrivals?.find((one) => one.screen === viewer.screen && one.line === viewer.line)
