@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import pytest
 import schemathesis
 from hypothesis import HealthCheck, Phase, given, settings
@@ -14,7 +16,7 @@ from ..service import Served
 USUAL = settings(
     max_examples=14, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck), phases=(Phase.explicit, Phase.generate),
 )
-QUEUES_WORK = ("/pack", "/rehearse", ".png", "/picture", "/film")
+QUEUES_WORK = ("/pack", "/rehearse", "/probe", ".png", "/picture", "/film")
 
 
 @pytest.fixture(scope="session")
@@ -28,10 +30,11 @@ def test_every_operation_is_tried(operations) -> None:
 
 
 @pytest.fixture(scope="module")
-def own(served: Served) -> dict:
-    """A master that nothing else is tried on, since every request may change it."""
+def own(served: Served) -> Iterator[dict]:
+    """A master that nothing else is tried on, since every request may change it; what was set for all is set back."""
     films.film(served.places.inbox / "Anything.mp4", width=160, height=90, seconds=1)
-    return served.master("Anything.mp4")
+    yield served.master("Anything.mp4")
+    served.http.put("/machine", json={"line": {}, "probing": False}).raise_for_status()
 
 
 def test_no_request_makes_it_stumble(operations, served: Served, own: dict) -> None:

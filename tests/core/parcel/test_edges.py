@@ -33,5 +33,5 @@ def test_whose_limit_it_is_and_only_what_lies_on_the_curve() -> None:
     assert [(edge.code, edge.name) for edge in edges(own, Line())] == [("size_cap", "your size limit")]
     assert edges(make_plan(facts(seconds=60), ORRERY), Line()) == (), "24 GB is far beyond it"
     assert [edge.code for edge in edges(own, Line(allowance_gb=0.03))] == ["allowance", "size_cap"], "by rising rate"
-    assert edges(own, Line(allowance_gb=0.0001)) == edges(own, Line()), "less than its sound alone"
+    assert edges(own, Line(allowance_gb=0.001)) == edges(own, Line()), "less than its sound alone"
     assert edges(make_plan(facts(seconds=60), EARSHELF), Line(allowance_gb=1)) == ()

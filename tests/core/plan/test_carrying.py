@@ -52,8 +52,12 @@ def test_what_is_not_known_of_the_line_is_not_made_up() -> None:
     assert (found.price, found.allowance_share) == (None, None)
 
 
-@pytest.mark.parametrize("wrong", [{"uplink_mbps": 0}, {"uplink_mbps": -1}, {"steadiness": 1.2}, {"allowance_gb": 0}])
+@pytest.mark.parametrize("wrong", [
+    {"uplink_mbps": 0}, {"uplink_mbps": -1}, {"uplink_mbps": 1e-320}, {"steadiness": 1.2}, {"steadiness": 1e-320}, {"allowance_gb": 0},
+    {"allowance_gb": 1e-320}, {"upload_minutes": 0},
+])
 def test_an_impossible_line_is_refused(wrong) -> None:
+    """A line so slow that its times have no end is none either."""
     with pytest.raises(ValidationError):
         Line(**wrong)
 

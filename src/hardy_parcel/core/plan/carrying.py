@@ -28,12 +28,12 @@ class Line(Model):
     `upload_minutes` is as long as an upload may take, at bad times too; nothing is refused for it.
     """
 
-    uplink_mbps: Annotated[float, Field(gt=0, le=100_000)] = 9.6
-    steadiness: Annotated[float, Field(gt=0, le=1)] = 0.8
+    uplink_mbps: Annotated[float, Field(ge=0.001, le=100_000)] = 9.6
+    steadiness: Annotated[float, Field(ge=0.01, le=1)] = 0.8
     price_per_gb: Annotated[float, Field(ge=0, le=1000)] = 0.0
     currency: Annotated[str, Field(max_length=8)] = ""
-    allowance_gb: Annotated[float, Field(gt=0, le=1_000_000)] | None = None
-    upload_minutes: Annotated[float, Field(gt=0, le=100_000)] | None = None
+    allowance_gb: Annotated[float, Field(ge=0.001, le=1_000_000)] | None = None
+    upload_minutes: Annotated[float, Field(ge=0.1, le=100_000)] | None = None
 
 
 class Size(Model):
