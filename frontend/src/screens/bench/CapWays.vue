@@ -20,7 +20,7 @@ const KINDS: Record<string, string> = { size: 'a smaller frame', codec: 'another
     <h2>Other ways under {{ bytes(view.summary.plan.size_cap.value) }}</h2>
     <table>
       <thead>
-        <tr><th>Way</th><th>Arrives</th><th>Bit rate</th><th>Of the least asked for</th><th>Size, at worst</th><th>Lasts</th><th></th></tr>
+        <tr><th>Way</th><th>Arrives</th><th>Bit rate</th><th>Of least</th><th>At worst</th><th>Lasts</th><th></th></tr>
       </thead>
       <tbody>
         <tr v-for="way in ways.value.value" :key="`${way.kind} ${way.words}`">
@@ -28,7 +28,7 @@ const KINDS: Record<string, string> = { size: 'a smaller frame', codec: 'another
           <td class="mono">
             <template v-if="arrival(way)">
               {{ Math.round(arrival(way)!.at.condition) }} <EvidenceMark :evidence="arrival(way)!.at.evidence" :band="arrival(way)!.at.band" />
-              <span v-if="arrival(way)!.best" class="tiny">best</span>
+              <span v-if="arrival(way)!.best" class="tiny best">best</span>
             </template>
           </td>
           <td class="mono">{{ mbps(way.video_bitrate_bps) }}</td>
@@ -68,6 +68,21 @@ thead th {
 }
 
 tbody th {
+  font-family: var(--slab);
+  font-weight: 600;
+}
+
+td.mono,
+td .chip {
+  white-space: nowrap;
+}
+
+tbody th .quiet {
+  display: block;
+}
+
+.best {
+  margin-left: 6px;
   font-family: var(--slab);
   font-weight: 600;
 }
