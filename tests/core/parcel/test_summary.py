@@ -24,9 +24,10 @@ CURVE = [rehearsal(3, 60), rehearsal(6, 74), rehearsal(12, 79.5), rehearsal(20, 
 
 def parcel(
     mbps: float | None = 8, *, rehearsals=CURVE, top: float | None = 80.5, destination=ORRERY, master=None, fps=None,
+    max_bytes: int | None = None,
 ) -> ParcelSummary:
     master = master or facts()
-    choices = Choices(video_bitrate_bps=None if mbps is None else round(mbps * 1e6))
+    choices = Choices(video_bitrate_bps=None if mbps is None else round(mbps * 1e6), max_bytes=max_bytes)
     return summarize(
         parcel=kept(destination, choices=choices), facts=master, destination=destination,
         plan=make_plan(master, destination, choices), line=Line(),
@@ -160,6 +161,16 @@ def test_what_is_enough_is_one_click_and_a_reserve_beside_it() -> None:
     saving = next(one for one in parcel(19).suggestions_for(Screen.LAPTOP, ViewerLine.GOOD) if one.code == "enough")
     assert "as it is handled today" in saving.sentence
     assert saving.spares_bytes > 0
+
+
+def test_under_a_size_limit_nothing_is_offered_that_it_would_lower_again() -> None:
+    tight = parcel(None, max_bytes=15_000_000)
+    assert tight.plan.picture.under_cap
+    assert not {"enough", "reserve"} & set(suggested(tight))
+    said = lanes_sentence([tight], Screen.LAPTOP, ViewerLine.GOOD)
+    assert said.startswith("Pack it: the size limit of Orrery leaves no more bits.")
+    ample = parcel(None, max_bytes=15_000_000, rehearsals=[rehearsal(1, 79), rehearsal(2, 80), rehearsal(8, 80.3)], top=80.4)
+    assert "enough" in suggested(ample), "going down is still one click"
 
 
 def test_below_guidance_is_no_matter_for_care_where_it_is_enough() -> None:

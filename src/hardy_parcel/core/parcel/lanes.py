@@ -58,6 +58,8 @@ def _next_step(
         return f"Give {_names(wanting)} more: its platform still passes on what you add. {arrives}"
     if open_ones := [lane.destination.sheet_name for lane in lanes if lane.plan.video and _known(lane, screen, line) is None]:
         return f"Rehearse {_names(open_ones)} too. {arrives}"
+    if capped := [lane.destination.sheet_name for lane, _ in known if _held_back(lane, _curve(lane, screen, line))]:
+        return f"Pack {'it' if len(lanes) == 1 else 'them'}: the size limit of {_names(capped)} leaves no more bits. {arrives}"
     if all(lane.plan.copied or _curve(lane, screen, line).enough_bps is not None for lane, _ in known):
         return f"Pack {'it' if len(lanes) == 1 else 'them'}: more bits would not arrive. {arrives}"
     return f"Rehearse the rest of the rates to see what is enough. {arrives}"
@@ -73,6 +75,12 @@ def _best_change(lane: ParcelSummary, screen: Screen, line: ViewerLine) -> Sugge
     """Of the ways that arrive as well, the one whose file is smallest: what is enough, or the master as it is."""
     ways = [one for one in lane.suggestions_for(screen, line) if one.code in ("as_it_is", "enough")]
     return max(ways, key=lambda one: one.spares_bytes, default=None)
+
+
+def _held_back(lane: ParcelSummary, curve: SurvivalCurve) -> bool:
+    """Whether more bits would arrive that a size limit does not leave."""
+    video = lane.plan.video
+    return video is not None and video.under_cap and curve.enough_bps is not None and curve.enough_bps > video.target_bps.value
 
 
 def _curve(lane: ParcelSummary, screen: Screen, line: ViewerLine) -> SurvivalCurve:

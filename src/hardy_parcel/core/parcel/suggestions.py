@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from typing import Any
 
@@ -51,13 +52,14 @@ def enough_suggestions(plan: Plan, curve: SurvivalCurve, known: Forecast) -> Ite
     if enough is None or plan.video is None or plan.copied or plan.video.rate_control.value is RateControl.FIXED:
         return
     target = plan.video.target_bps.value
+    most = target if plan.video.under_cap else math.inf  # what a size limit would lower again is not offered
 
     def size(bps: int) -> float:
         """Bytes of picture at a rate, of which an encoder may use less than it is given."""
         return bps * achieved_share(bps, known) * float(picture.frames / picture.frame_rate.value) / 8
 
     picture = plan.video
-    if not enough / WORTH_TAKING <= target <= enough * WORTH_TAKING:
+    if not enough / WORTH_TAKING <= target <= enough * WORTH_TAKING and enough <= most:
         spared = size(target) - size(enough)
         turn = f"saves {size_text(spared)}" if spared >= 0 else f"costs {size_text(-spared)} more"
         yield Suggestion(
@@ -66,7 +68,7 @@ def enough_suggestions(plan: Plan, curve: SurvivalCurve, known: Forecast) -> Ite
             sentence=f"{mbps_text(enough)} is enough by your own footage and {turn}, as it is handled today.",
         )
     reserve = round(enough * RESERVE)
-    if not reserve / WORTH_TAKING <= target <= reserve * WORTH_TAKING:
+    if not reserve / WORTH_TAKING <= target <= reserve * WORTH_TAKING and reserve <= most:
         cost = size_text(max(0.0, size(reserve) - size(enough)))
         yield Suggestion(
             code="reserve", button=f"Take {mbps_text(reserve)}, a reserve", part={"video_bitrate_bps": reserve, "times_enough": RESERVE},
