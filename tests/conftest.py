@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -44,11 +45,16 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     items.sort(key=rank)
 
 
-@pytest.fixture(autouse=True)
-def small_screens(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Small screens wherever films are rehearsed or judged; the rules of the core are tested with the real ones."""
-    if request.path.relative_to(Path(__file__).parent).parts[0] in WHOLE_WORKS:
-        monkeypatch.setattr(screens, "PIXELS_PER_DEGREE", SMALL_PIXELS_PER_DEGREE)
+@pytest.fixture(autouse=True, scope="module")
+def small_screens(request: pytest.FixtureRequest) -> Iterator[None]:
+    """Small screens wherever films are rehearsed or judged; the rules of the core are tested with the real ones.
+
+    Of a module's scope, so that what a module measures once is measured on them too.
+    """
+    with pytest.MonkeyPatch.context() as patch:
+        if request.path.relative_to(Path(__file__).parent).parts[0] in WHOLE_WORKS:
+            patch.setattr(screens, "PIXELS_PER_DEGREE", SMALL_PIXELS_PER_DEGREE)
+        yield
 
 
 @pytest.fixture(scope="session")

@@ -10,19 +10,21 @@ from contextlib import suppress
 from pathlib import Path
 
 import click
-import uvicorn
 
 from .cli import main
 from .core.errors import BadInput
 from .store.logs import log_to_file
 from .store.places import Places
-from .web.app import make_app
 
 HOST = "127.0.0.1"
 
 
 def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = (), verbose: bool = False) -> None:
     """Serve until interrupted. Raises BadInput when the port is taken."""
+    import uvicorn  # here, since all other commands would wait half a second for it
+
+    from .web.app import make_app
+
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:

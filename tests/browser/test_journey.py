@@ -131,6 +131,13 @@ def test_line_and_machine_change_every_figure(page: Page, served: Served, gale_m
     assert slow["carriage"]["upload_s"] > 9 * quick["carriage"]["upload_s"]
 
 
+def test_the_machine_is_measured_from_the_page_and_stopped(page: Page) -> None:
+    page.goto("/machine")
+    page.get_by_role("button", name="Measure").click()
+    page.get_by_role("button", name="Stop").click()
+    expect(page.get_by_role("button", name="Measure")).to_be_visible()
+
+
 def test_trouble_is_said_with_a_way_on(page: Page) -> None:
     page.goto("/masters/nobody")
     expect(page.get_by_role("alert")).to_contain_text("There is no such master. Go back to the shelf.")

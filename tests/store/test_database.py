@@ -21,7 +21,10 @@ from hardy_parcel.store.places import Places
 
 from ..builders import facts
 
-MIGRATIONS = ["0001_first.sql", "0002_checks.sql", "0003_sheets.sql", "0004_shapes.sql", "0005_parcels.sql", "0006_probes.sql"]
+MIGRATIONS = [
+    "0001_first.sql", "0002_checks.sql", "0003_sheets.sql", "0004_shapes.sql", "0005_parcels.sql", "0006_probes.sql",
+    "0007_benchmark.sql",
+]
 
 
 def test_migrations_run_once(tmp_path: Path) -> None:
@@ -72,6 +75,7 @@ def test_nothing_is_missing_of_what_was_kept_before_parcels_had_ids(tmp_path: Pa
     with sqlite3.connect(path) as connection:
         connection.executescript((Path(__file__).parent / "before_parcels.sql").read_text())
     database = Database(path)
+    assert {row["modified_ns"] for row in masters.known(database).values()} == {0}, "no keyframes yet: each is read again"
     gale, lamp = (master.id for master in sorted(masters.shelf(database), key=lambda one: one.name))
     kept = masters.get(database, gale)
     wave = Excerpt(in_s=20, out_s=40)

@@ -168,10 +168,21 @@ def test_speed_of_this_machine_is_the_median_of_the_last_jobs(database) -> None:
     assert results.packing_speed(database, plan) is None
     for fps in (10, 12, 50):
         results.keep_speed(database, plan, fps)
-    assert results.packing_speed(database, plan) == pytest.approx(12)
-    assert results.packing_speed(database, make_plan(facts(1600, 900), ORRERY)) == pytest.approx(12 * 1.44)
+    found = results.packing_speed(database, plan)
+    assert (found.pictures_per_s, found.evidence) == (pytest.approx(12), "earlier jobs")
+    assert results.packing_speed(database, make_plan(facts(1600, 900), ORRERY)).pictures_per_s == pytest.approx(12 * 1.44)
     assert results.packing_speed(database, make_plan(facts(480, 270), ORRERY)) is None, "a size far from what was learned"
     assert results.packing_speed(database, make_plan(facts(), ORRERY, Choices(effort="careful"))) is None
+
+
+def test_without_any_job_the_benchmark_tells_the_speed(database) -> None:
+    plan = make_plan(facts(), ORRERY)
+    results.keep_benchmark(database, "h264", 10e6)
+    results.keep_benchmark(database, "h264", 12e6)
+    assert {codec: one.pixels_per_s for codec, one in results.benchmark(database).items()} == {"h264": 12e6}, "the last one counts"
+    assert results.packing_speed(database, plan).evidence == "benchmark"
+    results.keep_speed(database, plan, 12)
+    assert results.packing_speed(database, plan).evidence == "earlier jobs"
 
 
 def test_receipts_are_listed_latest_first(database) -> None:
@@ -252,7 +263,7 @@ def test_speeds_are_told_apart_by_codec(database) -> None:
     slow, quick = make_plan(facts(), ORRERY, Choices(codec="hevc")), make_plan(facts(), ORRERY)
     results.keep_speed(database, slow, 2.0)
     assert results.packing_speed(database, quick) is None
-    assert results.packing_speed(database, slow) == pytest.approx(2.0)
+    assert results.packing_speed(database, slow).pictures_per_s == pytest.approx(2.0)
     assert results.packing_speed(database, make_plan(facts(), ORRERY, Choices(method="untouched"))) is None
 
 

@@ -7,6 +7,9 @@ from pathlib import Path
 
 import pytest
 
+from hardy_parcel.store import results
+from hardy_parcel.store.database import Database
+
 from .. import films
 from ..service import Served
 
@@ -192,10 +195,13 @@ def test_rehearsing_looking_and_stopping(served: Served, gale_master: dict) -> N
     tried = served.http.get(f"{path}/at", params={"video_bitrate_bps": 300_000}).json()
     arrival = next(one for one in tried["arrivals"] if (one["screen"], one["line"]) == ("laptop", "good"))
     assert arrival["at"]["evidence"] == "rehearsed"
-    view = served.http.get(path).json()["summary"]
+    bench = served.http.get(path).json()
+    view = bench["summary"]
     seen = next(s for s in view["seen"] if (s["screen"], s["line"]) == ("laptop", "good"))
     assert seen["curve"]["perfect"] is not None
-    assert view["suffers"]
+    assert bench["over_time"]["evidence"] == "rehearsed"
+    assert bench["over_time"]["suffers"]
+    assert {one["over_time"] for one in served.http.get(f"/masters/{gale_master['id']}/parcels").json()["lanes"]} == {None}
     look = served.http.get(f"{path}/look").json()
     moment = look["rehearsals"][0]["moments"][0]["reel_index"]
     for station in ("master", "packed", "arrived"):
@@ -225,6 +231,20 @@ def test_line_and_machine(served: Served) -> None:
     assert served.http.get("/machine").json() == saved
     back = served.http.put("/machine", json={"line": kept["line"], "output_folder": None}).json()
     assert back["output_folder"] == str(served.places.outbox)
+
+
+def test_the_machine_is_measured_once_at_a_time(served: Served) -> None:
+    path = "/machine/benchmark"
+    before = served.http.get(path).json()
+    assert before["job"] is None
+    asked = served.http.post(path)
+    assert asked.status_code == 202
+    assert served.http.post(path).json()["job"]["id"] == asked.json()["job"]["id"]
+    assert served.http.post(f"/jobs/{asked.json()['job']['id']}/cancel").json()["cancel_asked"]
+    served.until(path, lambda view: view["job"] is None, "the measuring to stop")
+    results.keep_benchmark(Database(served.places.database), "h264", 2 * 1920 * 1080)
+    (speed,) = [one for one in served.http.get(path).json()["speeds"] if one["codec"] == "h264"]
+    assert (speed["name"], speed["pictures_per_s"]) == ("H.264", 2)
 
 
 @pytest.mark.parametrize(

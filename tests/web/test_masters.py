@@ -163,7 +163,15 @@ def test_an_untagged_master_is_shown_and_read_in_each_way(served: Served) -> Non
     read = served.http.put(f"{path}/remedies", json={"remedy": "read_colour", "reading": "601 full"}).json()
     assert stamp(read, "untagged_colour")["remedy_words"] == "read as BT.601, full range"
     assert picture() == shown["601 full"], "and so it is seen from then on"
+
+    def strip() -> bytes:
+        there = served.until(path, lambda one: one if len(one["strip"]) == 24 else None, "the strip is made")
+        return served.http.get(f"{path}/strip/3.jpg", params={"of": there["strip_key"]}).content
+
+    in_another_light = strip()
     plan = served.http.get(served.parcel_path(read)).json()["summary"]["plan"]
     assert plan["video"]["colour"]["because"]["sentence"].startswith("your reading, BT.601, full range")
     back = served.http.put(f"{path}/remedies", json={"remedy": "read_colour", "on": False}).json()
     assert not stamp(back, "untagged_colour")["done"]
+    assert back["strip_key"] != read["strip_key"]
+    assert strip() != in_another_light, "the strip is made anew too"

@@ -43,6 +43,8 @@ def test_no_request_makes_it_stumble(operations, served: Served, own: dict) -> N
         @USUAL
         @given(case=operation.as_strategy())
         def tried(case) -> None:
+            if (case.method, case.path) == ("POST", "/api/machine/benchmark"):
+                return  # it takes nothing, and would measure for half a minute
             parameters = case.path_parameters or {}
             if "master_id" in parameters and case.method != "DELETE" and not case.path.endswith(QUEUES_WORK):
                 parameters["master_id"] = own["id"]

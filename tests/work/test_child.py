@@ -14,6 +14,7 @@ import pytest
 from hardy_parcel.core.errors import BadChoice, Cancelled, DiskFull, HardyParcelError, NotFound, OverCap, UnreadableMaster
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.progress import JobProgress
+from hardy_parcel.processes import messages
 from hardy_parcel.processes.client import Child, in_child
 from hardy_parcel.processes.messages import (
     MESSAGE,
@@ -180,3 +181,13 @@ def test_the_end_of_its_input_ends_the_child_at_its_work(gale: Path, gale_facts,
     child._process.stdin.close()
     assert child._process.wait(timeout=20) == 3
     child.close(grace_s=0)
+
+
+def test_every_message_can_be_read_at_the_other_end() -> None:
+    """One that is in no union would be dropped without a word."""
+    every = {
+        one for one in vars(messages).values()
+        if isinstance(one, type) and one.__module__ == messages.__name__ and "kind" in one.model_fields
+    }
+    unions = (messages.Task.__origin__, messages.Message.__origin__)
+    assert every == {one for union in unions for one in union.__args__}

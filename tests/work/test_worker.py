@@ -21,13 +21,13 @@ from hardy_parcel.core.master.facts import MasterFacts
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.stamps import Outcome
-from hardy_parcel.processes.messages import PackTask, ProbeTask, RehearseTask
+from hardy_parcel.processes.messages import BenchmarkTask, PackTask, ProbeTask, RehearseTask
 from hardy_parcel.store import jobs, masters, results
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.jobs import Job, JobKind, JobState
 from hardy_parcel.store.masters import Master, MasterState
 from hardy_parcel.store.places import Places
-from hardy_parcel.work.queueing import queue_checks
+from hardy_parcel.work.queueing import queue_benchmark, queue_checks
 
 from .. import films
 from ..builders import ORRERY
@@ -207,7 +207,8 @@ def test_a_parcel_is_packed_and_receipted(work: Work, gale: Path, gale_facts: Ma
     kept = results.receipts(work.database)[0]
     assert (kept.receipt.differing, kept.parcel_id) == ((), "one")
     plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000))
-    assert results.packing_speed(work.database, plan) == pytest.approx(kept.receipt.pictures / kept.receipt.encode_s, rel=0.01)
+    found = results.packing_speed(work.database, plan)
+    assert found.pictures_per_s == pytest.approx(kept.receipt.pictures / kept.receipt.encode_s, rel=0.01)
 
 
 def test_a_name_that_came_to_exist_is_not_overwritten(work: Work, gale, gale_facts) -> None:
@@ -323,3 +324,16 @@ def test_probing_gives_way_to_packing_and_to_what_was_put_before_it(work: Work, 
     for job in (opened, patient):
         jobs.ask_cancel(work.database, job.id)
         assert work.ended(job).state is JobState.CANCELLED
+
+
+def test_measuring_the_machine_waits_until_nothing_else_runs(work: Work, long_film: Path, long_facts: MasterFacts) -> None:
+    packed = work.pack(long_film, long_facts)
+    until(lambda: jobs.get(work.database, packed.id).state is JobState.RUNNING, "the packing to begin")
+    small = BenchmarkTask(width=320, height=180, pictures=6)
+    asked = jobs.add(work.database, JobKind.BENCHMARK, title="speed", task=small, master_id=None)
+    assert queue_benchmark(work.database).id == asked.id, "one at a time"
+    assert jobs.get(work.database, asked.id).state is JobState.WAITING
+    work.ended(packed)
+    assert work.ended(asked).state is JobState.DONE
+    assert list(results.benchmark(work.database)) == ["h264", "hevc", "vp9", "av1"]
+    assert all(one.pixels_per_s > 0 for one in results.benchmark(work.database).values())

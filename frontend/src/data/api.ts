@@ -22,6 +22,8 @@ export type Seen = Schemas['Seen']
 export type Choices = Schemas['Choices']
 export type Job = Schemas['Job']
 export type KeptReceipt = Schemas['KeptReceipt']
+export type OverTime = Schemas['OverTime']
+export type BenchmarkView = Schemas['BenchmarkView']
 export type MachineView = Schemas['MachineView']
 export type LookView = Schemas['LookView']
 export type Rehearsal = Schemas['Rehearsal']
@@ -156,10 +158,12 @@ export const api = {
   look: (parcelId: string, signal?: AbortSignal) => get<LookView>(`/parcels/${parcelId}/look`, signal),
   lookPicture: (parcelId: string, bps: number, index: number, screen: string, line: string, station: string) =>
     `/api/parcels/${parcelId}/look/${bps}/${index}/${screen}/${line}/${station}.png`,
-  stripPicture: (master: Master, number: number) => `/api/masters/${master.id}/strip/${number}.jpg`,
+  stripPicture: (master: Master, number: number) => `/api/masters/${master.id}/strip/${number}.jpg?of=${master.strip_key}`,
   jobs: (signal?: AbortSignal) => get<Job[]>('/jobs', signal),
   cancel: (id: string) => ask<Job>('POST', `/jobs/${id}/cancel`),
   receipts: (signal?: AbortSignal) => get<KeptReceipt[]>('/receipts', signal),
+  benchmark: (signal?: AbortSignal) => get<BenchmarkView>('/machine/benchmark', signal),
+  measureMachine: () => ask<BenchmarkView>('POST', '/machine/benchmark'),
   machine: (signal?: AbortSignal) => get<MachineView>('/machine', signal),
   saveMachine: (line: MachineView['line'], folder: string | null, cacheGb: number, probing: boolean) =>
     ask<MachineView>('PUT', '/machine', { line, output_folder: folder, cache_gb: cacheGb, probing }),

@@ -1198,6 +1198,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machine/benchmark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Benchmark
+         * @description How fast this machine encodes, as far as it was measured.
+         */
+        get: operations["benchmark_api_machine_benchmark_get"];
+        put?: never;
+        /**
+         * Measure
+         * @description Measure it, anew where it was measured before.
+         */
+        post: operations["measure_api_machine_benchmark_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machine": {
         parameters: {
             query?: never;
@@ -1513,6 +1537,17 @@ export interface components {
             /** Sentence */
             sentence: string;
             source: components["schemas"]["Source"];
+        };
+        /**
+         * BenchmarkView
+         * @description How fast this machine encodes, when that was last measured (s since 1970), and the job that measures it now, if any.
+         */
+        BenchmarkView: {
+            /** Speeds */
+            speeds: components["schemas"]["CodecSpeed"][];
+            /** Measured At */
+            measured_at: number | null;
+            job: components["schemas"]["Job"] | null;
         };
         /**
          * BesideLine
@@ -1872,6 +1907,21 @@ export interface components {
             because: components["schemas"]["Because"];
         };
         /**
+         * CodecSpeed
+         * @description A codec and the pictures/s of 1080p that this machine encodes in one pass at effort medium.
+         */
+        CodecSpeed: {
+            /**
+             * Codec
+             * @enum {string}
+             */
+            codec: "h264" | "hevc" | "vp9" | "av1" | "vc3";
+            /** Name */
+            name: string;
+            /** Pictures Per S */
+            pictures_per_s: number;
+        };
+        /**
          * ColourReading
          * @description How a creator says that an untagged master is to be read.
          * @enum {string}
@@ -2052,7 +2102,8 @@ export interface components {
         Effort: "quick" | "medium" | "careful";
         /**
          * EncodeTime
-         * @description Expected encode time in s with its evidence: a prior, what earlier jobs took on this machine, or this parcel's rehearsals.
+         * @description Expected encode time in s with its evidence: a prior, this machine's benchmark, its earlier jobs, or this
+         *     parcel's rehearsals; `band` is the share by which it may be off.
          */
         EncodeTime: {
             /** Seconds */
@@ -2061,7 +2112,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "sheet" | "earlier jobs" | "rehearsed";
+            evidence: "sheet" | "benchmark" | "earlier jobs" | "rehearsed";
             /** Band */
             band: number;
         };
@@ -2528,7 +2579,7 @@ export interface components {
          * JobKind
          * @enum {string}
          */
-        JobKind: "inspect" | "strip" | "check" | "listen" | "probe" | "rehearse" | "pack";
+        JobKind: "inspect" | "strip" | "check" | "listen" | "probe" | "benchmark" | "rehearse" | "pack";
         /**
          * JobProgress
          * @description What is being done and how far it is: share 0–1, pictures, pictures/s, seconds left, bytes so far.
@@ -2803,6 +2854,11 @@ export interface components {
              * @description The picture's codec as it is read; empty before the facts are known.
              */
             readonly codec_name: string;
+            /**
+             * Strip Key
+             * @description Names the strip's pictures: another key, other pictures. Empty before the facts are known.
+             */
+            readonly strip_key: string;
         };
         /**
          * MasterFacts
@@ -2910,6 +2966,19 @@ export interface components {
             packed: number;
             /** Arrived */
             arrived: number;
+        };
+        /**
+         * MomentArrived
+         * @description Condition on arrival at one time of the master (s).
+         */
+        MomentArrived: {
+            /**
+             * Master S
+             * @description an exact ratio, such as 25 or 24000/1001
+             */
+            master_s: string;
+            /** Condition */
+            condition: number;
         };
         /**
          * NamedExcerpt
@@ -3027,6 +3096,19 @@ export interface components {
          */
         Outcome: "cleared" | "handle with care" | "held";
         /**
+         * OverTime
+         * @description Condition along a film at an upload rate (bit/s), in film order, and the moments that suffer most.
+         */
+        OverTime: {
+            /** Target Bps */
+            target_bps: number;
+            evidence: components["schemas"]["Evidence"];
+            /** Moments */
+            moments: components["schemas"]["MomentArrived"][];
+            /** Suffers */
+            suffers: components["schemas"]["Sufferer"][];
+        };
+        /**
          * PackRequest
          * @description The key of the plan that was seen, and the file name to give, with its extension; null for the shown one.
          */
@@ -3120,8 +3202,6 @@ export interface components {
             figures: components["schemas"]["Figures"];
             /** Seen */
             seen: components["schemas"]["Seen"][];
-            /** Suffers */
-            suffers: components["schemas"]["Sufferer"][];
             /** Times Guidance */
             times_guidance: number | null;
             /** Guidance Words */
@@ -3156,8 +3236,9 @@ export interface components {
          * @description A parcel with where it will be written, what may be chosen, and any work on it under way. `lacks_probes` says that trying
          *     moments would tell more of what arrives.
          *
-         *     `told` is what the encoder is told by its own names; `as_it_is` says whether the master may go without encoding. Among others, in
-         *     lanes, nothing is offered or told. A lane `beside` another shows that one's destination with the master as it is; it is not kept.
+         *     `over_time` is condition along the film at the plan's rate, `told` what the encoder is told by its own names; `as_it_is` says
+         *     whether the master may go without encoding. Among others, in lanes, none of this but the last is there. A lane `beside` another
+         *     shows that one's destination with the master as it is; it is not kept.
          */
         ParcelView: {
             summary: components["schemas"]["ParcelSummary"];
@@ -3206,6 +3287,7 @@ export interface components {
              * @default []
              */
             excerpts: components["schemas"]["NamedExcerpt"][];
+            over_time?: components["schemas"]["OverTime"] | null;
         };
         /**
          * ParcelsState
@@ -4123,13 +4205,15 @@ export interface components {
         Station: "scaled" | "packed" | "arrived";
         /**
          * Sufferer
-         * @description A moment that arrives worse than others: which rehearsal (bit/s) and reel picture, master time (s), condition.
+         * @description A moment that arrives worse than others: its time in the master (s) and its condition on arrival.
+         *
+         *     `reel_index` is its picture in the reel of the rehearsal at `target_bps` (bit/s); None where it was only probed.
          */
         Sufferer: {
             /** Target Bps */
             target_bps: number;
             /** Reel Index */
-            reel_index: number;
+            reel_index: number | null;
             /**
              * Master S
              * @description an exact ratio, such as 25 or 24000/1001
@@ -10194,6 +10278,166 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptReceipt"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    benchmark_api_machine_benchmark_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchmarkView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    measure_api_machine_benchmark_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchmarkView"];
                 };
             };
             /** @description Not Found */

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 const props = defineProps<{ evidence: string; band?: number; assumed?: string | null }>()
 const marks: Record<string, [string, string]> = {
   sheet: ['○', 'from the rule sheet and priors only'],
+  benchmark: ['◔', 'from this machine’s benchmark'],
   'earlier jobs': ['◔', 'from earlier jobs on this machine'],
   probed: ['◐', 'modelled on test encodes of this film'],
   rehearsed: ['●', 'measured: packed and re-encoded on moments of this film'],

@@ -7,10 +7,12 @@ from dataclasses import dataclass
 from ..core.arrival.curve import curve_rates, survival_curve
 from ..core.arrival.forecast import Forecast, probed_forecast
 from ..core.arrival.journey import Journey
+from ..core.arrival.moments import OverTime, ProbedReel, over_time
 from ..core.arrival.outlook import outlook
 from ..core.arrival.prior import sheet_forecast
 from ..core.arrival.rehearsal import Rehearsal
 from ..core.arrival.screens import Screen, ViewerLine
+from ..core.arrival.windows import Reel
 from ..core.master.checks.evidence import Difficulty
 from ..core.parcel.suggestions import enough_everywhere
 from ..core.plan.plan import Plan
@@ -45,6 +47,15 @@ def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
     elif len(rehearsals) < ENOUGH_BY_THEMSELVES and plan.guidance and journey.plan.picture.codec.value in PROBED_QUALITIES:
         computed = sheet_forecast(journey, _difficulty(database, plan), rates)
     return Known(forecast=outlook(rehearsals, perfect, computed), rehearsals=rehearsals, probed=probes is not None)
+
+
+def moments_of(database: Database, plan: Plan, journey: Journey | None) -> OverTime | None:
+    """Condition along the film at the plan's rate; None where nothing was tried, or nothing is encoded."""
+    if journey is None or plan.copied:
+        return None
+    probes, reel = results.probes(database, journey), results.measurement(database, Reel, journey.probe_reel_key)
+    probed = ProbedReel(probes=probes, reel=reel) if probes and reel else None
+    return over_time(plan.picture.target_bps.value, results.rehearsals(database, journey), journey, probed)
 
 
 def _difficulty(database: Database, plan: Plan) -> tuple[Difficulty, ...]:

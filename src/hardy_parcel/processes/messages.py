@@ -26,6 +26,7 @@ from ..core.plan.plan import Plan, VideoPlan
 from ..core.plan.planning import make_plan
 from ..core.progress import JobProgress
 from ..core.sheets.sheet import Destination
+from ..core.trade.names import Codec
 from ..core.values import Model
 
 
@@ -73,6 +74,15 @@ class ListenTask(Model):
     kind: Literal["listen"] = "listen"
     path: Path
     facts: MasterFacts | FileFacts
+
+
+class BenchmarkTask(Model):
+    """Measure how fast this machine encodes, on so many pictures (of such a size in px) of the program's own."""
+
+    kind: Literal["benchmark"] = "benchmark"
+    width: int = 1280
+    height: int = 720
+    pictures: int = 50
 
 
 class FilmTask(Model):
@@ -171,7 +181,8 @@ class CompareTask(Model):
 
 
 Task = Annotated[
-    InspectTask | StripTask | CheckTask | ListenTask | ProbeTask | RehearseTask | PackTask | LookTask | StepTask | CompareTask,
+    InspectTask | StripTask | CheckTask | ListenTask | BenchmarkTask | ProbeTask | RehearseTask | PackTask | LookTask | StepTask
+    | CompareTask,
     Field(discriminator="kind"),
 ]
 TASK: TypeAdapter[Task] = TypeAdapter(Task)
@@ -258,6 +269,14 @@ class HandlingProbed(Model):
     probe: HandlingProbe
 
 
+class SpeedMeasured(Model):
+    """How fast a codec encoded in one pass at effort medium."""
+
+    kind: Literal["speed_measured"] = "speed_measured"
+    codec: Codec
+    pixels_per_s: float
+
+
 # What it gives back.
 
 
@@ -291,6 +310,10 @@ class RehearsalsMade(Model):
 
 class ProbesMade(Model):
     kind: Literal["probes_made"] = "probes_made"
+
+
+class MachineMeasured(Model):
+    kind: Literal["machine_measured"] = "machine_measured"
 
 
 class ParcelPacked(Model):
@@ -341,11 +364,11 @@ class Failed(Model):
 
 Outcome = (
     Inspected | StripMade | LookedThrough | Listened | ProbesMade | RehearsalsMade | ParcelPacked | PicturesMade | PictureShown
-    | EffectShown | Compared
+    | EffectShown | Compared | MachineMeasured
 )
 OnTheWay = (
     ProgressMade | FactsFound | StripGrown | SoundHeard | ReelChosen | ScaledMeasured | EncodeMeasured | HandledMeasured | PointReached
-    | UploadProbed | EffortProbed | HandlingProbed
+    | UploadProbed | EffortProbed | HandlingProbed | SpeedMeasured
 )
 Message = Annotated[Outcome | OnTheWay | Failed, Field(discriminator="kind")]
 MESSAGE: TypeAdapter[Message] = TypeAdapter(Message)

@@ -21,6 +21,7 @@ class JobKind(StrEnum):
     CHECK = "check"
     LISTEN = "listen"
     PROBE = "probe"
+    BENCHMARK = "benchmark"
     REHEARSE = "rehearse"
     PACK = "pack"
 
@@ -72,8 +73,8 @@ def _changed(master_id: str | None, job_id: str) -> tuple[Changed, Changed]:
 
 
 def add(
-    database: Database, kind: JobKind, *, title: str, task: Model, master_id: str, parcel_id: str | None = None, key: str | None = None,
-    rank: float = 0,
+    database: Database, kind: JobKind, *, title: str, task: Model, master_id: str | None, parcel_id: str | None = None,
+    key: str | None = None, rank: float = 0,
 ) -> Job:
     """Queue a job; one of a lower rank goes before others of its kind."""
     job_id = uuid.uuid4().hex[:12]
@@ -114,6 +115,12 @@ def open_like(
     with database.reading() as connection:
         row = connection.execute(queries("jobs")["open_like"], values).fetchone()
     return _job(row) if row else None
+
+
+def open_of_kind(database: Database, kind: JobKind) -> list[Job]:
+    """Every waiting or running job of a kind, whatever it is for."""
+    with database.reading() as connection:
+        return [_job(row) for row in connection.execute(queries("jobs")["open_of_kind"], {"kind": kind})]
 
 
 def failed_like(database: Database, kind: JobKind, key: str) -> bool:
@@ -226,9 +233,7 @@ def ask_cancel(database: Database, job_id: str) -> Job:
 
 def withdraw(database: Database, kind: JobKind) -> None:
     """Stop everything of a kind as if it had never been asked for, so that it may be asked for again."""
-    with database.reading() as connection:
-        every = [_job(row) for row in connection.execute(queries("jobs")["open_of_kind"], {"kind": kind})]
-    if every:
+    if every := open_of_kind(database, kind):
         with database.writing(*(change for job in every for change in _changed(job.master_id, job.id))) as connection:
             connection.execute(queries("jobs")["withdraw"], {"kind": kind})
 

@@ -18,7 +18,7 @@ from ..core.master.checks.evidence import Checked, SoundSurvey, Survey
 from ..core.master.checks.sound_levels import SoundLevels, heard_in
 from ..core.master.checks.stamping import CheckStamp, check_stamps
 from ..core.master.facts import Excerpt, MasterFacts, Mending, Scan
-from ..core.master.strip import strip_order
+from ..core.master.strip import strip_key, strip_order
 from ..core.trade.codecs import name_of
 from ..core.values import Model
 from .database import Changed, Database, queries
@@ -71,6 +71,12 @@ class Master(Model):
     def codec_name(self) -> str:
         """The picture's codec as it is read; empty before the facts are known."""
         return name_of(self.facts.video.codec) if self.facts else ""
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def strip_key(self) -> str:
+        """Names the strip's pictures: another key, other pictures. Empty before the facts are known."""
+        return strip_key(self.facts) if self.facts else ""
 
 
 @lru_cache(maxsize=256)

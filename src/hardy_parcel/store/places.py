@@ -58,8 +58,8 @@ class Places:
             return sorted(os.fsencode(name).decode("utf-8", "replace") for name in os.listdir(self.inbox) if not is_text(name))
         return []
 
-    def strip(self, content_id: str) -> Path:
-        return self.cache / "strips" / content_id
+    def strip(self, strip_key: str) -> Path:
+        return self.cache / "strips" / strip_key
 
     @property
     def rehearsals(self) -> Path:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import statistics
 import time
 from dataclasses import dataclass
 from functools import lru_cache
@@ -24,7 +23,9 @@ from ..core.arrival.rehearsal import (
 )
 from ..core.arrival.windows import Reel
 from ..core.parcel.receipt import Receipt
+from ..core.plan.carrying import Speed, speed_from_benchmark, speed_from_history
 from ..core.plan.plan import Plan
+from ..core.trade.names import Codec
 from ..core.values import Model
 from .database import Changed, Database, queries
 
@@ -47,6 +48,14 @@ class KeptReceipt(Model):
     parcel_id: str | None
     made_at: float
     receipt: Receipt
+
+
+@dataclass(frozen=True, slots=True)
+class BenchmarkSpeed:
+    """Pixels/s that a codec encoded at when the machine was measured, and when that was (s since 1970)."""
+
+    pixels_per_s: float
+    measured_at: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -157,14 +166,31 @@ def _speed_key(plan: Plan) -> dict[str, Any]:
     }
 
 
-def packing_speed(database: Database, plan: Plan) -> float | None:
-    """Pictures/s to expect for a plan from the last jobs of its codec, effort and about its size on this machine; None without any."""
+def packing_speed(database: Database, plan: Plan) -> Speed | None:
+    """The speed to expect for a plan on this machine, from the last jobs of its codec, effort and about its size.
+
+    Without any, from the machine's benchmark; None without that.
+    """
     if plan.video is None or plan.copied:
         return None
     key = _speed_key(plan)
     with database.reading() as connection:
         rows = [row["pixels_per_s"] for row in connection.execute(SQL["speeds"], key)]
-    return statistics.median(rows) / key["pixels"] if rows else None
+    known = speed_from_history([row / key["pixels"] for row in rows])
+    return known or speed_from_benchmark(plan, {codec: one.pixels_per_s for codec, one in benchmark(database).items()})
+
+
+def keep_benchmark(database: Database, codec: Codec, pixels_per_s: float) -> None:
+    """Remember how fast a codec encodes here in one pass at effort medium."""
+    with database.writing(Changed("settings", "")) as connection:
+        values = {"codec": codec, "pixels_per_s": pixels_per_s, "measured_at": time.time()}
+        connection.execute(SQL["keep_benchmark"], values)
+
+
+def benchmark(database: Database) -> dict[Codec, BenchmarkSpeed]:
+    """What the machine's benchmark gave, by codec; empty before it was run."""
+    with database.reading() as connection:
+        return {row["codec"]: BenchmarkSpeed(row["pixels_per_s"], row["measured_at"]) for row in connection.execute(SQL["benchmark"])}
 
 
 def keep_receipt(

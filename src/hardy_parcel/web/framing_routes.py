@@ -9,11 +9,10 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
-from ..core.arrival.rehearsal import suffers_most
+from ..core.arrival.moments import nearest_rehearsal, suffers_most
 from ..core.errors import BadChoice, BadInput
 from ..core.master.facts import Excerpt, Focus, MasterFacts
 from ..core.parcel.shapes import ShapeHere, shape_here, shapes_sentence, worst_moment
-from ..core.parcel.summary import nearest_rehearsal
 from ..core.plan.choices import Choices
 from ..core.plan.framing import MOST_ZOOM, FramingMode
 from ..core.plan.plan import VideoPlan

@@ -9,13 +9,17 @@ from pydantic import BaseModel, Field
 
 from ..core.errors import FolderUnusable
 from ..core.plan.carrying import Line, bytes_of_hour
-from ..store import jobs, settings
-from ..store.jobs import JobKind
+from ..core.trade.codecs import CODECS, name_of
+from ..core.trade.names import Codec
+from ..store import jobs, results, settings
+from ..store.jobs import Job, JobKind
 from ..store.settings import CacheSize, Settings
 from ..work.cache import cache_bytes
+from ..work.queueing import queue_benchmark
 from .context import Ctx
 
 router = APIRouter(prefix="/api/machine", tags=["machine"])
+FULL_HD_PIXELS = 1920 * 1080
 
 
 class MachineView(BaseModel):
@@ -38,6 +42,42 @@ class MachineRequest(BaseModel):
     output_folder: Annotated[str, Field(max_length=4096)] | None = None
     cache_gb: CacheSize = 20.0
     probing: bool = True
+
+
+class CodecSpeed(BaseModel):
+    """A codec and the pictures/s of 1080p that this machine encodes in one pass at effort medium."""
+
+    codec: Codec
+    name: str
+    pictures_per_s: float
+
+
+class BenchmarkView(BaseModel):
+    """How fast this machine encodes, when that was last measured (s since 1970), and the job that measures it now, if any."""
+
+    speeds: tuple[CodecSpeed, ...]
+    measured_at: float | None
+    job: Job | None
+
+
+@router.get("/benchmark")
+def benchmark(ctx: Ctx) -> BenchmarkView:
+    """How fast this machine encodes, as far as it was measured."""
+    found, under_way = results.benchmark(ctx.database), jobs.open_of_kind(ctx.database, JobKind.BENCHMARK)
+    return BenchmarkView(
+        speeds=tuple(
+            CodecSpeed(codec=codec, name=name_of(codec), pictures_per_s=round(one.pixels_per_s / FULL_HD_PIXELS, 2))
+            for codec, one in sorted(found.items(), key=lambda pair: list(CODECS).index(pair[0]))
+        ),
+        measured_at=max((one.measured_at for one in found.values()), default=None), job=under_way[0] if under_way else None,
+    )
+
+
+@router.post("/benchmark", status_code=202)
+def measure(ctx: Ctx) -> BenchmarkView:
+    """Measure it, anew where it was measured before."""
+    queue_benchmark(ctx.database)
+    return benchmark(ctx)
 
 
 @router.get("")

@@ -14,6 +14,7 @@ from ..core.errors import BadChoice, NotFound
 from ..core.master.checks.check_text import DifficultyBar, FactRow, difficulty_bars, fact_rows, opening_sentence
 from ..core.master.checks.stamping import Remedy, mended
 from ..core.master.facts import ColourReading, Excerpt
+from ..core.master.strip import strip_key
 from ..core.master.timecode import timecode
 from ..core.plan.planning import check_excerpt
 from ..core.values import Ratio
@@ -21,7 +22,7 @@ from ..planned.now import readable
 from ..store import jobs, masters
 from ..store.jobs import Job, JobKind
 from ..store.masters import Master
-from ..work.queueing import queue_checks, queue_inspect
+from ..work.queueing import queue_checks, queue_inspect, queue_strip
 from .context import Ctx
 
 MOST_EXCERPTS = 24
@@ -173,6 +174,8 @@ def remedy(master_id: str, request: RemedyRequest, ctx: Ctx) -> Master:
     else:
         changed = mended(facts.mending, offer, on=request.on, rate=request.rate, reading=request.reading)
         masters.mend(ctx.database, master_id, changed)
+        if changed.colour is not facts.mending.colour:
+            queue_strip(ctx.database, ctx.places, master_id)
     return masters.get(ctx.database, master_id)
 
 
@@ -209,7 +212,7 @@ def check_again(master_id: str, ctx: Ctx) -> CheckView:
 def strip(master_id: str, number: Annotated[int, PathParam(ge=0, lt=100)], ctx: Ctx) -> FileResponse:
     """One picture of the poster strip."""
     _, facts = readable(ctx.database, master_id)
-    path = ctx.places.strip(facts.content_id) / f"{number}.jpg"
+    path = ctx.places.strip(strip_key(facts)) / f"{number}.jpg"
     if not path.is_file():
         raise NotFound("There is no such picture.", "Reload the page.")
     return FileResponse(path, media_type="image/jpeg", headers={"cache-control": "private, max-age=86400"})

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from ..core.arrival.curve import usual_rates
 from ..core.arrival.forecast import Forecast
 from ..core.arrival.journey import Journey
+from ..core.arrival.moments import OverTime
 from ..core.errors import BadChoice, NameTaken, NotFound, PlanChanged, PlanHeld
 from ..core.master.checks.stamping import Remedy
 from ..core.master.facts import Excerpt, MasterFacts
@@ -26,7 +27,7 @@ from ..core.plan.naming import captions_beside, file_stem, portable_stem
 from ..core.plan.plan import Plan
 from ..core.plan.planning import changed, check_excerpt, make_plan
 from ..docks.catalogue import destination, destinations_now
-from ..planned.known import known_of
+from ..planned.known import known_of, moments_of
 from ..planned.now import ENCODED, PlannedParcel, difficulty_of, lanes_of, news_of, planned, planned_lanes, planned_on, readable
 from ..planned.probes import lacks_probes, probing
 from ..processes.messages import PackTask, RehearseTask
@@ -48,8 +49,9 @@ class ParcelView(BaseModel):
     """A parcel with where it will be written, what may be chosen, and any work on it under way. `lacks_probes` says that trying
     moments would tell more of what arrives.
 
-    `told` is what the encoder is told by its own names; `as_it_is` says whether the master may go without encoding. Among others, in
-    lanes, nothing is offered or told. A lane `beside` another shows that one's destination with the master as it is; it is not kept.
+    `over_time` is condition along the film at the plan's rate, `told` what the encoder is told by its own names; `as_it_is` says
+    whether the master may go without encoding. Among others, in lanes, none of this but the last is there. A lane `beside` another
+    shows that one's destination with the master as it is; it is not kept.
     """
 
     summary: ParcelSummary
@@ -69,6 +71,7 @@ class ParcelView(BaseModel):
     beside: bool = False
     news: SheetNews | None = None
     excerpts: tuple[NamedExcerpt, ...] = ()
+    over_time: OverTime | None = None
 
 
 class NamedExcerpt(BaseModel):
@@ -126,7 +129,7 @@ def _summary(ctx: Context, now: PlannedParcel, kept: Settings, first: PlannedPar
     return summarize(
         parcel=now.parcel, facts=now.facts, destination=now.place, plan=now.plan, line=kept.line,
         known=known.forecast, rehearsals=known.rehearsals,
-        measured_fps=results.packing_speed(ctx.database, now.plan), ours=now.ours(),
+        speed=results.packing_speed(ctx.database, now.plan), ours=now.ours(),
         difference=difference(now.parcel, now.plan, first.parcel, first.plan) if first else "",
     )
 
@@ -155,6 +158,7 @@ def _view(
     return view.model_copy(update={
         "offers": offers(facts, place, now.choices, plan, now.excerpt, kept.line), "typed": typed_choices(now.choices, plan),
         "told": encoder_words(plan), "excerpts": _excerpts(now),
+        "over_time": moments_of(ctx.database, plan, now.journey),
     })
 
 
@@ -249,7 +253,7 @@ def at(parcel_id: ParcelId, ctx: Ctx, video_bitrate_bps: Annotated[int, Query(ge
     other = now.choosing(ctx.database, now.choices.at_rate(video_bitrate_bps, now.plan.picture.target_bps.value))
     known = known_of(ctx.database, other.plan, other.journey)
     return at_rate(
-        other.plan, line=settings.load(ctx.database).line, measured_fps=results.packing_speed(ctx.database, other.plan),
+        other.plan, line=settings.load(ctx.database).line, speed=results.packing_speed(ctx.database, other.plan),
         known=known.forecast, rehearsals=known.rehearsals, assumed=now.place.placement.handling.assumed,
     )
 

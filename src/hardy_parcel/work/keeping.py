@@ -12,6 +12,7 @@ from ..core.errors import Problem
 from ..core.master.facts import MasterFacts
 from ..core.values import Model
 from ..processes.messages import (
+    BenchmarkTask,
     CheckTask,
     EffortProbed,
     EncodeMeasured,
@@ -19,6 +20,7 @@ from ..processes.messages import (
     HandledMeasured,
     HandlingProbed,
     Inspected,
+    InspectTask,
     Listened,
     ListenTask,
     LookedThrough,
@@ -30,17 +32,18 @@ from ..processes.messages import (
     RehearseTask,
     ScaledMeasured,
     SoundHeard,
+    SpeedMeasured,
     StripGrown,
     StripTask,
     Task,
     UploadProbed,
 )
-from ..store import jobs, masters, results
+from ..store import masters, results
 from ..store.database import Database
 from ..store.jobs import Job, JobKind
 from ..store.places import Places
 from ..store.results import CurvePlace
-from .queueing import queue_checks
+from .queueing import queue_checks, queue_strip
 
 
 class Keeper:
@@ -56,7 +59,8 @@ class Keeper:
 
     @keep.register
     def _(self, message: StripGrown, job: Job, task: StripTask, *, alone: bool) -> None:
-        masters.set_strip(self._database, job.master_id or "", message.pictures)
+        if self._places.strip(masters.get(self._database, job.master_id or "").strip_key) == task.folder:
+            masters.set_strip(self._database, job.master_id or "", message.pictures)
 
     @keep.register
     def _(self, message: SoundHeard, job: Job, task: ListenTask, *, alone: bool) -> None:
@@ -97,6 +101,10 @@ class Keeper:
         results.keep_point(self._database, message.curve_key, place)
 
     @keep.register
+    def _(self, message: SpeedMeasured, job: Job, task: BenchmarkTask, *, alone: bool) -> None:
+        results.keep_benchmark(self._database, message.codec, message.pixels_per_s)
+
+    @keep.register
     def _(self, message: LookedThrough, job: Job, task: CheckTask, *, alone: bool) -> None:
         masters.keep_picture(self._database, task.facts.content_id, message.survey)
 
@@ -105,13 +113,12 @@ class Keeper:
         masters.keep_sound(self._database, task.facts.content_id, message.sound, message.loudness.model_dump(), message.levels)
 
     @keep.register
-    def _(self, message: Inspected, job: Job, task: Task, *, alone: bool) -> None:
+    def _(self, message: Inspected, job: Job, task: InspectTask, *, alone: bool) -> None:
         facts, master_id = message.facts, job.master_id or ""
         if not isinstance(facts, MasterFacts):
             raise TypeError("a file without a picture became a master")
         masters.set_ready(self._database, master_id, facts)
-        strip = StripTask(path=task.path, facts=facts, folder=self._places.strip(facts.content_id))
-        jobs.add(self._database, JobKind.STRIP, title=f"Pictures of {task.path.name}", task=strip, master_id=master_id)
+        queue_strip(self._database, self._places, master_id)
         queue_checks(self._database, master_id, task.path, facts)
 
     @keep.register

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Sequence
 from fractions import Fraction
 from functools import partial
 from pathlib import Path
 from typing import Any
 
-from ..core.arrival.condition import mean_likeness
+from ..core.arrival.condition import Likeness, PictureParts, mean_likeness
 from ..core.arrival.forecast import effort_shift
 from ..core.arrival.journey import Journey
 from ..core.arrival.probe import (
@@ -33,6 +34,8 @@ from ..media.measure import Stream
 from ..media.windowed import encode_windows
 from .rehearse import PlannedFilm, Say, TreatedReel, compared
 
+Rows = Sequence[tuple[int, PictureParts]]
+"""Measured pictures with their places in a reel."""
 MEASURED_PICTURES, RUN_PICTURES = 16, 4
 SAMPLED_STRETCHES, SAMPLED_PICTURES = 16, 4
 """Where nothing is known of the film yet, so many stretches are looked at, so many pictures of each."""
@@ -83,18 +86,35 @@ def upload_probe(film: PlannedFilm, reel: TreatedReel, folder: Path, say: Say) -
         for quality in qualities
     }
     found = compared(film, reel, streams, within(say, 0.7, 0.3))
-    windows = sorted({tick.segment for tick, flag in zip(reel.ticks, reel.measured, strict=True) if flag})
     speed = len(qualities) * len(reel.ticks) / seconds
     return UploadProbe(key=film.journey.upload_probe_key, pictures_per_s=speed, qualities=tuple(
         ProbedQuality(quality=quality, windows=tuple(
             counted[window].model_copy(update={"likenesses": tuple(
-                mean_likeness(raster.size, [parts for index, parts in found[str(quality), n] if reel.ticks[index].segment == window])
-                for n, raster in enumerate(film.rasters)
+                _likeness(film, reel, found[str(quality), n], n, window) for n in range(len(film.rasters))
             )})
-            for window in windows
+            for window in _windows(reel)
         ))
         for quality, counted in zip(qualities, bits, strict=True)
     ))
+
+
+def _windows(reel: TreatedReel) -> list[int]:
+    """The windows that are measured, by the numbers of their segments."""
+    return sorted({tick.segment for tick, flag in zip(reel.ticks, reel.measured, strict=True) if flag})
+
+
+def _by_window(film: PlannedFilm, reel: TreatedReel, rows: dict[int, Rows]) -> tuple[tuple[Likeness, ...], ...]:
+    """Likenesses of each window on each raster; none where a rendition has too few pictures to measure one in every window."""
+    windows = _windows(reel)
+    if any(not {reel.ticks[index].segment for index, _ in found} >= set(windows) for found in rows.values()):
+        return ()
+    return tuple(tuple(_likeness(film, reel, found, n, window) for n, found in rows.items()) for window in windows)
+
+
+def _likeness(film: PlannedFilm, reel: TreatedReel, found: Rows, raster: int, window: int | None = None) -> Likeness:
+    """The likeness on one raster over the whole reel, or over one window of it."""
+    part = [parts for index, parts in found if window is None or reel.ticks[index].segment == window]
+    return mean_likeness(film.rasters[raster].size, part)
 
 
 def effort_probe(film: PlannedFilm, reel: TreatedReel, scaled: ScaledPicture, probe: UploadProbe, folder: Path, say: Say) -> EffortProbe:
@@ -106,7 +126,7 @@ def effort_probe(film: PlannedFilm, reel: TreatedReel, scaled: ScaledPicture, pr
         )
         say("trying the effort", 1.0)
         return EffortProbe(key=journey.effort_key, shifts=same, pictures_per_s=probe.pictures_per_s)
-    windows = sorted({tick.segment for tick, flag in zip(reel.ticks, reel.measured, strict=True) if flag})
+    windows = _windows(reel)
     order = sorted(range(len(windows)), key=lambda n: probe.qualities[len(probe.qualities) // 2].windows[n].other_bits)
     chosen = order[len(order) // 2]
     part = reel.only(windows[chosen])
@@ -169,9 +189,10 @@ def handling_probe(film: PlannedFilm, reel: TreatedReel, probe: UploadProbe, upl
         }
         rows = compared(film, reel, streams, within(part, 0.6, 0.4))
         found.append(HandledQuality(quality=quality, renditions=tuple(
-            MeasuredRendition(made=one, likenesses=tuple(
-                mean_likeness(film.rasters[n].size, [parts for _, parts in rows[one.name, n]]) for n in sorted(wanted[one.name])
-            ))
+            MeasuredRendition(
+                made=one, likenesses=tuple(_likeness(film, reel, rows[one.name, n], n) for n in sorted(wanted[one.name])),
+                windows=_by_window(film, reel, {n: rows[one.name, n] for n in sorted(wanted[one.name])}),
+            )
             for one in made
         )))
     return HandlingProbe(key=journey.handling_probe_key, uploads=tuple(found))

@@ -5,15 +5,33 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..core.master.facts import MasterFacts
-from ..processes.messages import CheckTask, InspectTask, ListenTask
+from ..processes.messages import BenchmarkTask, CheckTask, InspectTask, ListenTask, StripTask
 from ..store import jobs, masters
 from ..store.database import Database
-from ..store.jobs import JobKind
+from ..store.jobs import Job, JobKind
+from ..store.places import Places
 
 
 def queue_inspect(database: Database, master_id: str, path: Path) -> None:
     """Queue the reading of a master."""
     jobs.add(database, JobKind.INSPECT, title=f"Reading {path.name}", task=InspectTask(path=path), master_id=master_id)
+
+
+def queue_strip(database: Database, places: Places, master_id: str) -> None:
+    """Queue the pictures of a master's strip, anew where its colours are read in another way."""
+    master = masters.get(database, master_id)
+    if master.facts is None:
+        return
+    masters.set_strip(database, master_id, 0)
+    task = StripTask(path=Path(master.path), facts=master.facts, folder=places.strip(master.strip_key))
+    jobs.add(database, JobKind.STRIP, title=f"Pictures of {master.name}", task=task, master_id=master_id)
+
+
+def queue_benchmark(database: Database) -> Job:
+    """Queue measuring how fast this machine encodes; one that waits or runs already is given back."""
+    under_way = jobs.open_of_kind(database, JobKind.BENCHMARK)
+    title = "How fast this machine encodes"
+    return under_way[0] if under_way else jobs.add(database, JobKind.BENCHMARK, title=title, task=BenchmarkTask(), master_id=None)
 
 
 def queue_checks(database: Database, master_id: str, path: Path, facts: MasterFacts) -> None:

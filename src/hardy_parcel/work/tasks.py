@@ -28,6 +28,7 @@ from ..media.stepper import Stepper
 from ..media.stills import poster_strip, save, still
 from ..media.survey import scan_windows, survey
 from ..processes.messages import (
+    BenchmarkTask,
     CheckTask,
     Compared,
     CompareTask,
@@ -43,6 +44,7 @@ from ..processes.messages import (
     ListenTask,
     LookedThrough,
     LookTask,
+    MachineMeasured,
     Outcome,
     PackTask,
     ParcelPacked,
@@ -56,6 +58,7 @@ from ..processes.messages import (
     RehearseTask,
     ScaledMeasured,
     SoundHeard,
+    SpeedMeasured,
     StepTask,
     StripGrown,
     StripMade,
@@ -67,6 +70,7 @@ from .comparing import compare_files
 from .packing import pack_parcel
 from .probing import effort_probe, handling_probe, kept_uploads, plan_probe_reel, upload_probe, within
 from .rehearse import UPLOAD_NAME, PlannedFilm, Say, TreatedReel, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
+from .speed import encoding_speeds
 
 
 class Speaks(Protocol):
@@ -342,6 +346,16 @@ def step(task: StepTask, voice: Speaks) -> PictureShown | EffectShown:
     return PictureShown(**stepper.show(task.number, exact=task.exact))
 
 
+def benchmark(task: BenchmarkTask, voice: Speaks) -> MachineMeasured:
+    """Every codec that may be planned encodes the same moving picture; each is told as soon as it is known."""
+    def say(doing: str, share: float) -> None:
+        voice.progress(JobProgress(doing=doing, share=share))
+
+    for codec, pixels_per_s in encoding_speeds(task.width, task.height, task.pictures, say):
+        voice.say(SpeedMeasured(codec=codec, pixels_per_s=pixels_per_s))
+    return MachineMeasured()
+
+
 def compare(task: CompareTask, voice: Speaks) -> Compared:
     """One file judged beside another."""
     clock = _Clock()
@@ -354,6 +368,6 @@ def compare(task: CompareTask, voice: Speaks) -> Compared:
 
 
 TASKS: dict[str, Callable[[Any, Any], Outcome]] = {
-    "inspect": inspect, "strip": strip, "check": check, "listen": listen, "probe": probe, "rehearse": rehearse, "pack": pack,
-    "look": look, "step": step, "compare": compare,
+    "inspect": inspect, "strip": strip, "check": check, "listen": listen, "benchmark": benchmark, "probe": probe, "rehearse": rehearse,
+    "pack": pack, "look": look, "step": step, "compare": compare,
 }

@@ -16,6 +16,7 @@ import sys
 import threading
 import time
 import uuid
+from collections.abc import Container
 from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -45,7 +46,11 @@ LIMITS_S = {JobKind.INSPECT: 90, JobKind.STRIP: 180, JobKind.CHECK: 900, JobKind
 CANCEL_GRACE_S = 4.0
 MOST_ATTEMPTS = {JobKind.REHEARSE: 4, JobKind.PACK: 4}
 HEAVY = (JobKind.REHEARSE, JobKind.PACK)
-"""Probing waits while one of these runs, and gives way when one comes: what it has measured so far is kept."""
+YIELDING: dict[JobKind, Container[JobKind]] = {
+    JobKind.BENCHMARK: frozenset(JobKind) - {JobKind.BENCHMARK, JobKind.PROBE}, JobKind.PROBE: (*HEAVY, JobKind.BENCHMARK),
+}
+"""What waits while another of these kinds runs, and gives way when one comes: what it has measured so far is kept. Measuring the
+machine needs all of it."""
 MOST_READINGS = 2
 log = logging.getLogger(__name__)
 
@@ -120,8 +125,8 @@ class Worker:
                 self._clean(job, _task(task))
             wanted = jobs.kinds_with_work(self._database)
             self._give_way(wanted)
-            for kind in sorted(wanted - set(self._running), key=lambda one: one is JobKind.PROBE):
-                if kind is not JobKind.PROBE or not any(heavy in self._running for heavy in HEAVY):
+            for kind in sorted(wanted - set(self._running), key=_turn):
+                if not any(other in YIELDING.get(kind, ()) for other in self._running):
                     self._take(kind)
         for kind, running in list(self._running.items()):
             self._follow(running)
@@ -135,15 +140,16 @@ class Worker:
         self._tidy()
 
     def _give_way(self, wanted: set[JobKind]) -> None:
-        """Let a probe wait again where something heavier, or a probe that was put before it, has come."""
-        running = self._running.get(JobKind.PROBE)
-        if running is None or running.stop_sent or running.ended:
-            return
-        if any(heavy in wanted for heavy in HEAVY) or jobs.waits_before(self._database, running.job):
-            running.child.kill()
-            running.child.close(grace_s=0)
-            jobs.give_back(self._database, running.job, self._owner)
-            del self._running[JobKind.PROBE]
+        """Let what yields wait again where something it yields to, or one of its kind that was put before it, has come."""
+        for kind, before in YIELDING.items():
+            running = self._running.get(kind)
+            if running is None or running.stop_sent or running.ended:
+                continue
+            if any(other in before for other in wanted) or jobs.waits_before(self._database, running.job):
+                running.child.kill()
+                running.child.close(grace_s=0)
+                jobs.give_back(self._database, running.job, self._owner)
+                del self._running[kind]
 
     def _tidy(self) -> None:
         """Keep the cache within its bound between rehearsals; a look that fell due during one is made right after it."""
@@ -248,6 +254,10 @@ class Worker:
             if running.job.id == job_id and running.stop_sent is None:
                 running.stop_sent = time.monotonic()
                 running.child.cancel()
+
+
+def _turn(kind: JobKind) -> int:
+    return 1 + list(YIELDING).index(kind) if kind in YIELDING else 0
 
 
 def _task(text: str) -> Task | None:

@@ -84,7 +84,7 @@ def lane(name: str, condition: float | None, *, packed: float = 97.0, destinatio
     return summarize(
         parcel=parcel(destination), facts=FILM, destination=place, plan=own, line=Line(),
         rehearsals=rehearsals, known=outlook(rehearsals, None),
-        measured_fps=None,
+        speed=None,
     )
 
 
@@ -109,11 +109,11 @@ def test_the_lanes_say_what_a_friend_would() -> None:
 def test_a_tried_rate_has_the_figures_that_keeping_it_would_have() -> None:
     choices = Choices(video_bitrate_bps=6_000_000)
     plan, known = make_plan(FILM, ORRERY, choices), [rehearsal(3, 60), rehearsal(12, 80)]
-    tried = at_rate(plan, line=Line(), known=outlook(known, None), rehearsals=known, measured_fps=None, assumed=None)
+    tried = at_rate(plan, line=Line(), known=outlook(known, None), rehearsals=known, speed=None, assumed=None)
     kept = summarize(
         parcel=parcel(choices=choices), facts=FILM, destination=ORRERY, plan=plan, line=Line(),
         rehearsals=known, known=outlook(known, None),
-        measured_fps=None,
+        speed=None,
     )
     assert (tried.figures, tried.guidance_words, tried.bitrate_bps) == (kept.figures, kept.guidance_words, 6_000_000)
     assert [one.at for one in tried.arrivals] == [seen.at for seen in kept.seen]

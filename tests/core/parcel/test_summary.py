@@ -10,7 +10,7 @@ from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.parcel.lanes import lanes_sentence
 from hardy_parcel.core.parcel.suggestions import step_up_suggestion
 from hardy_parcel.core.parcel.summary import ParcelSummary, summarize
-from hardy_parcel.core.plan.carrying import Line
+from hardy_parcel.core.plan.carrying import Line, speed_from_history
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.sheet import Assumed
@@ -31,7 +31,8 @@ def parcel(
     return summarize(
         parcel=kept(destination, choices=choices), facts=master, destination=destination,
         plan=make_plan(master, destination, choices), line=Line(),
-        rehearsals=list(rehearsals), known=outlook(rehearsals, None if top is None else perfect(top)), measured_fps=fps,
+        rehearsals=list(rehearsals), known=outlook(rehearsals, None if top is None else perfect(top)),
+        speed=speed_from_history([fps] if fps else []),
     )
 
 
@@ -94,7 +95,7 @@ def with_choices(place=ORRERY, rehearsals=(), top: float | None = None, **choice
     return summarize(
         parcel=kept(place, choices=chosen), facts=master, destination=place, plan=make_plan(master, place, chosen), line=Line(),
         rehearsals=list(rehearsals),
-        known=outlook(rehearsals, None if top is None else perfect(top)), measured_fps=None, ours=make_plan(master, place),
+        known=outlook(rehearsals, None if top is None else perfect(top)), speed=None, ours=make_plan(master, place),
     )
 
 

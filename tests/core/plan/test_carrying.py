@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from pydantic import ValidationError
 
-from hardy_parcel.core.plan.carrying import Line, carriage, encode_time, file_size
+from hardy_parcel.core.plan.carrying import Line, carriage, encode_time, file_size, speed_from_benchmark, speed_from_history
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.trade.rate_control import Effort, RateControl
@@ -63,15 +63,36 @@ def test_an_impossible_line_is_refused(wrong) -> None:
 
 
 def test_encode_time_says_its_evidence() -> None:
-    measured, guessed = encode_time(plan(), measured_fps=10), encode_time(plan(), measured_fps=None)
+    measured, guessed = encode_time(plan(), speed_from_history([10], "rehearsed")), encode_time(plan(), None)
     assert (measured.seconds, measured.evidence) == (50, "rehearsed")
     assert guessed.evidence == "sheet"
     assert guessed.band > measured.band
-    quick = encode_time(plan(effort=Effort.QUICK), measured_fps=None)
-    careful = encode_time(plan(effort=Effort.CAREFUL), measured_fps=None)
-    one = encode_time(plan(rate_control=RateControl.ONE_PASS), measured_fps=None)
+    quick = encode_time(plan(effort=Effort.QUICK), None)
+    careful = encode_time(plan(effort=Effort.CAREFUL), None)
+    one = encode_time(plan(rate_control=RateControl.ONE_PASS), None)
     assert quick.seconds < guessed.seconds < careful.seconds
     assert one.seconds < guessed.seconds
+
+
+def test_a_history_that_scatters_says_so() -> None:
+    steady, loose = speed_from_history([9, 10, 10.5]), speed_from_history([7, 10, 14])
+    assert (steady.pictures_per_s, steady.band, steady.evidence) == (10, 0.2, "earlier jobs")
+    assert loose.band == pytest.approx(0.43)
+    assert encode_time(plan(), loose).band == loose.band
+    assert speed_from_history([1, 100]).band == encode_time(plan(), None).band, "never less sure than without any"
+    assert speed_from_history([]) is None
+
+
+def test_the_machines_benchmark_stands_between_a_prior_and_its_history() -> None:
+    pixels = 1920 * 1080
+    one = speed_from_benchmark(plan(rate_control=RateControl.ONE_PASS), {"h264": 8 * pixels})
+    assert (one.pictures_per_s, one.evidence) == (pytest.approx(8), "benchmark")
+    two = speed_from_benchmark(plan(), {"h264": 8 * pixels})
+    quick = speed_from_benchmark(plan(rate_control=RateControl.ONE_PASS, effort=Effort.QUICK), {"h264": 8 * pixels})
+    assert two.pictures_per_s < one.pictures_per_s < quick.pictures_per_s
+    assert speed_from_history([8]).band < one.band < encode_time(plan(), None).band
+    assert speed_from_benchmark(plan(codec="hevc"), {"h264": 8 * pixels}) is None
+    assert speed_from_benchmark(make_plan(facts(), ORRERY, Choices(method="untouched")), {"h264": 8 * pixels}) is None
 
 
 def test_a_cap_is_judged_by_the_worst_case() -> None:
@@ -101,12 +122,12 @@ def test_a_ceiling_that_is_the_target_may_be_passed_by_one_buffer() -> None:
 def test_what_is_sent_as_it_is_has_the_masters_size_and_takes_a_copys_time() -> None:
     untouched = make_plan(facts(), ORRERY, Choices(method="untouched"))
     assert file_size(untouched).worst_bytes == facts().size_bytes
-    assert encode_time(untouched, measured_fps=5.0).seconds < 3
+    assert encode_time(untouched, speed_from_history([5.0])).seconds < 3
 
 
 def test_codecs_cost_different_times_until_measured() -> None:
     def seconds(place=ORRERY, **choices) -> float:
-        return encode_time(make_plan(facts(), place, Choices(**choices)), measured_fps=None).seconds
+        return encode_time(make_plan(facts(), place, Choices(**choices)), None).seconds
 
     assert seconds(codec="hevc") > seconds()
     assert seconds(HANDOVER, codec="vc3") < seconds()

@@ -187,7 +187,14 @@ onKeyStroke(['z', 'Z'], (event) => {
         </div>
         <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
         <BenchFigures :summary="summary" :seen="seen" :figures="figures" />
-        <SuffersMost v-if="summary.suffers.length" :summary="summary" />
+        <SuffersMost
+          v-if="view.over_time?.suffers.length"
+          :summary="summary"
+          :along="view.over_time"
+          :master="master"
+          :busy="held || unkept || !!rehearsing"
+          @rehearse="rehearse([bitrate])"
+        />
         <FramingChoice v-if="summary.plan.video && master" :master="master" :summary="summary" @choose="bench.change({ framing: $event })" />
       </div>
       <PackingSlip :slip="summary.slip" :told="view.told">

@@ -11,13 +11,14 @@ const ended = computed(() =>
   events.list.filter((job) => !open.value.includes(job)).sort((a, b) => (b.ended_at ?? 0) - (a.ended_at ?? 0)),
 )
 const sentence = computed(() => {
-  const [packing, rehearsing, trying] = ['pack', 'rehearse', 'probe'].map((kind) => open.value.filter((job) => job.kind === kind).length)
-  const checking = open.value.length - packing - rehearsing - trying
+  const [packing, rehearsing, trying, measuring] = ['pack', 'rehearse', 'probe', 'benchmark'].map((kind) => open.value.filter((job) => job.kind === kind).length)
+  const checking = open.value.length - packing - rehearsing - trying - measuring
   if (!open.value.length) return ended.value.length ? 'Nothing is under way.' : ''
   const parts = []
   if (packing) parts.push(`${packing === 1 ? 'One parcel is' : `${packing} parcels are`} being packed or waiting`)
   if (rehearsing) parts.push(`${rehearsing === 1 ? 'one rehearsal' : `${rehearsing} rehearsals`} under way`)
   if (trying) parts.push(`moments are tried for ${trying === 1 ? 'one plan' : `${trying} plans`}`)
+  if (measuring) parts.push('this machine is measured')
   if (checking) parts.push(`${checking === 1 ? 'one check' : `${checking} checks`} under way`)
   const said = parts.join('; ')
   return `${said[0].toUpperCase()}${said.slice(1)}. You may close this page; the work goes on.`

@@ -9,7 +9,7 @@ import { bytes, seconds } from '../../data/words'
 const props = defineProps<{ job: Job }>()
 const active = computed(() => props.job.state === 'running' || props.job.state === 'waiting')
 const progress = computed(() => props.job.progress)
-const kinds: Record<string, string> = { pack: 'packing', rehearse: 'rehearsal', probe: 'trying moments', check: 'checking the picture', listen: 'listening to the sound' }
+const kinds: Record<string, string> = { pack: 'packing', rehearse: 'rehearsal', probe: 'trying moments', benchmark: 'benchmark', check: 'checking the picture', listen: 'listening to the sound' }
 const states: Record<string, string> = {
   waiting: 'waits', running: 'under way', done: 'done', failed: 'could not be done', cancelled: 'stopped',
 }

@@ -6,6 +6,7 @@ import { api, Trouble, type MachineView } from '../../data/api'
 import { useAnswer } from '../../data/useAnswer'
 import { bytes } from '../../data/words'
 import TroubleNote from '../../parts/TroubleNote.vue'
+import EncodingSpeed from './EncodingSpeed.vue'
 
 const { value: machine, trouble, again } = useAnswer((signal) => api.machine(signal))
 const form = reactive({ uplink: 9.6, steadiness: 80, price: 0, currency: '', allowance: undefined as number | undefined, minutes: undefined as number | undefined, folder: '', cache: 20, probing: true })
@@ -51,54 +52,64 @@ async function save(): Promise<void> {
     <TroubleNote v-if="trouble" :trouble="trouble" @again="again" />
     <template v-if="machine">
       <p class="first-sentence">Your line carries about {{ bytes(machine.hour_bytes) }} an hour; upload times and data costs are reckoned with it.</p>
-      <form class="sheet" novalidate @submit.prevent="save">
-        <fieldset>
-          <legend>Line</legend>
-          <label for="uplink">Uplink</label>
-          <div><ElInputNumber id="uplink" v-model="form.uplink" :min="0.05" :max="100000" :controls="false" /> Mbit/s</div>
-          <label for="steadiness">At bad times</label>
-          <div><ElInputNumber id="steadiness" v-model="form.steadiness" :min="1" :max="100" :controls="false" /> % of it is there</div>
-          <label for="price">Price</label>
-          <div>
-            <ElInputNumber id="price" v-model="form.price" :min="0" :max="1000" :controls="false" />
-            <ElInput v-model="form.currency" class="currency" maxlength="8" placeholder="£" aria-label="Currency" /> a GB
+      <div class="sheets">
+        <form class="sheet" novalidate @submit.prevent="save">
+          <fieldset>
+            <legend>Line</legend>
+            <label for="uplink">Uplink</label>
+            <div><ElInputNumber id="uplink" v-model="form.uplink" :min="0.05" :max="100000" :controls="false" /> Mbit/s</div>
+            <label for="steadiness">At bad times</label>
+            <div><ElInputNumber id="steadiness" v-model="form.steadiness" :min="1" :max="100" :controls="false" /> % of it is there</div>
+            <label for="price">Price</label>
+            <div>
+              <ElInputNumber id="price" v-model="form.price" :min="0" :max="1000" :controls="false" />
+              <ElInput v-model="form.currency" class="currency" maxlength="8" placeholder="£" aria-label="Currency" /> a GB
+            </div>
+            <label for="minutes">An upload may take</label>
+            <div><ElInputNumber id="minutes" v-model="form.minutes" :min="0.1" :controls="false" placeholder="any time" /> minutes, as an edge on every curve</div>
+            <label for="allowance">Allowance left</label>
+            <div><ElInputNumber id="allowance" v-model="form.allowance" :min="0.001" :controls="false" placeholder="none" /> GB this month</div>
+          </fieldset>
+          <fieldset>
+            <legend>Folders</legend>
+            <label for="folder">Parcels go to</label>
+            <ElInput id="folder" v-model="form.folder" class="mono" />
+            <span>Masters come from</span>
+            <span class="mono wrap">{{ machine.inbox }}</span>
+          </fieldset>
+          <fieldset>
+            <legend>Trying</legend>
+            <span>In the background</span>
+            <ElCheckbox v-model="form.probing">try a few moments of what is opened, so that every lane tells what arrives</ElCheckbox>
+            <label for="cache">May keep on disk</label>
+            <div>
+              <ElInputNumber id="cache" v-model="form.cache" :min="1" :max="10000" :controls="false" /> GB; they have
+              {{ machine.cache_bytes ? bytes(machine.cache_bytes) : 'nothing' }} now. The oldest go first; their figures stay.
+            </div>
+          </fieldset>
+          <div class="row">
+            <ElButton native-type="submit">Keep</ElButton>
+            <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
+            <p v-else-if="said" role="status">{{ said }}</p>
           </div>
-          <label for="minutes">An upload may take</label>
-          <div><ElInputNumber id="minutes" v-model="form.minutes" :min="0.1" :controls="false" placeholder="any time" /> minutes, as an edge on every curve</div>
-          <label for="allowance">Allowance left</label>
-          <div><ElInputNumber id="allowance" v-model="form.allowance" :min="0.001" :controls="false" placeholder="none" /> GB this month</div>
-        </fieldset>
-        <fieldset>
-          <legend>Folders</legend>
-          <label for="folder">Parcels go to</label>
-          <ElInput id="folder" v-model="form.folder" class="mono" />
-          <span>Masters come from</span>
-          <span class="mono wrap">{{ machine.inbox }}</span>
-        </fieldset>
-        <fieldset>
-          <legend>Trying</legend>
-          <span>In the background</span>
-          <ElCheckbox v-model="form.probing">try a few moments of what is opened, so that every lane tells what arrives</ElCheckbox>
-          <label for="cache">May keep on disk</label>
-          <div>
-            <ElInputNumber id="cache" v-model="form.cache" :min="1" :max="10000" :controls="false" /> GB; they have
-            {{ machine.cache_bytes ? bytes(machine.cache_bytes) : 'nothing' }} now. The oldest go first; their figures stay.
-          </div>
-        </fieldset>
-        <div class="row">
-          <ElButton native-type="submit">Keep</ElButton>
-          <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
-          <p v-else-if="said" role="status">{{ said }}</p>
-        </div>
-      </form>
+        </form>
+        <EncodingSpeed />
+      </div>
     </template>
   </div>
 </template>
 
 <style scoped>
-form {
-  max-width: 860px;
+.sheets {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 20px;
+  align-items: flex-start;
   margin-top: 16px;
+}
+
+form {
+  flex: 0 1 860px;
   padding: 20px 24px;
 }
 

@@ -141,10 +141,23 @@ class UploadModel:
 
     def at(self, video: VideoPlan, rates: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Achieved rates (bit/s) and losses, rates × rasters × parts, of a plan at target rates (bit/s)."""
+        achieved, place = self._places(video, rates)
+        mean: np.ndarray = self._lost(place).mean(axis=1)
+        mean[..., :2] = np.minimum(mean[..., :2], 1.0)
+        return achieved, mean
+
+    def windows_at(self, video: VideoPlan, rate: int) -> np.ndarray:
+        """Losses of every window at one target rate (bit/s), windows × rasters × parts."""
+        found: np.ndarray = self._lost(self._places(video, np.array([float(rate)]))[1])[0]
+        found[..., :2] = np.minimum(found[..., :2], 1.0)
+        return found
+
+    def _places(self, video: VideoPlan, rates: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Achieved rates, and where on the grid each window lies at each, rates × windows."""
         fps = float(video.frame_rate.value)
         times, _ = video.ceiling_shares()
         if video.rate_control.value is RateControl.CONSTANT:
-            return rates.astype(float), self._lost(np.stack([_meets(row, rates / fps) for row in self.bits], axis=-1))
+            return rates.astype(float), np.stack([_meets(row, rates / fps) for row in self.bits], axis=-1)
         most = (times or math.inf) * rates / fps
         held = np.minimum(self.bits[None], most[:, None, None]).mean(axis=1) * fps  # rates × grid
         common = np.array([float(_meets(row, rate)) for row, rate in zip(held, rates, strict=True)])
@@ -155,18 +168,16 @@ class UploadModel:
         place = np.repeat(common[:, None], len(self.bits), axis=1)
         if times:
             place = np.maximum(place, np.stack([_meets(row, most) for row in self.bits], axis=-1))
-        return np.minimum(achieved, rates), self._lost(place)
+        return np.minimum(achieved, rates), place
 
     def _lost(self, place: np.ndarray) -> np.ndarray:
-        """Mean losses with the windows at these places of the grid."""
+        """Losses with the windows at these places of the grid, rates × windows × rasters × parts."""
         low = np.clip(place.astype(int), 0, len(self.grid) - 2)
         part = (place - low)[..., None, None]
         windows = np.arange(place.shape[1])[None, :]
         table = np.moveaxis(self.lost, (1, 3), (0, 1))  # windows × grid × rasters × parts
-        found = table[windows, low] * (1 - part) + table[windows, low + 1] * part
-        mean: np.ndarray = found.mean(axis=1)
-        mean[..., :2] = np.minimum(mean[..., :2], 1.0)
-        return mean
+        found: np.ndarray = table[windows, low] * (1 - part) + table[windows, low + 1] * part
+        return found
 
 
 def _meets(falling: np.ndarray, wanted: np.ndarray | float) -> np.ndarray:
@@ -239,10 +250,13 @@ def _parts(base: Likeness, lost: np.ndarray) -> np.ndarray:
     ], axis=-1)
 
 
-def _measured(probe: HandlingProbe, quality: int | None, name: str, raster: tuple[int, int]) -> Likeness:
+def _rendition(probe: HandlingProbe, quality: int | None, name: str) -> MeasuredRendition:
     renditions: Sequence[MeasuredRendition] = next(one.renditions for one in probe.uploads if one.quality == quality)
-    rendition = next(one for one in renditions if one.made.name == name)
-    return next(likeness for likeness in rendition.likenesses if likeness.raster == raster)
+    return next(one for one in renditions if one.made.name == name)
+
+
+def _measured(probe: HandlingProbe, quality: int | None, name: str, raster: tuple[int, int]) -> Likeness:
+    return next(one for one in _rendition(probe, quality, name).likenesses if one.raster == raster)
 
 
 def _arrived(
@@ -250,15 +264,47 @@ def _arrived(
 ) -> np.ndarray:
     """What arrives of uploads that have lost so much, rates × parts."""
     platform = losses(perfect, scaled)
-    arrived = np.empty_like(lost)
+    powers = _powers(probe, name, scaled, platform, upload, raster)
+    return _parts(scaled, np.stack([summed(platform[part], lost[:, part], powers[part]) for part in range(3)], axis=-1))
+
+
+def _powers(
+    probe: HandlingProbe, name: str, scaled: Likeness, platform: tuple[float, float, float], upload: UploadModel, raster: int
+) -> list[float]:
+    """The film's own powers of equation 1, by part."""
+    found = []
     for part in range(3):
         pairs = [
             (float(upload.probed[one.quality][raster][part]), losses(_measured(probe, one.quality, name, scaled.raster), scaled)[part])
             for one in probe.uploads if one.quality is not None
         ]
-        power = fitted(pairs, platform[part], USUAL_POWERS[part], LEAST_DISTORTION if part == 2 else LEAST_LOSS)
-        arrived[:, part] = summed(platform[part], lost[:, part], power)
-    return _parts(scaled, arrived)
+        found.append(fitted(pairs, platform[part], USUAL_POWERS[part], LEAST_DISTORTION if part == 2 else LEAST_LOSS))
+    return found
+
+
+def window_conditions(journey: Journey, probes: Probes, rate: int) -> list[float]:
+    """Condition on arrival on a laptop with a good line of every probed window, at one upload rate (bit/s).
+
+    What the platform takes of a window is its own where that was measured, else the reel's.
+    """
+    video, name = journey.plan.picture, journey.served(Screen.LAPTOP, ViewerLine.GOOD)
+    upload = upload_model(probes, video.codec.value, min(video.keyframe_interval_frames.value or 1, video.frames))
+    size = journey.rasters()[Screen.LAPTOP].size
+    raster = [likeness.raster for likeness in probes.scaled.likenesses].index(size)
+    scaled, moves = probes.scaled.likenesses[raster], upload.movement[raster]
+    arrived = lost = upload.windows_at(video, rate)[:, raster]
+    if probes.handling is not None and name is not None:
+        whole = losses(_measured(probes.handling, None, name, size), scaled)
+        powers = _powers(probes.handling, name, scaled, whole, upload, raster)
+        own = [
+            losses(next(one for one in window if one.raster == size), scaled)
+            for window in _rendition(probes.handling, None, name).windows
+        ]
+        platform = np.array(own if len(own) == len(lost) else [whole] * len(lost))
+        arrived = np.stack([summed(platform[:, part], lost[:, part], powers[part]) for part in range(3)], axis=-1)
+    there, here = (_parts(scaled, one) for one in (arrived, lost))
+    found: list[float] = np.minimum(conditions(there[:, 0], there[:, 1], moves), conditions(here[:, 0], here[:, 1], moves)).tolist()
+    return found
 
 
 def effort_shift(quick: ProbedWindow, tried: ProbedWindow, quality: int, base: Likeness, raster: int) -> EffortShift:
@@ -271,7 +317,7 @@ def effort_shift(quick: ProbedWindow, tried: ProbedWindow, quality: int, base: L
     )
 
 
-def summed(platform: float, upload: np.ndarray, power: float | np.ndarray) -> np.ndarray:
+def summed(platform: float | np.ndarray, upload: np.ndarray, power: float | np.ndarray) -> np.ndarray:
     """Equation 1: what is lost of both generations together."""
     ratio = np.maximum(upload, 1e-9) / platform
     p = np.clip(power + POWER_SLOPE * np.log(ratio), LEAST_POWER, MOST_POWER)

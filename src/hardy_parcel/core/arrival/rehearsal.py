@@ -73,11 +73,12 @@ class MadeRendition(Model):
 
 
 class MeasuredRendition(Model):
-    """A rendition against the master on the rasters of those screens that get it."""
+    """A rendition against the master on the rasters of those screens that get it, and of a probe so by windows."""
 
     made: MadeRendition
     likenesses: tuple[Likeness, ...]
     moments: tuple[MomentMeasure, ...] = ()
+    windows: tuple[tuple[Likeness, ...], ...] = ()
 
 
 class HandledUpload(Model):
@@ -138,15 +139,6 @@ class PerfectUpload(Model):
 
     whole: bool
     arrivals: tuple[Arrival, ...]
-
-
-class Sufferer(Model):
-    """A moment that arrives worse than others: which rehearsal (bit/s) and reel picture, master time (s), condition."""
-
-    target_bps: int
-    reel_index: int
-    master_s: Ratio
-    condition: float
 
 
 def find(arrivals: tuple[Arrival, ...], station: Station, screen: Screen, line: ViewerLine) -> Arrival | None:
@@ -216,20 +208,4 @@ def _arrival(station: Station, screen: Screen, line: ViewerLine | None, renditio
         station=station, screen=screen, line=line, rendition=rendition, raster=likeness.raster, condition=round(likeness.condition, 2),
         detail=likeness.detail, information=likeness.information, movement=likeness.movement, xpsnr_db=likeness.xpsnr_db,
         changed=likeness.changed,
-    )
-
-
-def suffers_most(rehearsal: Rehearsal, *, count: int = 5) -> tuple[Sufferer, ...]:
-    """The worst measured moments on a laptop, in film order, apart by at least a twelfth of the measured span."""
-    if not rehearsal.moments:
-        return ()
-    times = [moment.master_s for moment in rehearsal.moments]
-    apart = (max(times) - min(times)) / 12
-    found: list[Moment] = []
-    for moment in sorted(rehearsal.moments, key=lambda m: m.arrived):
-        if len(found) < count and all(abs(moment.master_s - other.master_s) >= apart for other in found):
-            found.append(moment)
-    return tuple(
-        Sufferer(target_bps=rehearsal.target_bps, reel_index=m.reel_index, master_s=m.master_s, condition=round(m.arrived, 1))
-        for m in sorted(found, key=lambda m: m.master_s)
     )

@@ -2,7 +2,15 @@
 
 from __future__ import annotations
 
+from .facts import MasterFacts
+
 STRIP_PICTURES = 24
+
+
+def strip_key(facts: MasterFacts) -> str:
+    """What the strip's pictures depend on: the content, and how the creator says that its colours are to be read."""
+    reading = facts.mending.colour
+    return f"{facts.content_id}-{reading.value.replace(' ', '-')}" if reading else facts.content_id
 
 
 def strip_order(count: int = STRIP_PICTURES) -> tuple[int, ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from fractions import Fraction
 
-from ..arrival.rehearsal import Sufferer
+from ..arrival.moments import Sufferer
 from ..arrival.screens import Screen, filling_frame, frame_raster, picture_raster
 from ..master.checks.evidence import Difficulty
 from ..master.facts import Excerpt, Focus, MasterFacts

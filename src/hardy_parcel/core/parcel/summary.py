@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 
 from ..arrival.curve import (
@@ -17,11 +16,11 @@ from ..arrival.curve import (
     under_assumption,
 )
 from ..arrival.forecast import Forecast
-from ..arrival.rehearsal import Evidence, Rehearsal, Sufferer, suffers_most
+from ..arrival.rehearsal import Evidence, Rehearsal
 from ..arrival.screens import Screen, ViewerLine
 from ..master.facts import MasterFacts
 from ..plan.caps import is_ruined
-from ..plan.carrying import Carriage, EncodeTime, Line, Size, SpeedEvidence, carriage, encode_time, file_size
+from ..plan.carrying import Carriage, EncodeTime, Line, Size, Speed, carriage, encode_time, file_size, speed_from_history
 from ..plan.choices import Choices
 from ..plan.naming import file_stem
 from ..plan.packing_slip import SlipRow, packing_slip
@@ -71,7 +70,6 @@ class ParcelSummary(Model):
     file_name: str
     figures: Figures
     seen: tuple[Seen, ...]
-    suffers: tuple[Sufferer, ...]
     times_guidance: float | None
     guidance_words: str
     lowest_bps: int | None
@@ -117,7 +115,7 @@ def summarize(
     line: Line,
     known: Forecast,
     rehearsals: list[Rehearsal],
-    measured_fps: float | None,
+    speed: Speed | None,
     ours: Plan | None = None,
     difference: str = "",
 ) -> ParcelSummary:
@@ -139,11 +137,10 @@ def summarize(
         slip=packing_slip(plan, ours),
         packed_phrase=packed_phrase(plan),
         file_name=f"{file_stem(facts.name, plan)}.{plan.container.value}",
-        figures=figures_of(plan, line=line, known=known, rehearsals=rehearsals, measured_fps=measured_fps),
+        figures=figures_of(plan, line=line, known=known, rehearsals=rehearsals, speed=speed),
         seen=seen,
         suggestions=(step,) if step else (),
         stamps=_in_the_light_of(plan, [one.curve for one in seen if one.line is ViewerLine.GOOD]),
-        suffers=_suffers(plan, rehearsals),
         times_guidance=None if times is None else round(times, 2),
         guidance_words=rate_phrase(plan),
         lowest_bps=lowest,
@@ -153,28 +150,27 @@ def summarize(
     )
 
 
-def figures_of(plan: Plan, *, line: Line, known: Forecast, rehearsals: list[Rehearsal], measured_fps: float | None) -> Figures:
+def figures_of(plan: Plan, *, line: Line, known: Forecast, rehearsals: list[Rehearsal], speed: Speed | None) -> Figures:
     """Size, carriage and encode time.
 
-    The achieved rate is read off what is known; the speed is this parcel's own, else that of earlier jobs.
+    The achieved rate is read off what is known; the speed is this parcel's own, else what is known of the machine.
     """
     share = achieved_share(plan.video.target_bps.value, known) if plan.video else 1.0
     size = file_size(plan, achieved_share=share)
-    own = sorted(r.pack_pictures_per_s for r in rehearsals if r.alone and r.pack_pictures_per_s > 0)
-    evidence: SpeedEvidence = "rehearsed" if own else "earlier jobs"
-    fps = own[len(own) // 2] if own else measured_fps
+    own = [r.pack_pictures_per_s for r in rehearsals if r.alone and r.pack_pictures_per_s > 0]
     return Figures(
-        size=size, carriage=carriage(size.expected_bytes, line), encode=encode_time(plan, measured_fps=fps, measured_in=evidence)
+        size=size, carriage=carriage(size.expected_bytes, line),
+        encode=encode_time(plan, speed_from_history(own, "rehearsed") or speed),
     )
 
 
 def at_rate(
-    plan: Plan, *, line: Line, known: Forecast, rehearsals: list[Rehearsal], measured_fps: float | None, assumed: str | None
+    plan: Plan, *, line: Line, known: Forecast, rehearsals: list[Rehearsal], speed: Speed | None, assumed: str | None
 ) -> AtRate:
     """What a plan at another rate comes to, without its curve, its offers or its slip."""
     bps = plan.picture.target_bps.value
     return AtRate(
-        bitrate_bps=bps, figures=figures_of(plan, line=line, known=known, rehearsals=rehearsals, measured_fps=measured_fps),
+        bitrate_bps=bps, figures=figures_of(plan, line=line, known=known, rehearsals=rehearsals, speed=speed),
         guidance_words=rate_phrase(plan), held=bool(plan.held),
         arrivals=tuple(
             ArrivalAt(
@@ -243,17 +239,6 @@ def packed_phrase(plan: Plan) -> str:
         return f"{name_of(plan.audio.codec.value)} sound" if plan.audio else "nothing"
     framing, video = plan.video.framing.value, plan.video
     return f"{name_of(video.codec.value)} · {framing.width}×{framing.height} · {rate_text(video.frame_rate.value)}p"
-
-
-def nearest_rehearsal(target_bps: int, rehearsals: list[Rehearsal]) -> Rehearsal | None:
-    """The rehearsal whose rate is nearest to this one by ratio; None without any."""
-    return min(rehearsals, key=lambda r: abs(math.log(r.target_bps / target_bps)), default=None)
-
-
-def _suffers(plan: Plan, rehearsals: list[Rehearsal]) -> tuple[Sufferer, ...]:
-    """The worst moments of the rehearsal nearest to the plan's rate."""
-    nearest = nearest_rehearsal(plan.video.target_bps.value, rehearsals) if plan.video else None
-    return suffers_most(nearest) if nearest else ()
 
 
 def _supposed(at: ConditionAt, where: str) -> str:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import statistics
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -53,11 +55,20 @@ class Carriage(Model):
     allowance_share: float | None
 
 
-SpeedEvidence = Literal["sheet", "earlier jobs", "rehearsed"]
+SpeedEvidence = Literal["sheet", "benchmark", "earlier jobs", "rehearsed"]
+
+
+class Speed(Model):
+    """How quickly this machine encodes a plan, in pictures/s over all passes; `band` is the share by which that may be off."""
+
+    pictures_per_s: float
+    band: float
+    evidence: SpeedEvidence
 
 
 class EncodeTime(Model):
-    """Expected encode time in s with its evidence: a prior, what earlier jobs took on this machine, or this parcel's rehearsals."""
+    """Expected encode time in s with its evidence: a prior, this machine's benchmark, its earlier jobs, or this
+    parcel's rehearsals; `band` is the share by which it may be off."""
 
     seconds: float
     evidence: SpeedEvidence
@@ -155,16 +166,48 @@ SOUND_SECONDS_PER_S = 60.0
 """Priors for moving streams without encoding, and for encoding sound alone."""
 
 
-def encode_time(plan: Plan, *, measured_fps: float | None, measured_in: SpeedEvidence = "rehearsed") -> EncodeTime:
-    """Encode time in s from measured pictures/s over both passes, or from a prior with a wide band."""
+PRIOR_BAND, BENCHMARK_BAND, HISTORY_BAND = 0.6, 0.4, 0.2
+"""Shares by which an encode time may be off; a history that scatters more says so."""
+
+
+def speed_from_history(pictures_per_s: Sequence[float], evidence: SpeedEvidence = "earlier jobs") -> Speed | None:
+    """The speed that a plan was or would have been encoded at before, and how far that scatters; None without any."""
+    if not pictures_per_s:
+        return None
+    usual = statistics.median(pictures_per_s)
+    scatter = max(max(one / usual, usual / one) - 1 for one in pictures_per_s)
+    return Speed(pictures_per_s=usual, band=round(min(PRIOR_BAND, max(HISTORY_BAND, scatter)), 2), evidence=evidence)
+
+
+def speed_from_benchmark(plan: Plan, pixels_per_s: Mapping[Codec, float]) -> Speed | None:
+    """The speed of a plan by what this machine's benchmark gave in one pass at effort medium; None where its codec was not tried."""
+    video = plan.video
+    if video is None or plan.copied or video.codec.value not in pixels_per_s:
+        return None
+    prior, framing = PRIOR_PIXELS_PER_S[video.codec.value], video.framing.value
+    pixels = pixels_per_s[video.codec.value] * prior[_effort(video)] / prior[Effort.MEDIUM]
+    per_picture = framing.width * framing.height * _passes(video)
+    return Speed(pictures_per_s=pixels / per_picture, band=BENCHMARK_BAND, evidence="benchmark")
+
+
+def _effort(video: VideoPlan) -> Effort:
+    return video.effort.value or Effort.MEDIUM
+
+
+def _passes(video: VideoPlan) -> float:
+    """All passes over the last one in time."""
+    return 1 + FIRST_PASS_SHARE[_effort(video)] if video.rate_control.value is RateControl.TWO_PASSES else 1.0
+
+
+def encode_time(plan: Plan, speed: Speed | None) -> EncodeTime:
+    """Encode time in s from what is known of this machine, or from a prior with a wide band."""
     video = plan.video
     if video is None:
-        return EncodeTime(seconds=1 + float(duration_s(plan)) / SOUND_SECONDS_PER_S, evidence="sheet", band=0.6)
+        return EncodeTime(seconds=1 + float(duration_s(plan)) / SOUND_SECONDS_PER_S, evidence="sheet", band=PRIOR_BAND)
     if plan.copied:
-        return EncodeTime(seconds=0.5 + file_size(plan).expected_bytes / COPY_BYTES_PER_S, evidence="sheet", band=0.6)
-    if measured_fps:
-        return EncodeTime(seconds=video.frames / measured_fps, evidence=measured_in, band=0.2)
-    framing, effort = video.framing.value, video.effort.value or Effort.MEDIUM
-    seconds = video.frames * framing.width * framing.height / PRIOR_PIXELS_PER_S[video.codec.value][effort]
-    passes = 1 + FIRST_PASS_SHARE[effort] if video.rate_control.value is RateControl.TWO_PASSES else 1.0
-    return EncodeTime(seconds=seconds * passes, evidence="sheet", band=0.6)
+        return EncodeTime(seconds=0.5 + file_size(plan).expected_bytes / COPY_BYTES_PER_S, evidence="sheet", band=PRIOR_BAND)
+    if speed:
+        return EncodeTime(seconds=video.frames / speed.pictures_per_s, evidence=speed.evidence, band=speed.band)
+    framing = video.framing.value
+    seconds = video.frames * framing.width * framing.height / PRIOR_PIXELS_PER_S[video.codec.value][_effort(video)]
+    return EncodeTime(seconds=seconds * _passes(video), evidence="sheet", band=PRIOR_BAND)

@@ -20,6 +20,12 @@ SELECT pixels_per_s FROM speeds
 WHERE codec = :codec AND effort = :effort AND rate_control = :rate_control AND pixels BETWEEN :pixels * 0.5 AND :pixels * 2
 ORDER BY measured_at DESC LIMIT 9;
 
+-- name: keep_benchmark
+INSERT OR REPLACE INTO benchmark (codec, pixels_per_s, measured_at) VALUES (:codec, :pixels_per_s, :measured_at);
+
+-- name: benchmark
+SELECT codec, pixels_per_s, measured_at FROM benchmark;
+
 -- name: keep_receipt
 INSERT OR REPLACE INTO receipts (job_id, master_id, master_name, destination_id, parcel_id, receipt, plan, made_at)
 VALUES (:job_id, :master_id, :master_name, :destination_id, :parcel_id, :receipt, :plan, :made_at);
