@@ -1,14 +1,15 @@
-"""Forecasts against what really happens.  python -m benchmarks.accuracy [--kept FOLDER] [--films FOLDER] [--ways N] [--rehearse]
+"""Forecasts against what really happens.  python -m benchmarks.accuracy [--kept FOLDER] [--films FOLDER] [--ways N] [--rehearse N]
 
 For each film and way (destination and codec) the film is packed whole at five rates, handled whole and measured; that is the truth,
 kept in FOLDER since it takes minutes a way. Beside it stand what is supposed from sheet and checks, by a prior of all other films, the
-forecast from probes and, with --rehearse, rehearsals at the usual rates, both made on as few pictures as for 1080p. The tables in
-docs/accuracy.md are rewritten when the made films are used.
+forecast from probes and, for the first N ways of --rehearse N, rehearsals at the usual rates, both made on as few pictures as for
+1080p. The tables in docs/accuracy.md are rewritten when the made films are used.
 """
 
 from __future__ import annotations
 
 import argparse
+import itertools
 import statistics
 import subprocess
 import tempfile
@@ -22,8 +23,9 @@ import numpy as np
 from hardy_parcel.core.arrival.curve import condition_at, curve_rates, rates_to_rehearse, survival_curve
 from hardy_parcel.core.arrival.forecast import Forecast, probed_forecast
 from hardy_parcel.core.arrival.outlook import outlook
+from hardy_parcel.core.arrival.paired import PAIRED_BANDS
 from hardy_parcel.core.arrival.prior import sheet_forecast
-from hardy_parcel.core.arrival.rehearsal import Rehearsal, rehearsal_of
+from hardy_parcel.core.arrival.rehearsal import Evidence, Rehearsal, rehearsal_of
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.media.survey import survey
 from hardy_parcel.work.rehearse import UPLOAD_NAME, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
@@ -34,9 +36,10 @@ from .truth import Truth, planned, probes_of, quiet, truth
 
 TABLE = Path(__file__).parents[1] / "docs" / "accuracy.md"
 MARKS = ("<!-- forecasts: begin -->", "<!-- forecasts: end -->")
+GEARS = (Evidence.SHEET, Evidence.PROBED, Evidence.REHEARSED)
 WAYS = (
-    ("orrery-wide", "h264"), ("fernpost-reel", "h264"), ("sprigg-upright", "h264"), ("handover-client", "h264"), ("orrery-wide", "hevc"),
-    ("orrery-wide", "vp9"), ("fernpost-reel", "av1"), ("kitewall-wide", "h264"),
+    ("orrery-wide", "h264"), ("fernpost-reel", "av1"), ("orrery-wide", "hevc"), ("handover-client", "h264"), ("orrery-wide", "vp9"),
+    ("fernpost-reel", "h264"), ("sprigg-upright", "h264"), ("kitewall-wide", "h264"),
 )
 
 
@@ -117,20 +120,20 @@ def enough_marks(told: Forecast, true: Truth) -> list[Enough]:
 
 
 def pairs(found: Sequence[Error]) -> list[float]:
-    """Errors of the difference between two rates of one film, way and screen: what both have in common falls out."""
-    groups: dict[tuple[str, str, Screen], list[float]] = {}
+    """Errors of the difference between any two rates and ways of one film on one screen: what both have in common falls out."""
+    groups: dict[tuple[str, Screen], list[float]] = {}
     for one in found:
-        groups.setdefault((one.film, one.way, one.screen), []).append(one.points)
-    return [b - a for points in groups.values() for a, b in zip(points, points[1:], strict=False)]
+        groups.setdefault((one.film, one.screen), []).append(one.points)
+    return [b - a for points in groups.values() for a, b in itertools.combinations(points, 2)]
 
 
 HEAD = (
-    "| {} | points, mean | 95 % within | worst | band holds | dB, mean | achieved rate, median | worst | difference of two rates, mean |\n"
-    "|---|---|---|---|---|---|---|---|---|"
+    "| {} | points, mean | 95 % within | worst | band holds | dB, mean | achieved rate, median | worst | difference of two, mean |"
+    " its band holds |\n|---|---|---|---|---|---|---|---|---|---|"
 )
 
 
-def row(name: str, found: Sequence[Error]) -> str:
+def row(name: str, found: Sequence[Error], gear: Evidence) -> str:
     points = np.abs([one.points for one in found])
     rates = np.abs([one.rate for one in found])
     holds = statistics.mean(abs(one.points) <= one.band for one in found)
@@ -138,22 +141,22 @@ def row(name: str, found: Sequence[Error]) -> str:
     cells = [
         name, f"{points.mean():.1f}", f"{np.percentile(points, 95):.1f}", f"{max((one.points for one in found), key=abs):+.1f}",
         f"{holds:.0%}", f"{np.mean(np.abs([one.db for one in found])):.2f}", f"{np.median(rates):.1%}", f"{rates.max():.0%}",
-        f"{np.mean(np.abs(between)):.1f}" if between else "",
+        f"{np.mean(np.abs(between)):.1f}" if between else "", f"{np.mean(np.abs(between) <= PAIRED_BANDS[gear]):.0%}" if between else "",
     ]
     return f"| {' | '.join([name, *(cell.replace('-', '−') for cell in cells[1:])])} |"
 
 
-def tables(gear: str, found: list[Error], marks: list[Enough]) -> list[str]:
+def tables(gear: Evidence, found: list[Error], marks: list[Enough]) -> list[str]:
     def part(keep: Callable[[Error], bool]) -> list[Error]:
         return [one for one in found if keep(one)]
 
     lines = [HEAD.format(f"**{gear}**")]
-    lines += [row(name, some) for name, some in (
+    lines += [row(name, some, gear) for name, some in (
         ("films that constants were fitted on", part(lambda one: one.film in FITTED_ON)),
         ("**other films**", part(lambda one: one.film not in FITTED_ON)),
     ) if some]
-    lines += [row(film, part(lambda one, film=film: one.film == film)) for film in sorted({one.film for one in found})]
-    lines += [row(way, part(lambda one, way=way: one.way == way)) for way in sorted({one.way for one in found})]
+    lines += [row(film, part(lambda one, film=film: one.film == film), gear) for film in sorted({one.film for one in found})]
+    lines += [row(way, part(lambda one, way=way: one.way == way), gear) for way in sorted({one.way for one in found})]
     if others := [mark for mark in marks if mark.film not in FITTED_ON]:
         good = statistics.mean(mark.inside or abs(mark.share - 1) <= 0.2 for mark in others)
         lines += ["", f"Enough marks of the other films: {good:.0%} of {len(others)} within 20 % of the true one or inside its band."]
@@ -165,32 +168,32 @@ def main() -> None:
     words.add_argument("--kept", type=Path)
     words.add_argument("--films", type=Path)
     words.add_argument("--ways", type=int, default=len(WAYS))
-    words.add_argument("--rehearse", action="store_true")
+    words.add_argument("--rehearse", type=int, default=0)
     asked, began = words.parse_args(), time.monotonic()
-    found: dict[str, list[Error]] = {"sheet": [], "probed": [], "rehearsed": []}
-    marks: dict[str, list[Enough]] = {"sheet": [], "probed": [], "rehearsed": []}
+    found: dict[Evidence, list[Error]] = {gear: [] for gear in GEARS}
+    marks: dict[Evidence, list[Enough]] = {gear: [] for gear in GEARS}
     ways: set[str] = set()
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         kept = asked.kept or Path(scratch) / "truth"
         films = sorted(asked.films.iterdir()) if asked.films else make(kept.parent / "films" if asked.kept else Path(scratch))
         observed = gathered(kept.parent)
         priors = {path.stem: without(path.stem, *observed) for path in films}
-        for destination_id, codec in WAYS[: asked.ways]:
+        for number, (destination_id, codec) in enumerate(WAYS[: asked.ways]):
             for path in films:
                 true = truth(path, destination_id, codec, kept)
                 film = planned(path, destination_id, codec)
                 rates = curve_rates(film.journey.plan, [one.target_bps for one in true.rehearsals])
                 seen = survey(path, film.facts.video, film.facts.duration_s).difficulty
                 gears = {
-                    "sheet": sheet_forecast(film.journey, seen, rates, priors[path.stem]),
-                    "probed": probed_forecast(film.journey, probes_of(film), rates),
-                } | ({"rehearsed": rehearsed(path, destination_id, codec)} if asked.rehearse else {})
+                    Evidence.SHEET: sheet_forecast(film.journey, seen, rates, priors[path.stem]),
+                    Evidence.PROBED: probed_forecast(film.journey, probes_of(film), rates),
+                } | ({Evidence.REHEARSED: rehearsed(path, destination_id, codec)} if number < asked.rehearse else {})
                 for gear, one in gears.items():
                     found[gear] += errors(one, true)
                     marks[gear] += enough_marks(one, true)
                 ways.add(f"{destination_id} {codec}")
-                some = [one for one in found["probed"] if (one.film, one.way) == (true.film, f"{destination_id} {codec}")]
-                print(row(f"{path.stem}, {destination_id} {codec}", some), f"{time.monotonic() - began:.0f} s", flush=True)
+                some = [one for one in found[Evidence.PROBED] if (one.film, one.way) == (true.film, f"{destination_id} {codec}")]
+                print(row(f"{path.stem}, {destination_id} {codec}", some, Evidence.PROBED), f"{time.monotonic() - began:.0f} s", flush=True)
     lines = [line for gear in found if found[gear] for line in tables(gear, found[gear], marks[gear])]
     commit = subprocess.run(["git", "rev-parse", "--short", "HEAD"], capture_output=True, text=True).stdout.strip()
     lines.append(f"Measured at commit {commit}, ways: {', '.join(sorted(ways))}; {len(found['probed'])} forecasts from probes.")

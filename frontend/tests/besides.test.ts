@@ -1,17 +1,17 @@
 import { describe, expect, it } from 'vitest'
 
 import type { BesideView, Seen } from '../src/data/api'
-import { named, otherWays, valueAt } from '../src/screens/bench/besides'
+import { difference, named, otherWays, valueAt } from '../src/screens/bench/besides'
 
 const drawn: [number, number][] = [[1e6, 40], [4e6, 60], [16e6, 70]]
 const way = (words: string, line: [number, number][], screen = 'laptop'): BesideView =>
-  ({ words, part: { codec: 'hevc' }, evidence: 'probed', band: 6, lines: [{ screen, line: 'good', drawn: line }] }) as unknown as BesideView
+  ({ words, part: { codec: 'hevc' }, evidence: 'probed', band: 6, paired_band: 5, lines: [{ screen, line: 'good', drawn: line }] }) as unknown as BesideView
 const seen = { screen: 'laptop', line: 'good' } as unknown as Seen
 
 describe('other ways beside a curve', () => {
   it('are those that this screen and line know', () => {
     const found = otherWays([way('HEVC', drawn), way('VP9', drawn, 'tv'), way('AV1', [[1e6, 50]])], seen)
-    expect(found).toEqual([{ words: 'HEVC', part: { codec: 'hevc' }, drawn }])
+    expect(found).toEqual([{ words: 'HEVC', part: { codec: 'hevc' }, band: 5, drawn }])
   })
 
   it('are read between their points on the axis of the chart, never beyond', () => {
@@ -33,5 +33,12 @@ describe('other ways beside a curve', () => {
       expect(line).toContainEqual(at)
       expect(at[1]).toBeGreaterThan(53)
     }
+  })
+
+  it('differ only by more than can be mistaken', () => {
+    expect(difference(58, 50, 5).said).toBe('+8 ±5')
+    expect(difference(43, 50, 5)).toEqual({ said: '−7 ±5', title: '7 points worse, sure to ±5' })
+    expect(difference(53, 50, 5).said).toBe('+3, none that can be told')
+    expect(difference(undefined, 50, 5).said).toBe('')
   })
 })

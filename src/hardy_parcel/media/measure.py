@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
@@ -192,22 +192,26 @@ def compare(
     ]
     names = list(streams)
     shown = [_repeated(stream) for stream in streams.values()]
-    sent = 0
+    sent, jobs = 0, list[Future[None]]()
+    heaviest = sorted((one for one in comparisons if one.sizes), key=lambda one: -one.raster.width * one.raster.height)
     with ThreadPoolExecutor(max_workers=2) as pool:
         for i, flag in enumerate(measured):
-            row = [next(pictures, None) for pictures in (references, *shown)]
+            row = [next(pictures, None) for pictures in (references, *shown)]  # while the last ones are still judged
             whole = [picture for picture in row if picture is not None]
             if len(whole) < len(row):
                 raise EncoderTrouble(f"What was encoded ends after {i} of {len(measured)} pictures.", "Try again.")
             if not fed[i]:
                 continue
-            ready = [_in_420(picture, sent, rate) for picture in whole]
-            sent += 1
-            others = dict(zip(names, ready[1:], strict=True))
-            jobs = [pool.submit(comparison.push, i, flag, ready[0], others) for comparison in comparisons if comparison.sizes]
             for job in jobs:
                 job.result()
-            progress(i + 1)
+            ready = [_in_420(picture, sent, rate) for picture in whole]  # only now: a repeated picture is the same one again
+            sent += 1
+            others = dict(zip(names, ready[1:], strict=True))
+            jobs = [pool.submit(comparison.push, i, flag, ready[0], others) for comparison in heaviest]
+            progress(i)
+        for job in jobs:
+            job.result()
+        progress(len(measured))
         for comparison in comparisons:
             if comparison.sizes:
                 comparison.finish()

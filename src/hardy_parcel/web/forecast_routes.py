@@ -7,10 +7,12 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from ..core.arrival.curve import rate_span, survival_curve
+from ..core.arrival.curve import ConditionAt, condition_at, rate_span, survival_curve
+from ..core.arrival.paired import paired_band
 from ..core.arrival.rehearsal import Evidence
 from ..core.arrival.screens import Screen, ViewerLine
 from ..planned.besides import Beside, besides, queue_besides
+from ..planned.known import known_of
 from ..planned.now import planned, planned_lanes
 from ..planned.probes import queue_probes
 from ..store.jobs import Job
@@ -44,12 +46,14 @@ class BesideLine(BaseModel):
 
 
 class BesideView(BaseModel):
-    """Another way of a parcel: its name, the choices that it changes, its curves, and how sure they are in points."""
+    """Another way of a parcel: its name, the choices that it changes, its curves, how sure they are in points, and how sure their
+    difference from the parcel's own curve is."""
 
     words: str
     part: dict[str, Any]
     evidence: Evidence
     band: float
+    paired_band: float
     lines: tuple[BesideLine, ...]
 
 
@@ -60,10 +64,14 @@ def other_ways(parcel_id: ParcelId, ctx: Ctx) -> tuple[BesideView, ...]:
     span = rate_span(now.plan, [])
     if span is None:
         return ()
-    return tuple(_beside(one, span) for one in besides(ctx.database, now))
+    own = condition_at(
+        now.plan.picture.target_bps.value, known_of(ctx.database, now.plan, now.journey).forecast,
+        screen=Screen.LAPTOP, line=ViewerLine.GOOD,
+    )
+    return tuple(_beside(one, span, own) for one in besides(ctx.database, now))
 
 
-def _beside(one: Beside, span: tuple[int, int]) -> BesideView:
+def _beside(one: Beside, span: tuple[int, int], own: ConditionAt | None) -> BesideView:
     forecast, guidance = one.known.forecast, one.now.plan.guidance
     lines = []
     for view in forecast.views:
@@ -73,8 +81,10 @@ def _beside(one: Beside, span: tuple[int, int]) -> BesideView:
         )
         within = tuple((bps, value) for bps, value in curve.line if span[0] <= bps <= span[1])
         lines.append(BesideLine(screen=view.screen, line=view.line, drawn=within))
+    evidence, band = forecast.between, max(forecast.bands)
     return BesideView(
-        words=one.what_if.words, part=one.what_if.part, evidence=forecast.between, band=max(forecast.bands), lines=tuple(lines),
+        words=one.what_if.words, part=one.what_if.part, evidence=evidence, band=band, lines=tuple(lines),
+        paired_band=paired_band((evidence, band), (own.evidence, own.band) if own else (evidence, band)),
     )
 
 

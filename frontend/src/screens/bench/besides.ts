@@ -1,17 +1,18 @@
 import type { BesideView, Seen } from '../../data/api'
 
-/** Another way's curve for who is looking: its name, pairs of bit/s and condition, and what choosing it changes. */
+/** Another way's curve for who is looking: its name, pairs of bit/s and condition, what choosing it changes, and how sure its difference is. */
 export interface OtherWay {
   words: string
   drawn: [number, number][]
   part: BesideView['part']
+  band: number
 }
 
 /** The other ways as this screen and line see them; those of which nothing lies on the chart are left out. */
 export function otherWays(every: readonly BesideView[], seen: Seen): OtherWay[] {
   return every
     .map((way) => ({
-      words: way.words, part: way.part,
+      words: way.words, part: way.part, band: way.paired_band,
       drawn: (way.lines.find((one) => one.screen === seen.screen && one.line === seen.line)?.drawn ?? []) as [number, number][],
     }))
     .filter((way) => way.drawn.length > 1)
@@ -24,6 +25,15 @@ export function valueAt(drawn: readonly (readonly number[])[], bps: number): num
   if (next === 0) return drawn[0][1]
   const [[low, from], [high, to]] = [drawn[next - 1], drawn[next]]
   return from + ((to - from) * Math.log(bps / low)) / Math.log(high / low)
+}
+
+/** What another way would bring, in words: the difference with its band, or that none can be told. */
+export function difference(there: number | undefined, own: number | undefined, band: number): { said: string; title: string } {
+  if (there === undefined || own === undefined) return { said: '', title: '' }
+  const more = Math.round(there - own)
+  const sign = more > 0 ? '+' : more < 0 ? '−' : '±'
+  if (Math.abs(there - own) <= band) return { said: `${sign}${Math.abs(more)}, none that can be told`, title: `The difference is sure to ±${band}` }
+  return { said: `${sign}${Math.abs(more)} ±${band}`, title: `${Math.abs(more)} points ${more > 0 ? 'better' : 'worse'}, sure to ±${band}` }
 }
 
 /** Where each name stands on its own line: spread along the chart, on a place that is in view. */
