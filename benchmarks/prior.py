@@ -25,7 +25,7 @@ from hardy_parcel.core.arrival.probe import EffortShift
 from hardy_parcel.core.arrival.rehearsal import ScaledPicture
 from hardy_parcel.core.arrival.windows import Reel
 from hardy_parcel.core.master.checks.evidence import Difficulty
-from hardy_parcel.core.trade.codecs import PROBED_QUALITIES
+from hardy_parcel.core.trade.codecs import BASE_CODEC, PROBED_QUALITIES
 from hardy_parcel.core.values import Model
 from hardy_parcel.demo import aurora, gale, tide
 from hardy_parcel.media.film import Planes, write_film
@@ -164,13 +164,16 @@ def fitted(seen: Sequence[Observed], small: Sequence[Shrunk], films: dict[str, P
         bits, lost = [Rows() for _ in qualities], [Rows() for _ in qualities]
         for one in some:
             width, height = journeys[one.film, one.destination_id, codec].frame_size
-            for number, quality in enumerate(one.probes.upload.qualities):
+            for number, (quality, shift) in enumerate(zip(one.probes.upload.qualities, shifts_of(one), strict=True)):
                 for window, there in zip(quality.windows, one.seen, strict=True):
                     x = features(there, width * height)
-                    keys = [window.key_bits / window.keys, window.other_bits / max(1, window.others)]
+                    keys = [
+                        shift.key_bits * window.key_bits / window.keys, shift.other_bits * window.other_bits / max(1, window.others),
+                    ]
                     bits[number].add(x, np.log(np.maximum(keys, 8)) - math.log(width * height))
                     for base, likeness in zip(one.probes.scaled.likenesses, window.likenesses, strict=True):
-                        lost[number].add([*x, shown(width, base.raster[0])], np.log(losses(likeness, base)))
+                        worse = np.array(losses(likeness, base)) * (shift.detail, shift.information, shift.distortion)
+                        lost[number].add([*x, shown(width, base.raster[0])], np.log(worse))
                         if not number and codec == "h264":
                             movement.add(x[:-1], [math.log(max(0.05, likeness.movement))])
         weights = [one.fit(like=like) for one, like in zip(bits, plain[0], strict=True)]
@@ -178,7 +181,8 @@ def fitted(seen: Sequence[Observed], small: Sequence[Shrunk], films: dict[str, P
         plain = plain if plain[0][0] is not None else (weights, losing)
         codecs[codec] = CodecPrior(
             key_bits=[tuple(w[0]) for w in weights], other_bits=[tuple(w[1]) for w in weights],
-            lost=[tuple(map(tuple, one)) for one in losing], effort=_mean_shifts([one.probes.effort.shifts for one in some]),
+            lost=[tuple(map(tuple, one)) for one in losing],
+            effort=_mean_shifts([one.probes.effort.shifts for one in some]) if codec == BASE_CODEC else unshifted(qualities),
         )
     means = {one.film: np.mean([features(there, 1e6) for there in one.seen], axis=0) for one in seen}
     for one in small:
@@ -213,6 +217,17 @@ def _handled(part: Prior, seen: Sequence[Observed], journeys: dict, means: dict[
         "handled": tuple(map(tuple, found[:, :-count])),
         "handled_codec": {name: tuple(found[:, n - count]) for n, name in enumerate(names)},
     }
+
+
+def unshifted(qualities: Sequence[int]) -> tuple[EffortShift, ...]:
+    """Shifts that change nothing."""
+    return tuple(EffortShift(quality=one, key_bits=1, other_bits=1, detail=1, information=1, distortion=1) for one in qualities)
+
+
+def shifts_of(one: Observed) -> tuple[EffortShift, ...]:
+    """What a film's probes are multiplied by: another codec's are those of the base codec until then."""
+    shifts = one.probes.effort.shifts
+    return unshifted([shift.quality for shift in shifts]) if one.codec == BASE_CODEC else shifts
 
 
 def _mean_shifts(every: Sequence[Sequence[EffortShift]]) -> tuple[EffortShift, ...]:

@@ -27,7 +27,7 @@ def test_bits_are_counted_by_window_and_every_window_starts_anew(codec: str, gal
     plan = make_plan(gale_facts, ORRERY, Choices(method="encoded", codec=codec))
     pictures = [films.frame(planes, n, Fraction(1, 50)) for n, planes in enumerate(films.shimmer(320, 180, len(WINDOWS)))]
     said: list[float] = []
-    settings = probe_settings(Journey(plan, ORRERY), PROBED_QUALITIES[codec][1], Effort.QUICK)
+    settings = probe_settings(Journey(plan, ORRERY), PROBED_QUALITIES[codec][1], Effort.QUICK, codec)
     found = encode_windows(settings, pictures, WINDOWS, tmp_path / "made" / "probe.mkv", said.append)
     with av.open(str(tmp_path / "made" / "probe.mkv")) as container:
         packets = [packet for packet in container.demux(video=0) if packet.size]
@@ -43,6 +43,17 @@ def test_bits_are_counted_by_window_and_every_window_starts_anew(codec: str, gal
 
 def test_the_effort_and_the_quality_are_what_was_asked(gale_facts) -> None:
     plan = make_plan(gale_facts, ORRERY, Choices(method="encoded", video_bitrate_bps=300_000))
-    quick, careful = (probe_settings(Journey(plan, ORRERY), 25, effort) for effort in (Effort.QUICK, Effort.CAREFUL))
+    quick, careful = (probe_settings(Journey(plan, ORRERY), 25, effort, "h264") for effort in (Effort.QUICK, Effort.CAREFUL))
     assert (quick.options["crf"], quick.options["preset"], careful.options["preset"]) == ("25", "veryfast", "slow")
     assert not {"b", "maxrate", "bufsize"} & set(quick.options)
+
+
+@pytest.mark.parametrize("codec", ["hevc", "vp9", "av1"])
+def test_the_base_codec_encodes_the_pictures_of_any_plan_alike(codec: str, gale_facts) -> None:
+    def base(codec: str):
+        plan = make_plan(gale_facts, ORRERY, Choices(method="encoded", codec=codec))
+        return probe_settings(Journey(plan, ORRERY), 25, Effort.QUICK, "h264")
+
+    own, other = base("h264"), base(codec)
+    assert (own.library, own.width, own.pixel_format) == (other.library, other.width, other.pixel_format)
+    assert {**own.options, "level": ""} == {**other.options, "level": ""}

@@ -14,6 +14,7 @@ from hardy_parcel.core.errors import Cancelled
 from hardy_parcel.core.master.facts import Excerpt, MasterFacts
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.trade.codecs import PROBED_QUALITIES
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.processes.measured import Measured
@@ -105,3 +106,26 @@ def test_where_nothing_is_re_encoded_no_ladder_is_tried(master, facts, tmp_path:
     assert voice.heard.probes().handling is None
     assert isinstance(voice.said[-1], EffortProbed)
     assert (voice.doing[-1][0], voice.doing[-1][1]) == ("trying the effort (3 of 3)", pytest.approx(1.0))
+
+
+def test_another_codec_is_told_from_the_first_by_one_window(master, facts, tmp_path: Path) -> None:
+    """What depends on the pictures and the ladder alone is not tried again for it, and its curve is its own."""
+    own = task(master, facts, tmp_path, excerpt=Excerpt(in_s=0, out_s="1.2"))
+    heard = Voice()
+    probe(own, heard)
+    plan = make_plan(facts, FERNPOST, Choices(method="encoded", effort="quick", codec="av1"), own.plan.excerpt)
+    other = own.model_copy(update={"plan": plan})
+    assert set(heard.heard.fitting(other.journey)) == {"scaled", "upload", "handling"}
+    again = Voice()
+    probe(other.model_copy(update=heard.heard.fitting(other.journey)), again)
+    assert {type(message) for message in again.said if not hasattr(message, "reel")} == {EffortProbed}
+    shifts = again.said[-1].probe.shifts
+    assert [one.quality for one in shifts] == list(PROBED_QUALITIES["av1"])
+    curves = [
+        probed_forecast(one.journey, Probes(**{**dict(heard.heard.probes()), "effort": effort}), [60_000, 200_000, 800_000])
+        for one, effort in ((own, heard.heard.probes().effort), (other, again.said[-1].probe))
+    ]
+    (first, second) = (curve.view(Screen.LAPTOP, ViewerLine.GOOD).packed for curve in curves)
+    assert first != second
+    assert list(second) == sorted(second)
+    assert heard.heard.fitting(task(master, facts, tmp_path).journey) == {}, "another excerpt has other pictures"

@@ -66,9 +66,9 @@ def _rehearsed(
     return perfect, found
 
 
-def _probed(asked: Asked, rates: Sequence[int]) -> Forecast:
-    """What probes made in a child foretell at these rates in bit/s and on the curve between them."""
-    line, heard = ProgressLine(), Measured()
+def _probed(asked: Asked, rates: Sequence[int], heard: Measured) -> Forecast:
+    """What probes made in a child foretell at these rates in bit/s and on the curve between them; of `heard` what fits is used again."""
+    line = ProgressLine()
 
     def hear(message: OnTheWay) -> None:
         line.hear(message)
@@ -76,7 +76,7 @@ def _probed(asked: Asked, rates: Sequence[int]) -> Forecast:
 
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as folder:
         task = ProbeTask(path=asked.path, facts=asked.facts, plan=asked.plan, destination=asked.destination, folder=Path(folder))
-        in_child(task, hear=hear)
+        in_child(task.model_copy(update=heard.fitting(task.journey)), hear=hear)
     line.end()
     probes = heard.probes()
     if probes is None:
@@ -176,7 +176,8 @@ def forecast(file: Path, video_kbps: tuple[int, ...], gear: str, every: bool, as
     """The survival curve: condition on arrival at every upload rate, how sure that is, and where more bits stop arriving."""
     asked = asked_parcel(file, options)
     _can_be_rehearsed(asked.plan)
-    told = [_told(one, video_kbps, gear) for one in (_in_every_codec(asked) if every else [asked])]
+    heard = Measured()
+    told = [_told(one, video_kbps, gear, heard) for one in (_in_every_codec(asked) if every else [asked])]
     if as_json:
         print_json([one.document() for one in told] if every else told[0].document())
         return
@@ -196,14 +197,14 @@ def _in_every_codec(asked: Asked) -> list[Asked]:
     return found
 
 
-def _told(asked: Asked, video_kbps: Sequence[int], gear: str) -> Told:
+def _told(asked: Asked, video_kbps: Sequence[int], gear: str, heard: Measured) -> Told:
     rates = sorted({kbps * 1000 for kbps in video_kbps} or usual_rates(asked.plan))
     rehearsals: list[Rehearsal] = []
     if gear == Evidence.REHEARSED:
         perfect, rehearsals = _rehearsed(asked, rates)
         known = outlook(rehearsals, perfect)
     else:
-        known = _supposed(asked, rates) if gear == Evidence.SHEET else _probed(asked, rates)
+        known = _supposed(asked, rates) if gear == Evidence.SHEET else _probed(asked, rates, heard)
     return Told(asked=asked, gear=gear, rates=rates, known=known, rehearsals=rehearsals)
 
 

@@ -61,6 +61,14 @@ class Measured:
             case HandlingProbed():
                 self._handling = message.probe
 
+    def fitting(self, journey: Journey) -> dict[str, object]:
+        """What a probe task need not try again for this way."""
+        kept = {
+            "scaled": (self._scaled, journey.probe_treated_key), "upload": (self._upload, journey.upload_probe_key),
+            "handling": (self._handling, journey.handling_probe_key),
+        }
+        return {name: part for name, (part, key) in kept.items() if part and part.key == key}
+
     def probes(self) -> Probes | None:
         """What was probed; None when something of it was not."""
         if self._scaled is None or self._upload is None or self._effort is None:

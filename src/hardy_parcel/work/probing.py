@@ -26,7 +26,8 @@ from ..core.arrival.screens import Screen
 from ..core.arrival.windows import Reel, Stretch, choose_reel, in_windows, probe_segments
 from ..core.plan.encoder_settings import EncoderSettings, packing_settings
 from ..core.plan.plan import VideoPlan
-from ..core.trade.codecs import PROBED_QUALITIES
+from ..core.trade.codecs import BASE_CODEC, PROBED_QUALITIES, name_of
+from ..core.trade.names import Codec
 from ..core.trade.rate_control import Effort, RateControl
 from ..media.difficulty import stretches
 from ..media.handling import handle, rendition_path, upload_pictures
@@ -36,6 +37,8 @@ from .rehearse import PlannedFilm, Say, TreatedReel, compared
 
 Rows = Sequence[tuple[int, PictureParts]]
 """Measured pictures with their places in a reel."""
+HIGHEST_LEVEL = "6.2"
+"""Where a plan is in another codec its level says nothing of the base codec's, which has only to bind nowhere."""
 MEASURED_PICTURES, RUN_PICTURES = 16, 4
 SAMPLED_STRETCHES, SAMPLED_PICTURES = 16, 4
 """Where nothing is known of the film yet, so many stretches are looked at, so many pictures of each."""
@@ -71,13 +74,12 @@ def _stretches(film: PlannedFilm, segment: Fraction) -> list[Stretch]:
 
 
 def upload_probe(film: PlannedFilm, reel: TreatedReel, folder: Path, say: Say) -> UploadProbe:
-    """Encode the reel at three qualities of the plan's codec into `folder`, and measure bits and likeness of every window."""
-    video = film.journey.plan.picture
-    qualities = PROBED_QUALITIES[video.codec.value]
+    """Encode the reel at three qualities of the base codec into `folder`, and measure bits and likeness of every window."""
+    qualities = PROBED_QUALITIES[BASE_CODEC]
     bits, began, owners = [], time.monotonic(), [tick.segment for tick in reel.ticks]
     for number, quality in enumerate(qualities):
         part = within(say, 0.7 * number / len(qualities), 0.7 / len(qualities))
-        settings = probe_settings(film.journey, quality, Effort.QUICK)
+        settings = probe_settings(film.journey, quality, Effort.QUICK, BASE_CODEC)
         bits.append(encode_windows(settings, reel.frames, owners, upload_path(folder, quality), partial(part, "trying qualities")))
     seconds = max(0.001, time.monotonic() - began)
     every = frozenset(range(len(film.rasters)))
@@ -118,34 +120,37 @@ def _likeness(film: PlannedFilm, reel: TreatedReel, found: Rows, raster: int, wi
 
 
 def effort_probe(film: PlannedFilm, reel: TreatedReel, scaled: ScaledPicture, probe: UploadProbe, folder: Path, say: Say) -> EffortProbe:
-    """What the plan's own effort is worth against the quick one: one window of middling difficulty, at every quality."""
-    journey, effort = film.journey, film.journey.plan.picture.effort.value or Effort.MEDIUM
-    if effort is Effort.QUICK:
-        same = tuple(
-            EffortShift(quality=one.quality, key_bits=1, other_bits=1, detail=1, information=1, distortion=1) for one in probe.qualities
-        )
+    """What the plan's own codec and effort are worth against the probe's, from one window at each quality.
+
+    That is a window of middling difficulty for another effort, and the hardest one for another codec; see docs/decisions.md.
+    """
+    journey, video = film.journey, film.journey.plan.picture
+    codec, effort = video.codec.value, video.effort.value or Effort.MEDIUM
+    qualities = PROBED_QUALITIES[codec]
+    if (codec, effort) == (BASE_CODEC, Effort.QUICK):
+        same = tuple(EffortShift(quality=one, key_bits=1, other_bits=1, detail=1, information=1, distortion=1) for one in qualities)
         say("trying the effort", 1.0)
         return EffortProbe(key=journey.effort_key, shifts=same, pictures_per_s=probe.pictures_per_s)
     windows = _windows(reel)
     order = sorted(range(len(windows)), key=lambda n: probe.qualities[len(probe.qualities) // 2].windows[n].other_bits)
-    chosen = order[len(order) // 2]
+    chosen = order[len(order) // 2] if codec == BASE_CODEC else order[-1]
     part = reel.only(windows[chosen])
     laptop = next(n for n, raster in enumerate(film.rasters) if raster.size == journey.rasters()[Screen.LAPTOP].size)
-    shifts, seconds, count = [], 0.0, len(probe.qualities)
-    for number, one in enumerate(probe.qualities):
-        told, target = within(say, number / count, 1 / count), upload_path(folder, -one.quality)
+    doing = "trying the effort" if codec == BASE_CODEC else f"trying {name_of(codec)}"
+    shifts, seconds, count = [], 0.0, len(qualities)
+    for number, (quality, base) in enumerate(zip(qualities, probe.qualities, strict=True)):
+        told, target = within(say, number / count, 1 / count), upload_path(folder, -quality)
         began = time.monotonic()
         tried = encode_windows(
-            probe_settings(journey, one.quality, effort), part.frames, [windows[chosen]] * len(part.ticks), target,
-            partial(within(told, 0, 0.8), "trying the effort"),
+            probe_settings(journey, quality, effort, codec), part.frames, [windows[chosen]] * len(part.ticks), target,
+            partial(within(told, 0, 0.8), doing),
         )
         seconds += time.monotonic() - began
         stream = Stream(pictures=upload_pictures(target), size=journey.frame_size, rasters=frozenset({laptop}))
         found = compared(film, part, {"effort": stream}, within(told, 0.8, 0.2))
         target.unlink()
-        likeness = mean_likeness(film.rasters[laptop].size, [parts for _, parts in found["effort", laptop]])
-        window = tried[windows[chosen]].model_copy(update={"likenesses": (likeness,)})
-        shifts.append(effort_shift(one.windows[chosen], window, one.quality, scaled.likenesses[laptop], laptop))
+        window = tried[windows[chosen]].model_copy(update={"likenesses": (_likeness(film, part, found["effort", laptop], laptop),)})
+        shifts.append(effort_shift(base.windows[chosen], window, quality, scaled.likenesses[laptop], laptop))
     return EffortProbe(key=journey.effort_key, shifts=tuple(shifts), pictures_per_s=count * len(part.ticks) / max(seconds, 0.001))
 
 
@@ -212,13 +217,13 @@ def upload_path(folder: Path, quality: int) -> Path:
     return folder / f"probe-{quality}.mkv"
 
 
-def kept_uploads(folder: Path, journey: Journey) -> bool:
+def kept_uploads(folder: Path) -> bool:
     """Whether the test encodes that a ladder is tried with are there."""
-    return all(upload_path(folder, quality).is_file() for quality in PROBED_QUALITIES[journey.plan.picture.codec.value][-1:])
+    return all(upload_path(folder, quality).is_file() for quality in PROBED_QUALITIES[BASE_CODEC][-1:])
 
 
-def probe_settings(journey: Journey, quality: int, effort: Effort) -> EncoderSettings:
-    """The plan's encoder at a constant quality without a ceiling."""
+def probe_settings(journey: Journey, quality: int, effort: Effort, codec: Codec) -> EncoderSettings:
+    """The plan's encoder at a constant quality without a ceiling; or another codec's on the same pictures."""
     video = journey.plan.picture
 
     def other(name: str, value: object) -> Any:
@@ -227,5 +232,5 @@ def probe_settings(journey: Journey, quality: int, effort: Effort) -> EncoderSet
     probed: VideoPlan = video.model_copy(update={
         "rate_control": other("rate_control", RateControl.QUALITY), "quality": other("quality", quality), "effort": other("effort", effort),
         "ceiling_bps": other("ceiling_bps", None), "buffer_bits": other("buffer_bits", None), "target_bps": other("target_bps", 0),
-    })
+    } | ({"codec": other("codec", codec), "level": other("level", HIGHEST_LEVEL)} if codec != video.codec.value else {}))
     return packing_settings(journey.plan.model_copy(update={"video": probed, "stamps": ()}))

@@ -173,7 +173,7 @@ def probe(task: ProbeTask, voice: Speaks) -> ProbesMade:
         scaled = scaled_picture(film, made, within(say, 0.8, 0.2)).model_copy(update={"key": journey.probe_treated_key})
         voice.say(ScaledMeasured(scaled=scaled))
     say, uploads, upload = steps.next(), task.folder / "encodes" / journey.upload_probe_key, task.upload
-    missing = journey.renditions and task.handling is None and not kept_uploads(uploads, journey)
+    missing = journey.renditions and task.handling is None and not kept_uploads(uploads)
     if upload is None or missing:
         uploads.mkdir(parents=True, exist_ok=True)
         upload = upload_probe(film, made, uploads, say)

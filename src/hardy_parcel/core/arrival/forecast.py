@@ -3,7 +3,7 @@
 **Quality and rate.** At one quality value q every window needs b_w(q) bits a picture, measured at three qualities and interpolated
 in log b. An encoder that may spend where it is needed gives all windows one q, so the q of a target is the one at which the
 windows' mean meets it: easy parts pay for hard ones. A window whose bits would pass the ceiling is held there and gets a coarser
-q of its own; at a constant rate every window is. The chosen effort enters by one ratio.
+q of its own; at a constant rate every window is. The plan's own codec and effort enter by their ratios to the probe's on one window.
 
 **Two generations.** With L_u the detail (or information, or XPSNR distortion) that the upload lost and L_0 what the platform
 alone loses of a perfect one, what arrives has lost
@@ -47,6 +47,10 @@ PROBED_BAND = 6.0
 FINEST_QUALITY: dict[Codec, float] = {"h264": 2, "hevc": 2, "vp9": 4, "av1": 4}
 """Below these an encoder spends no more, however much it may: what is asked beyond is not reached."""
 COARSEST_QUALITY, QUALITY_STEP = 70.0, 0.5
+
+
+MOST_SHIFT = 6.0
+"""By no more does another codec or effort lose; what seems so on a window that loses next to nothing says little of the others."""
 
 
 class ViewLine(Model):
@@ -118,10 +122,10 @@ class UploadModel:
     """Quality, bits and losses of one codec's upload at every quality, from its probe."""
 
     def __init__(self, scaled: ScaledPicture, upload: UploadProbe, effort: EffortProbe, codec: Codec, keyframe_interval: int) -> None:
-        qualities = np.array([float(one.quality) for one in upload.qualities])
+        shifts = effort.shifts
+        qualities = np.array([float(one.quality) for one in shifts])  # of the plan's codec; the probe's are the base codec's
         self.grid = np.arange(FINEST_QUALITY.get(codec, 0.0), COARSEST_QUALITY, QUALITY_STEP)
         windows = list(zip(*(one.windows for one in upload.qualities), strict=True))
-        shifts = effort.shifts
         bits = [[w.bits_per_picture(keyframe_interval, s) for w, s in zip(ways, shifts, strict=True)] for ways in windows]
         lines = monotone_lines(qualities, np.log(np.maximum(bits, 1.0)), self.grid, beyond=True)
         self.bits = np.exp(np.minimum.accumulate(lines, axis=-1))
@@ -136,7 +140,7 @@ class UploadModel:
         self.probed = {
             one.quality: np.exp(quick[:, :, n]).mean(axis=1) for n, one in enumerate(upload.qualities)
         }
-        """Losses of the probe's own uploads by quality, rasters × parts."""
+        """Losses of the probe's own uploads by their qualities, rasters × parts."""
         self.movement = [float(np.mean([ways[0].likenesses[n].movement for ways in windows])) for n in range(len(scaled.likenesses))]
 
     def at(self, video: VideoPlan, rates: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -308,9 +312,9 @@ def window_conditions(journey: Journey, probes: Probes, rate: int) -> list[float
 
 
 def effort_shift(quick: ProbedWindow, tried: ProbedWindow, quality: int, base: Likeness, raster: int) -> EffortShift:
-    """What another effort makes of the same window at the same quality value; `tried` has the likeness on one raster alone."""
+    """What another effort or codec makes of the same window, at a quality value of its own; `tried` is on one raster alone."""
     lost, before = (losses(one, base) for one in (tried.likenesses[0], quick.likenesses[raster]))
-    ratios = [min(3.0, max(0.33, now / then)) for now, then in zip(lost, before, strict=True)]
+    ratios = [min(MOST_SHIFT, max(1 / MOST_SHIFT, now / then)) for now, then in zip(lost, before, strict=True)]
     return EffortShift(
         quality=quality, key_bits=tried.key_bits / max(1, quick.key_bits), other_bits=tried.other_bits / max(1, quick.other_bits),
         detail=ratios[0], information=ratios[1], distortion=ratios[2],

@@ -16,7 +16,7 @@ from ..plan.encoder_settings import packing_settings
 from ..plan.plan import Plan
 from ..sheets.ladder import Rendition, renditions_for
 from ..sheets.sheet import Destination
-from ..trade.codecs import PROBED_QUALITIES
+from ..trade.codecs import BASE_CODEC, PROBED_QUALITIES
 from ..trade.rate_control import RateControl
 from .screens import Raster, Screen, ViewerLine, picture_raster, rendition_for
 from .windows import PROBE_PICTURES
@@ -118,18 +118,19 @@ class Journey:
 
     @property
     def upload_probe_key(self) -> str:
-        """Test encodes in one codec, whatever the rate and the effort."""
-        video = self.plan.picture
-        return digest(self.probe_treated_key, video.codec.value, video.profile.value, PROBED_QUALITIES.get(video.codec.value))
+        """Test encodes of these pictures, whatever the codec, the rate and the effort of the plan."""
+        return digest(self.probe_treated_key, BASE_CODEC, PROBED_QUALITIES[BASE_CODEC])
 
     @property
     def effort_key(self) -> str:
-        """What an effort is worth."""
-        return digest(self.upload_probe_key, self.plan.picture.effort.value)
+        """What the plan's codec and effort are worth against them."""
+        video = self.plan.picture
+        codec = video.codec.value
+        return digest(self.upload_probe_key, codec, video.profile.value, video.effort.value, PROBED_QUALITIES.get(codec))
 
     @property
     def handling_probe_key(self) -> str:
-        """The ladder, tried on perfect and on worse uploads of this codec."""
+        """The ladder, tried on a perfect upload and on a worse one."""
         return digest(self.upload_probe_key, self.ladder_key)
 
     @property

@@ -39,7 +39,7 @@ NEEDED_AT = 1
 
 
 class CodecPrior(Model):
-    """One codec at its probed qualities, best first: weights of bits a picture and pixel (keyframes and others), and of what is lost.
+    """One codec at qualities of its own, best first: weights of bits a picture and pixel (keyframes and others), and of what is lost.
 
     `lost` has the three parts of likeness, each with a raster's size against the frame's beside the features of the pictures.
     """

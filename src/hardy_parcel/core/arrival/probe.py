@@ -42,7 +42,7 @@ class ProbedQuality(Model):
 
 
 class UploadProbe(Model):
-    """The probe reel in one codec at a quick effort, at several qualities, best first; a run-in is not among the windows."""
+    """The probe reel in the base codec at a quick effort, at several qualities, best first; a run-in is not among the windows."""
 
     key: str
     pictures_per_s: float
@@ -50,7 +50,8 @@ class UploadProbe(Model):
 
 
 class EffortShift(Model):
-    """What the chosen effort makes of the same quality value, as a share of what the quick one does: bits, and what is lost."""
+    """What the plan's codec and effort make at a quality value of theirs, as shares of what the probe's made at its own: bits, and what
+    is lost."""
 
     quality: int
     key_bits: float
@@ -61,7 +62,7 @@ class EffortShift(Model):
 
 
 class EffortProbe(Model):
-    """The chosen effort against the probe's quick one, tried on one window at each quality; pictures/s that it encodes."""
+    """The plan's codec and effort against the probe's, tried on one window at each quality; pictures/s that it encodes."""
 
     key: str
     shifts: tuple[EffortShift, ...]

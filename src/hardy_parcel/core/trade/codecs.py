@@ -122,3 +122,5 @@ PROBED_QUALITIES: dict[Codec, tuple[int, int, int]] = {
     "h264": (15, 25, 35), "hevc": (16, 26, 36), "vp9": (20, 38, 55), "av1": (20, 38, 56),
 }
 """Quality values of each codec's own scale that span what uploads are made at, best first."""
+BASE_CODEC: Codec = "h264"
+"""What most test encodes are made in, as it is the quickest by far; another codec is told from it by one window."""
