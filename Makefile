@@ -94,7 +94,7 @@ prior: setup
 plans: setup
 	@$(BIN)/python -m benchmarks.plans $(ARGS)
 
-# Forecasts against the film packed, handled and measured whole; rewrites the table in docs/accuracy.md. ARGS: --kept FOLDER --rehearse …
+# Forecasts against the film packed, handled and measured whole; rewrites the table in docs/accuracy.md. ARGS: --kept FOLDER --ways N --rehearse N
 accuracy: setup
 	@$(BIN)/python -m benchmarks.accuracy $(ARGS)
 

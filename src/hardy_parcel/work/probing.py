@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Sequence
 from fractions import Fraction
 from functools import partial
@@ -10,7 +9,8 @@ from pathlib import Path
 from typing import Any
 
 from ..core.arrival.condition import Likeness, PictureParts, mean_likeness
-from ..core.arrival.forecast import effort_shift
+from ..core.arrival.curve import curve_rates
+from ..core.arrival.forecast import FINEST_QUALITY, effort_shift
 from ..core.arrival.journey import Journey
 from ..core.arrival.probe import (
     EffortProbe,
@@ -18,6 +18,7 @@ from ..core.arrival.probe import (
     HandledQuality,
     HandlingProbe,
     ProbedQuality,
+    ProbedWindow,
     UploadProbe,
     ceiling_factor,
 )
@@ -76,20 +77,18 @@ def _stretches(film: PlannedFilm, segment: Fraction) -> list[Stretch]:
 def upload_probe(film: PlannedFilm, reel: TreatedReel, folder: Path, say: Say) -> UploadProbe:
     """Encode the reel at three qualities of the base codec into `folder`, and measure bits and likeness of every window."""
     qualities = PROBED_QUALITIES[BASE_CODEC]
-    bits, began, owners = [], time.monotonic(), [tick.segment for tick in reel.ticks]
+    bits, owners = [], [tick.segment for tick in reel.ticks]
     for number, quality in enumerate(qualities):
         part = within(say, 0.7 * number / len(qualities), 0.7 / len(qualities))
         settings = probe_settings(film.journey, quality, Effort.QUICK, BASE_CODEC)
         bits.append(encode_windows(settings, reel.frames, owners, upload_path(folder, quality), partial(part, "trying qualities")))
-    seconds = max(0.001, time.monotonic() - began)
     every = frozenset(range(len(film.rasters)))
     streams = {
         str(quality): Stream(pictures=upload_pictures(upload_path(folder, quality)), size=film.journey.frame_size, rasters=every)
         for quality in qualities
     }
     found = compared(film, reel, streams, within(say, 0.7, 0.3))
-    speed = len(qualities) * len(reel.ticks) / seconds
-    return UploadProbe(key=film.journey.upload_probe_key, pictures_per_s=speed, qualities=tuple(
+    return UploadProbe(key=film.journey.upload_probe_key, qualities=tuple(
         ProbedQuality(quality=quality, windows=tuple(
             counted[window].model_copy(update={"likenesses": tuple(
                 _likeness(film, reel, found[str(quality), n], n, window) for n in range(len(film.rasters))
@@ -126,32 +125,47 @@ def effort_probe(film: PlannedFilm, reel: TreatedReel, scaled: ScaledPicture, pr
     """
     journey, video = film.journey, film.journey.plan.picture
     codec, effort = video.codec.value, video.effort.value or Effort.MEDIUM
-    qualities = PROBED_QUALITIES[codec]
-    if (codec, effort) == (BASE_CODEC, Effort.QUICK):
-        same = tuple(EffortShift(quality=one, key_bits=1, other_bits=1, detail=1, information=1, distortion=1) for one in qualities)
-        say("trying the effort", 1.0)
-        return EffortProbe(key=journey.effort_key, shifts=same, pictures_per_s=probe.pictures_per_s)
-    windows = _windows(reel)
+    windows, qualities, own = _windows(reel), PROBED_QUALITIES[codec], codec == BASE_CODEC
     order = sorted(range(len(windows)), key=lambda n: probe.qualities[len(probe.qualities) // 2].windows[n].other_bits)
-    chosen = order[len(order) // 2] if codec == BASE_CODEC else order[-1]
-    part = reel.only(windows[chosen])
+    chosen = order[len(order) // 2] if own else order[-1]
+    part, owner = reel.only(windows[chosen]), windows[chosen]
     laptop = next(n for n, raster in enumerate(film.rasters) if raster.size == journey.rasters()[Screen.LAPTOP].size)
-    doing = "trying the effort" if codec == BASE_CODEC else f"trying {name_of(codec)}"
-    shifts, seconds, count = [], 0.0, len(qualities)
-    for number, (quality, base) in enumerate(zip(qualities, probe.qualities, strict=True)):
+    count = len(qualities) + 1
+
+    def tried(quality: int, number: int, *, judged: bool) -> ProbedWindow:
         told, target = within(say, number / count, 1 / count), upload_path(folder, -quality)
-        began = time.monotonic()
-        tried = encode_windows(
-            probe_settings(journey, quality, effort, codec), part.frames, [windows[chosen]] * len(part.ticks), target,
-            partial(within(told, 0, 0.8), doing),
-        )
-        seconds += time.monotonic() - began
-        stream = Stream(pictures=upload_pictures(target), size=journey.frame_size, rasters=frozenset({laptop}))
-        found = compared(film, part, {"effort": stream}, within(told, 0.8, 0.2))
+        doing = partial(within(told, 0, 0.8), "trying the effort" if own else f"trying {name_of(codec)}")
+        window = encode_windows(
+            probe_settings(journey, quality, effort, codec), part.frames, [owner] * len(part.ticks), target, doing,
+        )[owner]
+        if judged:
+            stream = Stream(pictures=upload_pictures(target), size=journey.frame_size, rasters=frozenset({laptop}))
+            found = compared(film, part, {"effort": stream}, within(told, 0.8, 0.2))
+            window = window.model_copy(update={"likenesses": (_likeness(film, part, found["effort", laptop], laptop),)})
         target.unlink()
-        window = tried[windows[chosen]].model_copy(update={"likenesses": (_likeness(film, part, found["effort", laptop], laptop),)})
-        shifts.append(effort_shift(base.windows[chosen], window, quality, scaled.likenesses[laptop], laptop))
-    return EffortProbe(key=journey.effort_key, shifts=tuple(shifts), pictures_per_s=count * len(part.ticks) / max(seconds, 0.001))
+        return window
+
+    shifts = [
+        EffortShift(quality=quality, key_bits=1, other_bits=1, detail=1, information=1, distortion=1) if own and effort is Effort.QUICK
+        else effort_shift(base.windows[chosen], tried(quality, n, judged=True), quality, scaled.likenesses[laptop], laptop)
+        for n, (quality, base) in enumerate(zip(qualities, probe.qualities, strict=True))
+    ]
+    finest, best = None, probe.qualities[0].windows
+    if _may_have_enough(journey, best, shifts[0]):
+        window, quality = tried(FINEST_QUALITY[codec], len(qualities), judged=False), FINEST_QUALITY[codec]
+        finest = EffortShift(
+            quality=quality, key_bits=window.key_bits / max(1, best[chosen].key_bits),
+            other_bits=window.other_bits / max(1, best[chosen].other_bits), detail=1, information=1, distortion=1,
+        )
+    say("trying the effort", 1.0)
+    return EffortProbe(key=journey.effort_key, shifts=tuple(shifts), finest=finest)
+
+
+def _may_have_enough(journey: Journey, best: Sequence[ProbedWindow], shift: EffortShift) -> bool:
+    """Whether some rate of the curve is more than the film takes at the best probed quality, so that a still finer one has to be tried."""
+    interval = journey.plan.picture.keyframe_interval_frames.value or 1
+    taken = sum(window.bits_per_picture(interval, shift) for window in best) / len(best) * float(journey.rate)
+    return taken < max(curve_rates(journey.plan, []), default=0)
 
 
 def handling_probe(film: PlannedFilm, reel: TreatedReel, probe: UploadProbe, uploads: Path, folder: Path, say: Say) -> HandlingProbe:

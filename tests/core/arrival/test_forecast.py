@@ -73,8 +73,8 @@ def probes(journey: Journey, *, hard=(1.0, 1.0), ratio: float = 1.0, platform: f
 
     key = f"{hard} {ratio} {platform} {power}"
     return Probes(
-        scaled=scaled, upload=UploadProbe(key=f"upload {key}", pictures_per_s=20, qualities=qualities),
-        effort=EffortProbe(key=f"effort {key}", shifts=shifts, pictures_per_s=8),
+        scaled=scaled, upload=UploadProbe(key=f"upload {key}", qualities=qualities),
+        effort=EffortProbe(key=f"effort {key}", shifts=shifts),
         handling=HandlingProbe(key=f"handling {key}", uploads=(handled(None), handled(35))) if journey.renditions else None,
     )
 
@@ -121,6 +121,19 @@ def test_what_a_simple_picture_cannot_use_is_not_achieved() -> None:
     known = probed_forecast(way(), probes(way(), hard=(0.05,)), RATES)
     assert known.achieved[0] == RATES[0]
     assert known.achieved[-1] < 0.6 * RATES[-1]
+
+
+def test_an_easy_film_uses_no_more_than_the_finest_quality_takes() -> None:
+    journey = way()
+    found = probes(journey)
+    guessed = probed_forecast(journey, found, RATES).achieved
+    finest = EffortShift(quality=2, key_bits=1.2, other_bits=1.2, detail=1, information=1, distortion=1)
+    effort = found.effort.model_copy(update={"key": "tried", "finest": finest})
+    tried = probed_forecast(journey, found.model_copy(update={"effort": effort}), [*RATES, 100_000_000])
+    most = 1.2 * 25 * (4 * 120_000 / 50 + 120_000 * 49 / 50)
+    assert tried.achieved[-1] == pytest.approx(most, rel=0.01), "half as much again at most, whatever the trend was"
+    assert tried.achieved[: 3] == guessed[: 3], "coarser qualities are what they were"
+    assert list(tried.achieved) == sorted(tried.achieved)
 
 
 def test_a_quality_that_is_asked_for_is_not_bettered_by_a_higher_ceiling() -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 import pytest
 from benchmarks.plans import PAGE, masters, page
 
@@ -30,10 +32,41 @@ def test_nothing_of_our_own_is_called_the_creators(plan: Plan) -> None:
 
 
 def test_a_shape_a_little_beside_what_is_taken_gets_slim_bars() -> None:
-    scope = make_plan(facts(1920, 804), ORRERY).picture.framing.value
+    scope = make_plan(facts(2520, 1054), ORRERY).picture.framing.value
     assert abs(scope.width / scope.height - 21 / 9) < 0.01, "not 16:9, which would give a quarter of the frame away"
+    assert scope.picture.width == 2520
     upright = make_plan(facts(1080, 1920), ORRERY).picture.framing.value
     assert (upright.width, upright.height) == (1920, 1080)
+
+
+def test_a_picture_is_not_made_smaller_for_slimmer_bars() -> None:
+    """At 7:3 it would come down to the rung of 720 lines; between its bars at 16:9 it stays as it is and is served as 1080."""
+    scope = make_plan(facts(1920, 804), ORRERY).picture
+    assert (scope.framing.value.width, scope.framing.value.height) == (1920, 1080)
+    assert (scope.framing.value.picture.width, scope.framing.value.picture.height) == (1920, 804)
+    asked = make_plan(facts(1920, 804), ORRERY, Choices(shape=Fraction(7, 3))).picture.framing.value
+    assert (asked.width, asked.height) == (1680, 720), "a creator may ask for it"
+
+
+def test_hevc_that_not_every_player_finds_is_described_anew_for_those_who_play_the_file() -> None:
+    def seen(entry: str, place=HANDOVER):
+        master = facts(codec="hevc", profile="Main", level="4.1", sample_entry=entry)
+        return make_plan(master, place)
+
+    assert seen("hvc1").method.value == "untouched"
+    hidden = seen("hev1")
+    assert (hidden.method.value, hidden.container.value, hidden.picture.sample_entry.value) == ("re-wrapped", "mp4", "hvc1")
+    assert "hev1" in hidden.method.because.sentence
+
+
+@pytest.mark.parametrize(
+    ("pixels", "chroma", "told"), [("yuv444p", "4:4:4", True), ("yuv422p", "4:2:2", True), ("yuv420p", "4:2:0", False)],
+)
+def test_colour_that_loses_samples_is_told(pixels: str, chroma: str, told: bool) -> None:
+    plan = make_plan(facts(pixel_format=pixels, chroma=chroma), ORRERY)
+    row = next((row for row in packing_slip(plan, None) if row.setting == "Samples"), None)
+    assert (row is not None) is told
+    assert row is None or "fine coloured lines" in row.because
 
 
 def test_a_delivery_gets_the_sound_that_is_asked_for_first() -> None:

@@ -44,7 +44,7 @@ POWER_SLOPE, LEAST_POWER, MOST_POWER = -0.9, 1.2, 8.0
 POWERS = np.linspace(1.2, 7, 59)
 PROBED_BAND = 6.0
 """Half width in points; see docs/accuracy.md."""
-FINEST_QUALITY: dict[Codec, float] = {"h264": 2, "hevc": 2, "vp9": 4, "av1": 4}
+FINEST_QUALITY: dict[Codec, int] = {"h264": 2, "hevc": 2, "vp9": 4, "av1": 4}
 """Below these an encoder spends no more, however much it may: what is asked beyond is not reached."""
 COARSEST_QUALITY, QUALITY_STEP = 70.0, 0.5
 
@@ -84,7 +84,6 @@ class Forecast(Model):
     perfect_band: float = PROBED_BAND
     between: Evidence = Evidence.PROBED
     """What a rate between known ones is computed from, where anything computes it."""
-    pictures_per_s: float | None = None
 
     def view(self, screen: Screen, line: ViewerLine) -> ViewLine | None:
         return next((view for view in self.views if (view.screen, view.line) == (screen, line)), None)
@@ -127,7 +126,11 @@ class UploadModel:
         self.grid = np.arange(FINEST_QUALITY.get(codec, 0.0), COARSEST_QUALITY, QUALITY_STEP)
         windows = list(zip(*(one.windows for one in upload.qualities), strict=True))
         bits = [[w.bits_per_picture(keyframe_interval, s) for w, s in zip(ways, shifts, strict=True)] for ways in windows]
-        lines = monotone_lines(qualities, np.log(np.maximum(bits, 1.0)), self.grid, beyond=True)
+        places = qualities
+        if finest := effort.finest:
+            bits = [[ways[0].bits_per_picture(keyframe_interval, finest), *row] for ways, row in zip(windows, bits, strict=True)]
+            places = np.array([float(finest.quality), *qualities])
+        lines = monotone_lines(places, np.log(np.maximum(bits, 1.0)), self.grid, beyond=True)
         self.bits = np.exp(np.minimum.accumulate(lines, axis=-1))
         """Bits a picture, windows × grid; never more at a coarser quality."""
         quick = np.log([
@@ -235,7 +238,6 @@ def probed_forecast(
     return Forecast(
         rates=tuple(rates), achieved=tuple(round(bps) for bps in achieved), evidence=(evidence,) * len(rates),
         bands=(band,) * len(rates), views=tuple(views), perfect=tuple(tops), perfect_evidence=evidence, perfect_band=band, between=evidence,
-        pictures_per_s=probes.effort.pictures_per_s or None,
     )
 
 

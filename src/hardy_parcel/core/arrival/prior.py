@@ -151,7 +151,7 @@ def sheet_probes(journey: Journey, seen: Sequence[Difficulty], prior: Prior | No
     return Probes(
         scaled=ScaledPicture(key=name, likenesses=scaled, evidence=Evidence.SHEET), handling=handling,
         upload=_upload(prior.codecs[codec], codec, x, name, (width, height), scaled),
-        effort=EffortProbe(key=name, shifts=_efforts(prior.codecs[codec], journey.plan.picture.effort.value), pictures_per_s=0.0),
+        effort=EffortProbe(key=name, shifts=_efforts(prior.codecs[codec], journey.plan.picture.effort.value)),
     )
 
 
@@ -165,7 +165,7 @@ def _upload(
     for base in scaled:
         there = np.hstack([x, np.full((len(x), 1), shown(size[0], base.raster[0]))])
         likenesses.append(np.exp(np.einsum("wf,qpf->wqp", there, lost)))
-    return UploadProbe(key=name, pictures_per_s=0.0, qualities=tuple(
+    return UploadProbe(key=name, qualities=tuple(
         ProbedQuality(quality=quality, windows=tuple(
             ProbedWindow(
                 key_bits=max(1, round(key[w, q])), keys=1, others=WINDOW_PICTURES - 1,

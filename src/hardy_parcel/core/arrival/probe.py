@@ -45,7 +45,6 @@ class UploadProbe(Model):
     """The probe reel in the base codec at a quick effort, at several qualities, best first; a run-in is not among the windows."""
 
     key: str
-    pictures_per_s: float
     qualities: tuple[ProbedQuality, ...]
 
 
@@ -62,11 +61,15 @@ class EffortShift(Model):
 
 
 class EffortProbe(Model):
-    """The plan's codec and effort against the probe's, tried on one window at each quality; pictures/s that it encodes."""
+    """The plan's codec and effort against the probe's, tried on one window at each quality.
+
+    `finest` has the bits of the finest quality there is, against the best of the probe's: where an easy film can use no more.
+    None where no rate of interest reaches it.
+    """
 
     key: str
     shifts: tuple[EffortShift, ...]
-    pictures_per_s: float
+    finest: EffortShift | None = None
 
 
 class HandledQuality(Model):

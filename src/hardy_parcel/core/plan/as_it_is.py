@@ -21,6 +21,8 @@ from .plan import AudioPlan, FieldOrder, VideoPlan
 
 ENDS_ANYWHERE: tuple[Container, ...] = ("mp4", "mov")
 """Containers whose edit list can hide pictures at the end that earlier ones are made from."""
+HIDDEN_SETS = "hev1"
+"""HEVC in MP4 and MOV whose parameter sets may stand in the stream alone."""
 END_SPARE_S = Fraction(1, 50)
 """An out point this near to the end cuts nothing."""
 
@@ -137,18 +139,23 @@ def _over_limits(facts: MasterFacts, destination: Destination, excerpt: Excerpt)
 
 
 def _wrapping(facts: MasterFacts, destination: Destination, sound_too: bool = True) -> tuple[Method, Container] | None:
-    """Untouched where the container is taken, else the first that is and that holds the streams."""
+    """Untouched where the container is taken and its players will find the picture, else the first that is and that holds the streams."""
     own, place = container_of(facts), destination.placement
-    if own in place.containers:
+    if own in place.containers and not hidden_sets(facts, destination):
         return Method.UNTOUCHED, own
     codec = facts.video.codec
     sound = sound_codec_of(facts.audio.codec) if facts.audio and sound_too else None
     if codec not in CODECS or facts.video.rotation_deg % 360:  # a turn lives in the container and is easily lost
         return None
-    for container in CODECS[codec].containers:
+    for container in sorted(CODECS[codec].containers, key=lambda one: one != own):
         if container in place.containers and (sound is None or container in SOUND_CODECS[sound].beside):
             return Method.REWRAP, container
     return None
+
+
+def hidden_sets(facts: MasterFacts, destination: Destination) -> bool:
+    """Whether an HEVC picture stands in its file as `hev1`, which some of the machines that play it as it comes do not read."""
+    return facts.video.sample_entry == HIDDEN_SETS and not destination.placement.re_encodes
 
 
 def best_method(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> tuple[Method, Container]:
@@ -226,9 +233,9 @@ def recorded_sound(facts: MasterFacts) -> AudioPlan | None:
 
 
 def method_because(
-    method: Method, container: Container, destination: Destination, *, cut: bool = False, silent: bool = False
+    method: Method, container: Container, destination: Destination, *, cut: bool = False, silent: bool = False, hidden: bool = False
 ) -> Chosen[Method]:
-    """The method with its reason."""
+    """The method with its reason; `hidden` says that the picture's parameter sets were not where every player finds them."""
     name = destination.sheet_name
     if method is Method.SOUND_ANEW:
         return chosen(method, "picture_kept", "the picture's packets are moved as they are and only the sound is made anew", Source.SHEET)
@@ -241,5 +248,8 @@ def method_because(
         return chosen(method, "taken_untouched", why, Source.SHEET)
     if method is Method.UNTOUCHED:
         return chosen(method, "taken_untouched", f"{name} takes the master untouched, so no generation is lost on our side", Source.SHEET)
+    if hidden:
+        why = f"{name} plays these streams as they come; they are moved without encoding, since not every player reads {HIDDEN_SETS}"
+        return chosen(method, "described_anew", why, Source.STANDARD)
     sentence = f"{name} takes these streams in {CONTAINER_NAMES[container]}; they are moved there without encoding"
     return chosen(method, "taken_rewrapped", sentence, Source.SHEET)

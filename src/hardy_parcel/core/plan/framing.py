@@ -8,7 +8,7 @@ picture lies in the window is kept; what of the window lies outside the picture 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from fractions import Fraction
 
@@ -128,6 +128,15 @@ def choose_framing(
     whole = active_picture(display_width=display_width, display_height=display_height, active=active)
     own = whole.shape if active else Fraction(display_width, display_height)
     shape = wanted_shape(placement, own, wish)
+    if wish.shape is None and wish.mode is not FramingMode.FILL and shape not in (own, placement.usual_shape):
+        near, usual = (
+            choose_framing(
+                placement, display_width=display_width, display_height=display_height, active=active, wish=replace(wish, shape=one),
+            )
+            for one in (shape, placement.usual_shape)
+        )
+        # less of a bar is worth nothing where the picture itself becomes smaller for it
+        return usual if usual.picture.width * usual.picture.height > near.picture.width * near.picture.height else near
     same = abs(shape / own - 1) <= SAME_SHAPE
     if same and wish.zoom <= 1:
         width, height = _own_size(placement, whole, wish.short_side_px)

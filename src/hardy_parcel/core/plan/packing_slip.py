@@ -115,7 +115,7 @@ def _picture(video: VideoPlan) -> list[SlipRow]:
     rows += _bits(video)
     if not 0.999 <= framing.enlargement() <= 1.001:
         rows.append(_row("Scaler", str(video.scaler.value), video.scaler, "scaler"))
-    if video.deep or video.dithered:
+    if video.deep or video.dithered or video.chroma_halved:
         bits = "10 bit" if video.deep else "8 bit"
         rows.append(_row("Samples", bits, video.pixel_format, "pixel_format", exact=video.pixel_format.value))
     rows.append(_row("Colour", colour_text(video.colour.value), video.colour, "colour", "pixel_format",

@@ -149,7 +149,7 @@ def samples(video: VideoFacts, codec: Codec, destination: Destination) -> tuple[
     if codec == "vc3":
         why = "what this codec holds; colour keeps its lines"
     elif video.chroma != kept:
-        why = f"what every decoder of {name_of(codec)} reads; master is {own}"
+        why = f"what every decoder of {name_of(codec)} reads; fine coloured lines of the master's {own} soften"
     else:
         why, source = "as the master", Source.MASTER
     return traits.profile, chosen(traits.pixel_format, "pixel_format", f"8 bit {kept}, {why}", source)

@@ -46,8 +46,8 @@ class VideoPlan(Model):
 
     `keep_every` is the master's rate over the packed one: 2 keeps every second picture, 5/6 shows every fifth twice;
     `even_motion` whether motion stays as even as it was; `field_rate` that each field gave a picture, `fields_kept` that both
-    stay woven into one; `dithered` that the samples were deeper in the master. `sharpen` is how much of the fine detail is added once more,
-    None where nobody asked. `sample_entry` is the name
+    stay woven into one; `dithered` that the samples were deeper in the master, `chroma_halved` that it had more of them for colour.
+    `sharpen` is how much of the fine detail is added once more, None where nobody asked. `sample_entry` is the name
     under which the stream stands in its container, None for the usual one. `source_*` are what the
     master's colours are read as, `colour_labelled` what of them is not converted. `under_cap` says that the bit rate was
     lowered for the size cap, `beyond_levels` that no level of the codec suffices.
@@ -65,6 +65,7 @@ class VideoPlan(Model):
     fields_kept: bool = False
     pixel_format: Chosen[str]
     dithered: bool = False
+    chroma_halved: bool = False
     frame_rate: Chosen[Ratio]
     keep_every: Ratio
     even_motion: bool = True

@@ -192,7 +192,10 @@ def _as_it_is(facts: MasterFacts, destination: Destination, choices: Choices, ex
         sound, no_sound = plan_sound(facts, destination, choices, codec)
     elif sound and not choices.sound:
         sound, no_sound = None, Because(code="sound_left_out", sentence="left out on purpose", source=Source.CREATOR)
-    said = as_it_is.method_because(method, own, destination, cut=as_it_is.is_cut(facts, excerpt), silent=not choices.sound)
+    said = as_it_is.method_because(
+        method, own, destination, cut=as_it_is.is_cut(facts, excerpt), silent=not choices.sound,
+        hidden=as_it_is.hidden_sets(facts, destination) and choices.method is not Method.REWRAP,
+    )
     return _plan(
         facts, destination, choices, excerpt, method=said,
         container=chosen(own, "container_kept", "as the master", Source.MASTER) if method is Method.UNTOUCHED
@@ -351,6 +354,7 @@ def _picture(
         field_rate=cadence.of_fields,
         fields_kept=facts.scan in INTERLACED and fields.value is FieldOrder.NONE,
         pixel_format=pixel_format,
+        chroma_halved=video.chroma in ("4:2:2", "4:4:4", "RGB") and "420" in pixel_format.value,
         dithered=video.bit_depth > 8 and "10" not in pixel_format.value,
         frame_rate=Chosen(
             value=rate,
