@@ -15,19 +15,23 @@ from pathlib import Path
 import av
 
 from hardy_parcel.core.arrival.journey import Journey
-from hardy_parcel.core.master.facts import Excerpt
+from hardy_parcel.core.master.facts import Excerpt, MasterFacts
+from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.trade.codecs import name_of
 from hardy_parcel.demo import gale
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.film import write_film
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.pack import pack
-from hardy_parcel.work.rehearse import PlannedFilm
+from hardy_parcel.work.probing import effort_probe, handling_probe, plan_probe_reel, upload_probe
+from hardy_parcel.work.rehearse import PlannedFilm, scaled_picture, treated_reel
 
-from .truth import probes_of
+from .truth import quiet
 
 TIMES = 120
 BAR = 1 / 20
+FIRST_S, LANE_S, CODEC_S = 75, 25, 30
 
 
 def repeated(path: Path, target: Path, times: int) -> None:
@@ -53,14 +57,44 @@ def main() -> None:
         repeated(short, film, TIMES)
         facts = inspect(film, loudness=False)
         plan = make_plan(facts, place)
-        began = time.monotonic()
-        probes_of(PlannedFilm(master=film, facts=facts, journey=Journey(plan, place)))
-        probing = time.monotonic() - began
+        probing = further(film, facts, Path(scratch))
         part = make_plan(facts, place, excerpt=Excerpt(in_s=0, out_s=4))
         packed = pack(film, facts, part, Path(scratch) / "packed.mp4")
         whole = plan.picture.frames / packed.pictures * packed.seconds
         ratio = probing / whole
-        print(f"first forecast {probing:.1f} s, packing it once {whole:.0f} s: {ratio / BAR:.2f} of the bar of 1/20")
+        print(f"first forecast {probing:.1f} s, {probing / FIRST_S:.2f} of its bar of {FIRST_S} s")
+        print(f"packing it once {whole:.0f} s: {ratio / BAR:.2f} of the bar of 1/20")
+
+
+def further(film: Path, facts: MasterFacts, folder: Path) -> float:
+    """Seconds to the first forecast; what another lane of the same frame and other codecs take on top is printed."""
+    began = time.monotonic()
+
+    def seconds() -> float:
+        nonlocal began
+        before, began = began, time.monotonic()
+        return began - before
+
+    def way(destination_id: str, codec: str) -> PlannedFilm:
+        place = destination(destination_id)
+        plan = make_plan(facts, place, Choices(method="encoded", codec=codec, short_side_px=1080))
+        return PlannedFilm(master=film, facts=facts, journey=Journey(plan, place))
+
+    here = way("orrery-wide", "h264")
+    reel = treated_reel(here, plan_probe_reel(here), folder / "treated", quiet)
+    scaled = scaled_picture(here, reel, quiet)
+    upload = upload_probe(here, reel, folder / "uploads", quiet)
+    effort_probe(here, reel, scaled, upload, folder / "effort", quiet)
+    handling_probe(here, reel, upload, folder / "uploads", folder / "handled", quiet)
+    first = seconds()
+    handling_probe(way("fernpost-reel", "h264"), reel, upload, folder / "uploads", folder / "handled", quiet)
+    taken = seconds()
+    print(f"a further lane of the same frame {taken:.1f} s: {taken / LANE_S:.2f} of its bar of {LANE_S} s")
+    for codec in ("hevc", "vp9", "av1"):
+        effort_probe(way("orrery-wide", codec), reel, scaled, upload, folder / "effort", quiet)
+        taken = seconds()
+        print(f"a further codec, {name_of(codec)}, {taken:.1f} s: {taken / CODEC_S:.2f} of its bar of {CODEC_S} s")
+    return first
 
 
 if __name__ == "__main__":

@@ -170,3 +170,29 @@ def test_the_sound_encoder_keeps_peaks_where_they_are(tmp_path: Path, gain: floa
     master = films.film(tmp_path / "ringing.mp4", seconds=2, sound=ringing(2), **SMALL)
     plan, _, packed = sent(master, tmp_path, EARSHELF, Choices(gain_db=gain, sound_codec="aac", sound_bitrate_bps=240_000))
     assert packed.true_peak_dbtp == pytest.approx(plan.audio.expected_peak_dbtp, abs=0.5)
+
+
+def tape(path: Path, seconds: int = 6) -> Path:
+    """A program stream, whose sound packets do not begin where its index leads to."""
+    sound = films.tone(seconds)
+    with av.open(str(path), "w", format="mpeg") as made:
+        pictures, heard = made.add_stream("mpeg2video", rate=25, options={"b": "2000000"}), made.add_stream("mp2", rate=RATE)
+        pictures.width, pictures.height, pictures.pix_fmt = 192, 144, "yuv420p"
+        heard.codec_context.layout, heard.codec_context.format = "stereo", "s16"
+        samples = (sound * 32767).astype(np.int16).T.reshape(1, -1)
+        for number, planes in enumerate(films.shimmer(192, 144, seconds * 25)):
+            made.mux(pictures.encode(films.frame(planes, number, Fraction(1, 25))))
+            for at in range(number * RATE // 25 // 1152, (number + 1) * RATE // 25 // 1152):
+                block = av.AudioFrame.from_ndarray(samples[:, at * 2304 : (at + 1) * 2304].copy(), format="s16", layout="stereo")
+                block.sample_rate, block.pts, block.time_base = RATE, at * 1152, Fraction(1, RATE)
+                made.mux(heard.encode(block))
+        for stream in (pictures, heard):
+            made.mux(stream.encode(None))
+    return path
+
+
+@pytest.mark.parametrize("start", [2, 3, 4])
+def test_an_excerpt_of_a_program_stream_may_begin_inside_a_sound_packet(tmp_path: Path, start: int) -> None:
+    plan, receipt, packed = sent(tape(tmp_path / "tape.mpg"), tmp_path, SPRIGG, excerpt=Excerpt(in_s=start, out_s=start + 1))
+    assert receipt.pictures == plan.picture.frames
+    assert packed.integrated_lufs is not None

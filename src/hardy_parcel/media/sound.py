@@ -91,7 +91,7 @@ def _placed(path: Path, facts: MasterFacts, plan: Plan) -> Iterator[np.ndarray]:
         resampler = av.AudioResampler(format="fltp", layout="stereo" if channels == 2 else "mono", rate=rate)
         position = 0  # samples from the in point that have been given out or skipped
         first = True
-        for frame in container.decode(stream):
+        for frame in _from_here(container, stream):
             if frame.pts is not None:
                 stated = round((Fraction(frame.pts) * cast(Fraction, frame.time_base) - zero) * rate)
                 if first:
@@ -106,3 +106,18 @@ def _placed(path: Path, facts: MasterFacts, plan: Plan) -> Iterator[np.ndarray]:
                 position += samples.shape[1]
                 if skip < samples.shape[1]:
                     yield samples[:, skip:]
+
+
+def _from_here(container: av.container.InputContainer, stream: av.AudioStream) -> Iterator[av.AudioFrame]:
+    """Frames from where a seek came out on. In a program stream that may be the middle of one, which cannot be decoded."""
+    begun = False
+    for packet in container.demux(stream):
+        try:
+            frames = packet.decode()
+        except av.InvalidDataError:
+            if begun:
+                raise
+            continue
+        for frame in cast(list[av.AudioFrame], frames):
+            begun = True
+            yield frame

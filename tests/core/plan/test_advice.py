@@ -7,6 +7,7 @@ from fractions import Fraction
 import pytest
 from benchmarks.plans import PAGE, masters, page
 
+from hardy_parcel.core.master.facts import ColourTags
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.packing_slip import packing_slip
 from hardy_parcel.core.plan.plan import Plan
@@ -67,6 +68,14 @@ def test_colour_that_loses_samples_is_told(pixels: str, chroma: str, told: bool)
     row = next((row for row in packing_slip(plan, None) if row.setting == "Samples"), None)
     assert (row is not None) is told
     assert row is None or "fine coloured lines" in row.because
+
+
+def test_tags_that_are_missing_are_not_called_the_masters() -> None:
+    def said(**tags) -> str:
+        return make_plan(facts(colour=ColourTags(**tags)), ORRERY).picture.colour.because.sentence
+
+    assert said(primaries="bt709", transfer="bt709", matrix="bt709", range="tv") == "as the master's tags"
+    assert said(matrix="bt709", range="tv") == "as the master's tags; primaries and curve not stated, taken as BT.709"
 
 
 def test_a_delivery_gets_the_sound_that_is_asked_for_first() -> None:

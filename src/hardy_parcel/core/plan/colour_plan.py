@@ -61,7 +61,10 @@ def colours(facts: MasterFacts) -> Colours:
     elif said:
         text, code, source = "; ".join(said), "colour_converted", Source.STANDARD
     else:
-        text, code, source = "as the master's tags", "colour_as_master", Source.MASTER
+        tags = {"primaries": stated.primaries, "curve": stated.transfer, "matrix": stated.matrix}
+        unstated = [kind for kind, tag in tags.items() if not tag]
+        taken = f"; {' and '.join(unstated)} not stated, taken as BT.709" if unstated else ""
+        text, code, source = f"as the master's tags{taken}", "colour_as_master", Source.MASTER
     return Colours(tags=chosen(BT_709, code, text, source), read_as=read_as, only_labelled=tuple(labelled))
 
 
