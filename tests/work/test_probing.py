@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from hardy_parcel.core.arrival.curve import condition_at
-from hardy_parcel.core.arrival.forecast import PROBED_BAND, Probes, probed_forecast
+from hardy_parcel.core.arrival.forecast import COARSER_QUALITY, FINEST_QUALITY, PROBED_BAND, Probes, probed_forecast
 from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.errors import Cancelled
@@ -129,3 +130,18 @@ def test_another_codec_is_told_from_the_first_by_one_window(master, facts, tmp_p
     assert first != second
     assert list(second) == sorted(second)
     assert heard.heard.fitting(task(master, facts, tmp_path).journey) == {}, "another excerpt has other pictures"
+
+
+def test_rates_beyond_the_probed_qualities_are_tried_where_the_curve_reaches_them(tmp_path: Path) -> None:
+    """Flat pictures use less than guidance even at the finest quality; noise needs more than its lowest rate at the coarsest."""
+    flat = [tuple(np.full((180 // n, 320 // n), 120, np.uint8) for n in (1, 2, 2))] * 25
+    noisy = films.shimmer(320, 180, 25, grain=40)
+    for name, pictures, easy in (("flat", flat, True), ("noisy", noisy, False)):
+        path = films.film(tmp_path / f"{name}.mp4", rate=25, seconds=1, sound=None, pictures=iter(pictures))
+        voice = Voice()
+        probe(task(path, inspect(path), tmp_path / name), voice)
+        effort = voice.heard.probes().effort
+        assert (effort.finest is not None, effort.coarsest is not None) == (easy, not easy), name
+        beyond = effort.finest or effort.coarsest
+        assert beyond.quality in (FINEST_QUALITY["h264"], COARSER_QUALITY["h264"])
+        assert (beyond.other_bits > 1) is easy

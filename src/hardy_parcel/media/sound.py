@@ -118,6 +118,6 @@ def _from_here(container: av.container.InputContainer, stream: av.AudioStream) -
             if begun:
                 raise
             continue
-        for frame in cast(list[av.AudioFrame], frames):
+        for frame in frames:
             begun = True
             yield frame

@@ -10,7 +10,7 @@ from typing import Any
 
 from ..core.arrival.condition import Likeness, PictureParts, mean_likeness
 from ..core.arrival.curve import curve_rates
-from ..core.arrival.forecast import FINEST_QUALITY, effort_shift
+from ..core.arrival.forecast import COARSER_QUALITY, FINEST_QUALITY, effort_shift
 from ..core.arrival.journey import Journey
 from ..core.arrival.probe import (
     EffortProbe,
@@ -130,7 +130,7 @@ def effort_probe(film: PlannedFilm, reel: TreatedReel, scaled: ScaledPicture, pr
     chosen = order[len(order) // 2] if own else order[-1]
     part, owner = reel.only(windows[chosen]), windows[chosen]
     laptop = next(n for n, raster in enumerate(film.rasters) if raster.size == journey.rasters()[Screen.LAPTOP].size)
-    count = len(qualities) + 1
+    count = len(qualities) + 2
 
     def tried(quality: int, number: int, *, judged: bool) -> ProbedWindow:
         told, target = within(say, number / count, 1 / count), upload_path(folder, -quality)
@@ -150,22 +150,32 @@ def effort_probe(film: PlannedFilm, reel: TreatedReel, scaled: ScaledPicture, pr
         else effort_shift(base.windows[chosen], tried(quality, n, judged=True), quality, scaled.likenesses[laptop], laptop)
         for n, (quality, base) in enumerate(zip(qualities, probe.qualities, strict=True))
     ]
-    finest, best = None, probe.qualities[0].windows
-    if _may_have_enough(journey, best, shifts[0]):
-        window, quality = tried(FINEST_QUALITY[codec], len(qualities), judged=False), FINEST_QUALITY[codec]
+    easy, hard = _reached_beyond(journey, probe, shifts)
+    finest, coarsest = None, None
+    if easy:
+        quality, best = FINEST_QUALITY[codec], probe.qualities[0].windows[chosen]
+        window = tried(quality, len(qualities), judged=False)
         finest = EffortShift(
-            quality=quality, key_bits=window.key_bits / max(1, best[chosen].key_bits),
-            other_bits=window.other_bits / max(1, best[chosen].other_bits), detail=1, information=1, distortion=1,
+            quality=quality, key_bits=window.key_bits / max(1, best.key_bits), other_bits=window.other_bits / max(1, best.other_bits),
+            detail=1, information=1, distortion=1,
         )
+    if hard:
+        quality, worst = COARSER_QUALITY[codec], probe.qualities[-1].windows[chosen]
+        coarsest = effort_shift(worst, tried(quality, count - 1, judged=True), quality, scaled.likenesses[laptop], laptop)
     say("trying the effort", 1.0)
-    return EffortProbe(key=journey.effort_key, shifts=tuple(shifts), finest=finest)
+    return EffortProbe(key=journey.effort_key, shifts=tuple(shifts), finest=finest, coarsest=coarsest)
 
 
-def _may_have_enough(journey: Journey, best: Sequence[ProbedWindow], shift: EffortShift) -> bool:
-    """Whether some rate of the curve is more than the film takes at the best probed quality, so that a still finer one has to be tried."""
-    interval = journey.plan.picture.keyframe_interval_frames.value or 1
-    taken = sum(window.bits_per_picture(interval, shift) for window in best) / len(best) * float(journey.rate)
-    return taken < max(curve_rates(journey.plan, []), default=0)
+def _reached_beyond(journey: Journey, probe: UploadProbe, shifts: Sequence[EffortShift]) -> tuple[bool, bool]:
+    """Whether some rate of the curve is more than the film takes at the best probed quality, and whether some is less than at the
+    poorest: then a finer and a coarser one have to be tried too."""
+    rates, interval = curve_rates(journey.plan, []), journey.plan.picture.keyframe_interval_frames.value or 1
+
+    def taken(place: int) -> float:
+        windows = probe.qualities[place].windows
+        return sum(window.bits_per_picture(interval, shifts[place]) for window in windows) / len(windows) * float(journey.rate)
+
+    return bool(rates) and taken(0) < rates[-1], bool(rates) and taken(-1) > rates[0]
 
 
 def handling_probe(film: PlannedFilm, reel: TreatedReel, probe: UploadProbe, uploads: Path, folder: Path, say: Say) -> HandlingProbe:

@@ -136,6 +136,19 @@ def test_an_easy_film_uses_no_more_than_the_finest_quality_takes() -> None:
     assert list(tried.achieved) == sorted(tried.achieved)
 
 
+def test_what_the_lowest_rates_lose_is_what_was_tried_there() -> None:
+    journey = way()
+    found = probes(journey)
+    trend = probed_forecast(journey, found, [100_000, *RATES])
+    kinder = EffortShift(quality=45, key_bits=0.4, other_bits=0.4, detail=1.2, information=1.2, distortion=1.2)
+    effort = found.effort.model_copy(update={"key": "tried beyond", "coarsest": kinder})
+    tried = probed_forecast(journey, found.model_copy(update={"effort": effort}), [100_000, *RATES])
+    before, after = (one.view(Screen.LAPTOP, ViewerLine.GOOD).packed for one in (trend, tried))
+    assert after[0] > before[0] + 1, "it saturates instead of going on as between the finer ones"
+    assert after[3:] == before[3:]
+    assert list(after) == sorted(after)
+
+
 def test_a_quality_that_is_asked_for_is_not_bettered_by_a_higher_ceiling() -> None:
     known = probed_forecast(way(rate_control="constant quality", quality=25), probes(way()), RATES)
     assert known.achieved[-1] == known.achieved[-2] < RATES[-2]

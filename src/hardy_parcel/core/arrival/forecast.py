@@ -46,6 +46,8 @@ PROBED_BAND = 6.0
 """Half width in points; see docs/accuracy.md."""
 FINEST_QUALITY: dict[Codec, int] = {"h264": 2, "hevc": 2, "vp9": 4, "av1": 4}
 """Below these an encoder spends no more, however much it may: what is asked beyond is not reached."""
+COARSER_QUALITY: dict[Codec, int] = {"h264": 45, "hevc": 46, "vp9": 63, "av1": 63}
+"""Beyond the poorest of the probe's, for films whose lowest rates lie there."""
 COARSEST_QUALITY, QUALITY_STEP = 70.0, 0.5
 
 
@@ -125,19 +127,22 @@ class UploadModel:
         qualities = np.array([float(one.quality) for one in shifts])  # of the plan's codec; the probe's are the base codec's
         self.grid = np.arange(FINEST_QUALITY.get(codec, 0.0), COARSEST_QUALITY, QUALITY_STEP)
         windows = list(zip(*(one.windows for one in upload.qualities), strict=True))
-        bits = [[w.bits_per_picture(keyframe_interval, s) for w, s in zip(ways, shifts, strict=True)] for ways in windows]
-        places = qualities
-        if finest := effort.finest:
-            bits = [[ways[0].bits_per_picture(keyframe_interval, finest), *row] for ways, row in zip(windows, bits, strict=True)]
-            places = np.array([float(finest.quality), *qualities])
-        lines = monotone_lines(places, np.log(np.maximum(bits, 1.0)), self.grid, beyond=True)
-        self.bits = np.exp(np.minimum.accumulate(lines, axis=-1))
-        """Bits a picture, windows × grid; never more at a coarser quality."""
         quick = np.log([
             [[losses(w.likenesses[n], base) for w in ways] for ways in windows] for n, base in enumerate(scaled.likenesses)
         ])  # rasters × windows × qualities × parts
-        shift = np.log([(s.detail, s.information, s.distortion) for s in shifts])
-        drawn = monotone_lines(qualities, np.moveaxis(quick + shift, -1, -2), self.grid, beyond=True)
+        bits = [[w.bits_per_picture(keyframe_interval, s) for w, s in zip(ways, shifts, strict=True)] for ways in windows]
+        lost = quick + np.log([(s.detail, s.information, s.distortion) for s in shifts])
+        if last := effort.coarsest:
+            bits = [[*row, ways[-1].bits_per_picture(keyframe_interval, last)] for ways, row in zip(windows, bits, strict=True)]
+            lost = np.concatenate([lost, quick[:, :, -1:] + np.log((last.detail, last.information, last.distortion))], axis=2)
+            qualities = np.array([*qualities, float(last.quality)])
+        drawn = monotone_lines(qualities, np.moveaxis(lost, -1, -2), self.grid, beyond=True)
+        if first := effort.finest:
+            bits = [[ways[0].bits_per_picture(keyframe_interval, first), *row] for ways, row in zip(windows, bits, strict=True)]
+            qualities = np.array([float(first.quality), *qualities])
+        lines = monotone_lines(qualities, np.log(np.maximum(bits, 1.0)), self.grid, beyond=True)
+        self.bits = np.exp(np.minimum.accumulate(lines, axis=-1))
+        """Bits a picture, windows × grid; never more at a coarser quality."""
         self.lost = np.exp(drawn)
         """Losses, rasters × windows × parts × grid."""
         self.probed = {

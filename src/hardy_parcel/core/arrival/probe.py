@@ -64,12 +64,13 @@ class EffortProbe(Model):
     """The plan's codec and effort against the probe's, tried on one window at each quality.
 
     `finest` has the bits of the finest quality there is, against the best of the probe's: where an easy film can use no more.
-    None where no rate of interest reaches it.
+    `coarsest` is a quality beyond the poorest of the probe's, against that one. None where no rate of interest reaches so far.
     """
 
     key: str
     shifts: tuple[EffortShift, ...]
     finest: EffortShift | None = None
+    coarsest: EffortShift | None = None
 
 
 class HandledQuality(Model):
