@@ -27,18 +27,33 @@ def call(*words: str | Path) -> Result:
 
 
 class Here:
-    """Runs a task in this process, where the screens can be made small."""
+    """Runs tasks in this process, as a child of the command line would: starting one takes longer than what most tests try."""
 
-    def __init__(self, hear) -> None:
+    def __init__(self) -> None:
+        self.say = lambda message: None
+
+    def __enter__(self) -> Here:
+        return self
+
+    def __exit__(self, *_) -> None:
+        """There is nothing to end."""
+
+    def run(self, task, *, hear=lambda message: None, limit_s: float | None = None):
         self.say = hear
+        return TASKS[task.kind](task, self)
 
     def progress(self, progress) -> None:
         self.say(ProgressMade(progress=progress))
 
 
-@pytest.fixture
-def in_this_process(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("hardy_parcel.cli.forecast_commands.in_child", lambda task, *, hear: TASKS[task.kind](task, Here(hear)))
+@pytest.fixture(autouse=True)
+def in_this_process(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """For all tests but those that are marked to start children of their own."""
+    if request.node.get_closest_marker("children"):
+        return
+    monkeypatch.setattr("hardy_parcel.work.reading.Child", Here)
+    for module in ("forecast_commands", "film_commands"):
+        monkeypatch.setattr(f"hardy_parcel.cli.{module}.in_child", lambda task, **heard: Here().run(task, **heard))
 
 
 @pytest.fixture(scope="module")
@@ -51,6 +66,7 @@ def told(result: Result) -> dict:
     return json.loads(result.stdout)
 
 
+@pytest.mark.children
 def test_inspect(gale: Path) -> None:
     facts = told(call("inspect", gale, "--json"))
     assert facts["video"]["frame_rate"] == "50"
@@ -85,7 +101,6 @@ def test_inspect_without_sound_or_tags(tmp_path: Path) -> None:
     assert "sound    none" in text
 
 
-@pytest.mark.usefixtures("in_this_process")
 @pytest.mark.parametrize("whole", [False, True])
 def test_rehearse_tells_every_arrival(short: Path, whole: bool) -> None:
     found = told(call("rehearse", short, "--to", "sprigg-upright", "--video-kbps", 300, "--json", *(["--whole"] if whole else [])))
@@ -104,14 +119,12 @@ def test_rehearse_in_a_child(short: Path) -> None:
     assert len(told(call(*words))["arrivals"]) >= 6
 
 
-@pytest.mark.usefixtures("in_this_process")
 def test_rehearse_in_words(short: Path) -> None:
     text = call("rehearse", short, "--to", "orrery-wide", "--video-kbps", 300).stdout
     assert "short.mp4 → Orrery · wide film, 0.30 Mbit/s, rehearsed on windows" in text
     assert "arrived  laptop" in text
 
 
-@pytest.mark.usefixtures("in_this_process")
 @pytest.mark.parametrize("gear", ["sheet", "probed", "rehearsed"])
 def test_forecast_takes_several_rates_and_says_how_it_knows(short: Path, gear: str) -> None:
     words = ("forecast", short, "--to", "orrery-wide", "--gear", gear, "--out-point", "0.4")
@@ -131,7 +144,6 @@ def test_forecast_takes_several_rates_and_says_how_it_knows(short: Path, gear: s
     assert "enough on a laptop" in again.stdout
 
 
-@pytest.mark.usefixtures("in_this_process")
 def test_forecast_of_every_codec_begins_with_the_plans_own(short: Path) -> None:
     words = ("forecast", short, "--to", "orrery-wide", "--gear", "sheet", "--all", "--video-kbps", 300)
     found = told(call(*words, "--json"))
@@ -141,6 +153,7 @@ def test_forecast_of_every_codec_begins_with_the_plans_own(short: Path) -> None:
     assert text.index("wide film, H.264, sheet") < text.index("wide film, HEVC, sheet")
 
 
+@pytest.mark.children
 def test_pack_and_its_receipt(gale: Path, tmp_path: Path) -> None:
     words = ("pack", gale, "--to", "orrery-wide", "--out", tmp_path, "--video-kbps", 300, "--effort", "quick")
     found = told(call(*words, "--json"))
@@ -421,7 +434,6 @@ def test_a_cap_that_ruins_the_picture_offers_other_ways(tmp_path: Path) -> None:
     assert "instead: AV1" in text
 
 
-@pytest.mark.usefixtures("in_this_process")
 def test_one_file_is_judged_beside_another(tmp_path: Path, short: Path) -> None:
     words = ("pack", short, "--to", "orrery-wide", "--video-kbps", "60", "--no-sound", "--out", tmp_path, "--name", "packed", "--json")
     assert told(call(*words))["receipt"]["pictures"] == 50
@@ -436,7 +448,6 @@ def test_one_file_is_judged_beside_another(tmp_path: Path, short: Path) -> None:
     assert "imperceptible, 70.00 dB" in call("compare", short, short).stdout
 
 
-@pytest.mark.usefixtures("in_this_process")
 def test_files_that_do_not_belong_together_get_a_sentence(tmp_path: Path, short: Path) -> None:
     others = {
         "is 16:9 and": films.film(tmp_path / "upright.mp4", width=108, height=192, rate=50, seconds=1, sound=None),

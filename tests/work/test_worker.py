@@ -122,7 +122,7 @@ def work(places: Places) -> Iterator[Work]:
 @pytest.fixture(scope="module")
 def long_film(shelf: Path) -> Path:
     """Enough pictures that a job can be caught in the middle."""
-    return films.film(shelf / "long gale.mp4", width=640, height=360, rate=25, seconds=8)
+    return films.film(shelf / "long gale.mp4", width=640, height=360, rate=25, seconds=6)
 
 
 @pytest.fixture(scope="module")
@@ -220,7 +220,7 @@ def test_a_name_that_came_to_exist_is_not_overwritten(work: Work, gale, gale_fac
 
 def test_a_stopped_job_leaves_nothing(work: Work, long_film, long_facts) -> None:
     job = work.pack(long_film, long_facts)
-    assert work.under_way(job).progress.of_pictures == 400
+    assert work.under_way(job).progress.of_pictures == 300
     jobs.ask_cancel(work.database, job.id)
     assert work.ended(job).state is JobState.CANCELLED
     until(lambda: work.outbox() == [], "an empty outbox")
@@ -228,7 +228,7 @@ def test_a_stopped_job_leaves_nothing(work: Work, long_film, long_facts) -> None
 
 def test_a_killed_child_is_taken_up_again(work: Work, long_film, long_facts) -> None:
     job = work.pack(long_film, long_facts)
-    work.under_way(job, 210)
+    work.under_way(job, 160)
     assert all(name.endswith(".partial") for name in work.outbox())
     for pid in work.children():
         os.kill(pid, signal.SIGKILL)
@@ -239,7 +239,7 @@ def test_a_killed_child_is_taken_up_again(work: Work, long_film, long_facts) -> 
 
 def test_a_killed_worker_leaves_no_finished_looking_file_and_the_next_one_goes_on(work: Work, long_film, long_facts) -> None:
     job = work.pack(long_film, long_facts)
-    work.under_way(job, 210)
+    work.under_way(job, 155)
     children = work.children()
     work.kill()
     until(lambda: not any(Path(f"/proc/{pid}").exists() for pid in children), "the orphaned child to leave")
