@@ -15,6 +15,7 @@ import subprocess
 import tempfile
 import time
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -178,22 +179,23 @@ def main() -> None:
         films = sorted(asked.films.iterdir()) if asked.films else make(kept.parent / "films" if asked.kept else Path(scratch))
         observed = gathered(kept.parent)
         priors = {path.stem: without(path.stem, *observed) for path in films}
-        for number, (destination_id, codec) in enumerate(WAYS[: asked.ways]):
-            for path in films:
-                true = truth(path, destination_id, codec, kept)
-                film = planned(path, destination_id, codec)
-                rates = curve_rates(film.journey.plan, [one.target_bps for one in true.rehearsals])
-                seen = survey(path, film.facts.video, film.facts.duration_s).difficulty
-                gears = {
-                    Evidence.SHEET: sheet_forecast(film.journey, seen, rates, priors[path.stem]),
-                    Evidence.PROBED: probed_forecast(film.journey, probes_of(film), rates),
-                } | ({Evidence.REHEARSED: rehearsed(path, destination_id, codec)} if number < asked.rehearse else {})
-                for gear, one in gears.items():
-                    found[gear] += errors(one, true)
-                    marks[gear] += enough_marks(one, true)
-                ways.add(f"{destination_id} {codec}")
-                some = [one for one in found[Evidence.PROBED] if (one.film, one.way) == (true.film, f"{destination_id} {codec}")]
-                print(row(f"{path.stem}, {destination_id} {codec}", some, Evidence.PROBED), f"{time.monotonic() - began:.0f} s", flush=True)
+        with suppress(KeyboardInterrupt):  # what was measured until then is told
+            for number, (destination_id, codec) in enumerate(WAYS[: asked.ways]):
+                for path in films:
+                    true = truth(path, destination_id, codec, kept)
+                    film = planned(path, destination_id, codec)
+                    rates = curve_rates(film.journey.plan, [one.target_bps for one in true.rehearsals])
+                    seen = survey(path, film.facts.video, film.facts.duration_s).difficulty
+                    gears = {
+                        Evidence.SHEET: sheet_forecast(film.journey, seen, rates, priors[path.stem]),
+                        Evidence.PROBED: probed_forecast(film.journey, probes_of(film), rates),
+                    } | ({Evidence.REHEARSED: rehearsed(path, destination_id, codec)} if number < asked.rehearse else {})
+                    for gear, one in gears.items():
+                        found[gear] += errors(one, true)
+                        marks[gear] += enough_marks(one, true)
+                    ways.add(f"{destination_id} {codec}")
+                    some = [one for one in found[Evidence.PROBED] if (one.film, one.way) == (true.film, f"{destination_id} {codec}")]
+                    print(row(f"{path.stem}, {destination_id} {codec}", some, Evidence.PROBED), f"{time.monotonic() - began:.0f} s", flush=True)
     lines = [line for gear in found if found[gear] for line in tables(gear, found[gear], marks[gear])]
     commit = subprocess.run(["git", "rev-parse", "--short", "HEAD"], capture_output=True, text=True).stdout.strip()
     lines.append(f"Measured at commit {commit}, ways: {', '.join(sorted(ways))}; {len(found['probed'])} forecasts from probes.")

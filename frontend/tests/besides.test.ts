@@ -37,8 +37,8 @@ describe('other ways beside a curve', () => {
 
   it('differ only by more than can be mistaken', () => {
     expect(difference(58, 50, 5).said).toBe('+8 ±5')
-    expect(difference(43, 50, 5)).toEqual({ said: '−7 ±5', title: '7 points worse, sure to ±5' })
-    expect(difference(53, 50, 5).said).toBe('+3, none that can be told')
+    expect(difference(43, 50, 5)).toEqual({ said: '−7 ±5', title: '7 points worse, sure to ±5.' })
+    expect(difference(53, 50, 5).said).toBe('no difference that can be told')
     expect(difference(undefined, 50, 5).said).toBe('')
   })
 })

@@ -31,9 +31,9 @@ export function valueAt(drawn: readonly (readonly number[])[], bps: number): num
 export function difference(there: number | undefined, own: number | undefined, band: number): { said: string; title: string } {
   if (there === undefined || own === undefined) return { said: '', title: '' }
   const more = Math.round(there - own)
-  const sign = more > 0 ? '+' : more < 0 ? '−' : '±'
-  if (Math.abs(there - own) <= band) return { said: `${sign}${Math.abs(more)}, none that can be told`, title: `The difference is sure to ±${band}` }
-  return { said: `${sign}${Math.abs(more)} ±${band}`, title: `${Math.abs(more)} points ${more > 0 ? 'better' : 'worse'}, sure to ±${band}` }
+  const sign = more > 0 ? '+' : '−'
+  if (Math.abs(there - own) <= band) return { said: 'no difference that can be told', title: `It is ${Math.abs(more)} points, and sure to ±${band}.` }
+  return { said: `${sign}${Math.abs(more)} ±${band}`, title: `${Math.abs(more)} points ${more > 0 ? 'better' : 'worse'}, sure to ±${band}.` }
 }
 
 /** Where each name stands on its own line: spread along the chart, on a place that is in view. */
