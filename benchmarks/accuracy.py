@@ -195,7 +195,8 @@ def main() -> None:
                         marks[gear] += enough_marks(one, true)
                     ways.add(f"{destination_id} {codec}")
                     some = [one for one in found[Evidence.PROBED] if (one.film, one.way) == (true.film, f"{destination_id} {codec}")]
-                    print(row(f"{path.stem}, {destination_id} {codec}", some, Evidence.PROBED), f"{time.monotonic() - began:.0f} s", flush=True)
+                    told = row(f"{path.stem}, {destination_id} {codec}", some, Evidence.PROBED)
+                    print(told, f"{time.monotonic() - began:.0f} s", flush=True)
     lines = [line for gear in found if found[gear] for line in tables(gear, found[gear], marks[gear])]
     commit = subprocess.run(["git", "rev-parse", "--short", "HEAD"], capture_output=True, text=True).stdout.strip()
     lines.append(f"Measured at commit {commit}, ways: {', '.join(sorted(ways))}; {len(found['probed'])} forecasts from probes.")

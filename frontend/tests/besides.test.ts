@@ -25,7 +25,7 @@ describe('other ways beside a curve', () => {
 
   it('are named on their own line, apart from each other and in view', () => {
     const line = Array.from({ length: 60 }, (_, i) => [1e6 * 1.05 ** i, 30 + i] as [number, number])
-    const ways = ['HEVC', 'VP9', 'AV1'].map((words) => ({ words, drawn: line, part: {} }))
+    const ways = ['HEVC', 'VP9', 'AV1'].map((words) => ({ words, drawn: line, part: {}, band: 5 }))
     const places = named(ways, 50)
     expect(places.map((one) => one.words)).toEqual(['HEVC', 'VP9', 'AV1'])
     expect(new Set(places.map((one) => one.at[0])).size).toBe(3)

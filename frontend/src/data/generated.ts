@@ -1564,7 +1564,8 @@ export interface components {
         };
         /**
          * BesideView
-         * @description Another way of a parcel: its name, the choices that it changes, its curves, and how sure they are in points.
+         * @description Another way of a parcel: its name, the choices that it changes, its curves, how sure they are in points, and how sure their
+         *     difference from the parcel's own curve is.
          */
         BesideView: {
             /** Words */
@@ -1576,6 +1577,8 @@ export interface components {
             evidence: components["schemas"]["Evidence"];
             /** Band */
             band: number;
+            /** Paired Band */
+            paired_band: number;
             /** Lines */
             lines: components["schemas"]["BesideLine"][];
         };
@@ -4468,8 +4471,8 @@ export interface components {
          *
          *     `keep_every` is the master's rate over the packed one: 2 keeps every second picture, 5/6 shows every fifth twice;
          *     `even_motion` whether motion stays as even as it was; `field_rate` that each field gave a picture, `fields_kept` that both
-         *     stay woven into one; `dithered` that the samples were deeper in the master. `sharpen` is how much of the fine detail is added once more,
-         *     None where nobody asked. `sample_entry` is the name
+         *     stay woven into one; `dithered` that the samples were deeper in the master, `chroma_halved` that it had more of them for colour.
+         *     `sharpen` is how much of the fine detail is added once more, None where nobody asked. `sample_entry` is the name
          *     under which the stream stands in its container, None for the usual one. `source_*` are what the
          *     master's colours are read as, `colour_labelled` what of them is not converted. `under_cap` says that the bit rate was
          *     lowered for the size cap, `beyond_levels` that no level of the codec suffices.
@@ -4516,6 +4519,11 @@ export interface components {
              * @default false
              */
             dithered: boolean;
+            /**
+             * Chroma Halved
+             * @default false
+             */
+            chroma_halved: boolean;
             frame_rate: components["schemas"]["Chosen_Annotated_Fraction__BeforeValidator__PlainSerializer__WithJsonSchema__"];
             /**
              * Keep Every
