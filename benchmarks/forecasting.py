@@ -35,7 +35,7 @@ def journeys(codecs: tuple[str, ...]) -> list[Journey]:
         place = destination(name)
         for shape in SHAPES:
             for codec in codecs:
-                placement = place.placement.model_copy(update={"codecs": codecs, "shapes": SHAPES})
+                placement = place.placement.model_copy(update={"codecs": codecs, "narrowest": min(SHAPES), "widest": max(SHAPES)})
                 free = place.model_copy(update={"placement": placement})
                 found.append(Journey(make_plan(MASTER, free, Choices(method="encoded", shape=shape, codec=codec)), free))
     return found
