@@ -21,7 +21,7 @@ from hardy_parcel.core.master.facts import MasterFacts
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.stamps import Outcome
-from hardy_parcel.processes.messages import BenchmarkTask, PackTask, ProbeTask, RehearseTask
+from hardy_parcel.processes.messages import BenchmarkTask, InspectTask, PackTask, ProbeTask, RehearseTask, StripTask
 from hardy_parcel.store import jobs, masters, results
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.jobs import Job, JobKind, JobState
@@ -337,3 +337,16 @@ def test_measuring_the_machine_waits_until_nothing_else_runs(work: Work, long_fi
     assert work.ended(asked).state is JobState.DONE
     assert list(results.benchmark(work.database)) == ["h264", "hevc", "vp9", "av1"]
     assert all(one.pixels_per_s > 0 for one in results.benchmark(work.database).values())
+
+
+def test_a_master_that_left_the_shelf_while_it_was_read_holds_nothing_up(work: Work, gale: Path, gale_facts: MasterFacts) -> None:
+    work.stop()
+    gone = masters.add(work.database, gale)
+    masters.remove(work.database, gone)
+    reading = jobs.add(work.database, JobKind.INSPECT, title="reading", task=InspectTask(path=gale), master_id=gone)
+    strip = jobs.add(
+        work.database, JobKind.STRIP, title="strip", master_id=gone,
+        task=StripTask(path=gale, facts=gale_facts, folder=work.places.strip("gone")),
+    )
+    work.start()
+    assert [work.ended(job).state for job in (reading, strip)] == [JobState.DONE, JobState.DONE]

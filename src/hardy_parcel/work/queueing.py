@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from ..core.errors import NotFound
 from ..core.master.facts import MasterFacts
 from ..processes.messages import BenchmarkTask, CheckTask, InspectTask, ListenTask, StripTask
 from ..store import jobs, masters
@@ -18,8 +19,11 @@ def queue_inspect(database: Database, master_id: str, path: Path) -> None:
 
 
 def queue_strip(database: Database, places: Places, master_id: str) -> None:
-    """Queue the pictures of a master's strip, anew where its colours are read in another way."""
-    master = masters.get(database, master_id)
+    """Queue the pictures of a master's strip, anew where its colours are read in another way; none of one that has left the shelf."""
+    try:
+        master = masters.get(database, master_id)
+    except NotFound:
+        return
     if master.facts is None:
         return
     masters.set_strip(database, master_id, 0)
