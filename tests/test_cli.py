@@ -114,6 +114,7 @@ def test_rehearse_tells_every_arrival(short: Path, whole: bool) -> None:
     assert found["achieved_kbps"] > 0
 
 
+@pytest.mark.children
 def test_rehearse_in_a_child(short: Path) -> None:
     words = ("rehearse", short, "--to", "sprigg-upright", "--video-kbps", 300, "--out-point", "0.1", "--json")
     assert len(told(call(*words))["arrivals"]) >= 6

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
 from functools import singledispatchmethod
 
 from ..core.arrival.journey import Journey
 from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
 from ..core.arrival.rehearsal import HandledUpload, ScaledPicture, TrialEncode
 from ..core.arrival.windows import Reel
-from ..core.errors import NotFound, Problem
+from ..core.errors import Problem
 from ..core.master.facts import MasterFacts
 from ..core.values import Model
 from ..processes.messages import (
@@ -60,9 +59,8 @@ class Keeper:
 
     @keep.register
     def _(self, message: StripGrown, job: Job, task: StripTask, *, alone: bool) -> None:
-        with suppress(NotFound):  # it may have left the shelf meanwhile
-            if self._places.strip(masters.get(self._database, job.master_id or "").strip_key) == task.folder:
-                masters.set_strip(self._database, job.master_id or "", message.pictures)
+        if self._places.strip(masters.get(self._database, job.master_id or "").strip_key) == task.folder:
+            masters.set_strip(self._database, job.master_id or "", message.pictures)
 
     @keep.register
     def _(self, message: SoundHeard, job: Job, task: ListenTask, *, alone: bool) -> None:

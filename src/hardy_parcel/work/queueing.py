@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from ..core.errors import NotFound
 from ..core.master.facts import MasterFacts
 from ..processes.messages import BenchmarkTask, CheckTask, InspectTask, ListenTask, StripTask
 from ..store import jobs, masters
@@ -19,11 +18,8 @@ def queue_inspect(database: Database, master_id: str, path: Path) -> None:
 
 
 def queue_strip(database: Database, places: Places, master_id: str) -> None:
-    """Queue the pictures of a master's strip, anew where its colours are read in another way; none of one that has left the shelf."""
-    try:
-        master = masters.get(database, master_id)
-    except NotFound:
-        return
+    """Queue the pictures of a master's strip, anew where its colours are read otherwise. Raises NotFound for one that left the shelf."""
+    master = masters.get(database, master_id)
     if master.facts is None:
         return
     masters.set_strip(database, master_id, 0)

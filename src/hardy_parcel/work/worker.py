@@ -21,7 +21,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from ..core.errors import Cancelled, HardyParcelError, Problem, UnreadableMaster
+from ..core.errors import Cancelled, HardyParcelError, NotFound, Problem, UnreadableMaster
 from ..core.progress import JobProgress
 from ..processes.client import ENDED, SILENCE_LIMIT_S, Child, too_slow
 from ..processes.messages import OUTCOMES, TASK, Failed, Message, PackTask, ProbeTask, ProgressMade, RehearseTask, Task
@@ -206,7 +206,7 @@ class Worker:
             elif isinstance(message, (Failed, *OUTCOMES)):
                 running.outcome, running.ended = message, True
             else:
-                self._keeper.keep(message, running.job, running.task, alone=running.alone)
+                self._keep(message, running)
         if latest and not running.ended:
             jobs.set_progress(self._database, running.job.id, self._owner, latest)
         if running.stop_sent and time.monotonic() - running.stop_sent > CANCEL_GRACE_S:
@@ -229,14 +229,19 @@ class Worker:
                 self._fail(job, outcome.problem)
             self._clean(job, running.task)
         elif outcome is not None:
-            file_name = self._keeper.keep(outcome, job, running.task, alone=running.alone)
-            jobs.end(self._database, job, self._owner, JobState.DONE, file_name=file_name)
+            jobs.end(self._database, job, self._owner, JobState.DONE, file_name=self._keep(outcome, running))
         elif running.stop_sent:
             jobs.end(self._database, job, self._owner, JobState.CANCELLED)
             self._clean(job, running.task)
         else:  # the child died without a word: killed, out of memory, or a crash inside a codec
             self._clean(job, running.task)
             jobs.put_back(self._database, job, self._owner)
+
+    def _keep(self, message: Message, running: Running) -> str | None:
+        """Keep what a job says. What it was for may be gone by now; trying again would not bring it back, and hold up what waits."""
+        with suppress(NotFound):
+            return self._keeper.keep(message, running.job, running.task, alone=running.alone)
+        return None
 
     def _fail(self, job: Job, problem: Problem) -> None:
         self._keeper.fail(job, problem)

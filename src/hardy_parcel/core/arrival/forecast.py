@@ -49,8 +49,6 @@ FINEST_QUALITY: dict[Codec, int] = {"h264": 2, "hevc": 2, "vp9": 4, "av1": 4}
 COARSER_QUALITY: dict[Codec, int] = {"h264": 45, "hevc": 46, "vp9": 63, "av1": 63}
 """Beyond the poorest of the probe's, for films whose lowest rates lie there."""
 COARSEST_QUALITY, QUALITY_STEP = 70.0, 0.5
-
-
 MOST_SHIFT = 6.0
 """By no more does another codec or effort lose; what seems so on a window that loses next to nothing says little of the others."""
 
