@@ -68,10 +68,12 @@ def condition(detail: float, information: float, movement: float) -> float:
     return min(100.0, 100 * soft(detail, information) / soft(1.0, 1.0))
 
 
-def conditions(detail: np.ndarray, information: np.ndarray, movement: float) -> np.ndarray:
-    """The same for many at once, which move alike."""
+def conditions(detail: np.ndarray, information: np.ndarray, movement: np.ndarray) -> np.ndarray:
+    """The same for many at once; the three are broadcast against each other."""
+    moved = MOVEMENT * np.minimum(movement, MOST_MOVEMENT)
+
     def soft(d: np.ndarray, v: np.ndarray) -> np.ndarray:
-        z = OFFSET + DETAIL * np.maximum(0.0, d) ** DETAIL_POWER + INFORMATION * v + MOVEMENT * min(movement, MOST_MOVEMENT)
+        z = OFFSET + DETAIL * np.maximum(0.0, d) ** DETAIL_POWER + INFORMATION * v + moved
         return SOFTNESS * (np.logaddexp(0, z / SOFTNESS) - np.logaddexp(0, (z - 100) / SOFTNESS))
 
     return np.minimum(100.0, 100 * soft(detail, information) / soft(np.ones(1), np.ones(1)))

@@ -21,7 +21,8 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import TypedDict
 
 import numpy as np
 
@@ -29,7 +30,7 @@ from ..plan.plan import VideoPlan
 from ..trade.names import Codec
 from ..trade.rate_control import RateControl
 from ..values import Model
-from .condition import PERFECT_DB, Likeness, condition, conditions
+from .condition import PERFECT_DB, Likeness, conditions
 from .journey import Journey
 from .monotone import monotone_lines
 from .probe import EffortProbe, EffortShift, HandlingProbe, ProbedWindow, UploadProbe
@@ -49,6 +50,7 @@ FINEST_QUALITY: dict[Codec, int] = {"h264": 2, "hevc": 2, "vp9": 4, "av1": 4}
 COARSER_QUALITY: dict[Codec, int] = {"h264": 45, "hevc": 46, "vp9": 63, "av1": 63}
 """Beyond the poorest of the probe's, for films whose lowest rates lie there."""
 COARSEST_QUALITY, QUALITY_STEP = 70.0, 0.5
+HALVINGS = 3
 MOST_SHIFT = 6.0
 """By no more does another codec or effort lose; what seems so on a window that loses next to nothing says little of the others."""
 
@@ -141,18 +143,20 @@ class UploadModel:
         lines = monotone_lines(qualities, np.log(np.maximum(bits, 1.0)), self.grid, beyond=True)
         self.bits = np.exp(np.minimum.accumulate(lines, axis=-1))
         """Bits a picture, windows × grid; never more at a coarser quality."""
-        self.lost = np.exp(drawn)
-        """Losses, rasters × windows × parts × grid."""
+        self.rising = -np.log(self.bits)
+        self.lost = np.ascontiguousarray(np.moveaxis(np.exp(drawn), (1, 3), (0, 1)))
+        """Losses, windows × grid × rasters × parts."""
         self.probed = {
             one.quality: np.exp(quick[:, :, n]).mean(axis=1) for n, one in enumerate(upload.qualities)
         }
         """Losses of the probe's own uploads by their qualities, rasters × parts."""
+        self._taken: dict[tuple[str, str, int], np.ndarray] = {}
         self.movement = [float(np.mean([ways[0].likenesses[n].movement for ways in windows])) for n in range(len(scaled.likenesses))]
 
     def at(self, video: VideoPlan, rates: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Achieved rates (bit/s) and losses, rates × rasters × parts, of a plan at target rates (bit/s)."""
         achieved, place = self._places(video, rates)
-        mean: np.ndarray = self._lost(place).mean(axis=1)
+        mean: np.ndarray = self._lost(place).sum(axis=1) / place.shape[1]
         mean[..., :2] = np.minimum(mean[..., :2], 1.0)
         return achieved, mean
 
@@ -162,38 +166,88 @@ class UploadModel:
         found[..., :2] = np.minimum(found[..., :2], 1.0)
         return found
 
+    def taken(self, probe: HandlingProbe, name: str, scaled: Likeness, raster: int) -> np.ndarray:
+        """Of one rendition: parts of a perfect upload's picture, what the platform takes of it, and the film's own powers of equation 1.
+
+        Three rows of detail, information and distortion; kept, since they are the same at every rate.
+        """
+        key = probe.key, name, raster
+        if key not in self._taken:
+            top = _measured(probe, None, name, scaled.raster)
+            platform = losses(top, scaled)
+            worse = [
+                (self.probed[one.quality][raster], losses(_measured(probe, one.quality, name, scaled.raster), scaled))
+                for one in probe.uploads if one.quality is not None
+            ]
+            powers = [
+                fitted(
+                    [(float(sent[part]), there[part]) for sent, there in worse], platform[part], USUAL_POWERS[part],
+                    LEAST_DISTORTION if part == 2 else LEAST_LOSS,
+                )
+                for part in range(3)
+            ]
+            self._taken[key] = np.array([_parts(top), platform, powers])
+        return self._taken[key]
+
     def _places(self, video: VideoPlan, rates: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Achieved rates, and where on the grid each window lies at each, rates × windows."""
         fps = float(video.frame_rate.value)
         times, _ = video.ceiling_shares()
         if video.rate_control.value is RateControl.CONSTANT:
-            return rates.astype(float), np.stack([_meets(row, rates / fps) for row in self.bits], axis=-1)
+            return rates.astype(float), self._meeting(rates / fps)
         most = (times or math.inf) * rates / fps
-        held = np.minimum(self.bits[None], most[:, None, None]).mean(axis=1) * fps  # rates × grid
-        common = np.array([float(_meets(row, rate)) for row, rate in zip(held, rates, strict=True)])
+
+        def held(place: np.ndarray) -> np.ndarray:
+            """Bits a picture at one point of the grid for each rate, where no window passes the ceiling."""
+            found: np.ndarray = np.minimum(self.bits[:, place], most).sum(axis=0) / len(self.bits)
+            return found
+
+        common, bits = _crossing(held, rates / fps, len(self.grid))
         if video.rate_control.value is RateControl.QUALITY and video.quality.value is not None:
             common = np.maximum(common, (float(video.quality.value) - self.grid[0]) / QUALITY_STEP)
-        numbers = np.arange(len(self.grid))
-        achieved = np.array([np.interp(place, numbers, row) for row, place in zip(held, common, strict=True)])
+            low, part = _between(common, len(self.grid))
+            bits = held(low) * (1 - part) + held(low + 1) * part
         place = np.repeat(common[:, None], len(self.bits), axis=1)
         if times:
-            place = np.maximum(place, np.stack([_meets(row, most) for row in self.bits], axis=-1))
-        return np.minimum(achieved, rates), place
+            place = np.maximum(place, self._meeting(most))
+        return np.minimum(bits * fps, rates), place
+
+    def _meeting(self, bits: np.ndarray) -> np.ndarray:
+        """Where each window meets so many bits a picture, bits × windows."""
+        wanted, numbers = -np.log(bits), np.arange(len(self.grid))
+        return np.stack([np.interp(wanted, row, numbers) for row in self.rising], axis=-1)
 
     def _lost(self, place: np.ndarray) -> np.ndarray:
         """Losses with the windows at these places of the grid, rates × windows × rasters × parts."""
-        low = np.clip(place.astype(int), 0, len(self.grid) - 2)
-        part = (place - low)[..., None, None]
-        windows = np.arange(place.shape[1])[None, :]
-        table = np.moveaxis(self.lost, (1, 3), (0, 1))  # windows × grid × rasters × parts
-        found: np.ndarray = table[windows, low] * (1 - part) + table[windows, low + 1] * part
+        low, part = _between(place, len(self.grid))
+        windows, share = np.arange(place.shape[1])[None, :], part[..., None, None]
+        found: np.ndarray = self.lost[windows, low] * (1 - share) + self.lost[windows, low + 1] * share
         return found
 
 
-def _meets(falling: np.ndarray, wanted: np.ndarray | float) -> np.ndarray:
-    """Where on the grid a falling row meets what is wanted: an index with its fraction, 0 where it never costs so much."""
-    found: np.ndarray = np.interp(-np.log(wanted), -np.log(falling), np.arange(len(falling)))
-    return found
+def _between(place: np.ndarray, length: int) -> tuple[np.ndarray, np.ndarray]:
+    """The points of a grid below places on it, and how far beyond them these lie."""
+    low = np.minimum(place.astype(int), length - 2)
+    return low, place - low
+
+
+def _crossing(held: Callable[[np.ndarray], np.ndarray], wanted: np.ndarray, length: int) -> tuple[np.ndarray, np.ndarray]:
+    """Where on a grid of so many points values that fall along it meet each wanted one, an index with its fraction, and the value there.
+
+    0 where it is never so much, the last point where it is always more. A few points are looked at first, then halves between two.
+    """
+    few = np.arange(0, length, 2**HALVINGS)
+    low = few[np.maximum(0, (held(few[:, None]) >= wanted).sum(axis=0) - 1)]
+    high = np.minimum(low + 2**HALVINGS, length - 1)
+    for _ in range(HALVINGS):
+        middle = (low + high) // 2
+        above = held(middle) >= wanted
+        low, high = np.where(above, middle, low), np.where(above, high, middle)
+    low = np.minimum(low, length - 2)
+    first, second = held(low), held(low + 1)
+    part = np.log(first / wanted) / np.maximum(np.log(first / second), 1e-12)
+    part = np.minimum(1.0, np.maximum(0.0, part))
+    return low + part, first * (1 - part) + second * part
 
 
 _models: OrderedDict[tuple[str, str, str, int], UploadModel] = OrderedDict()
@@ -218,45 +272,73 @@ def probed_forecast(
     upload = upload_model(probes, video.codec.value, min(video.keyframe_interval_frames.value or 1, video.frames))
     achieved, lost = upload.at(video, np.array(rates, float))
     sizes = [likeness.raster for likeness in probes.scaled.likenesses]
+    rasters = {screen: sizes.index(raster.size) for screen, raster in journey.rasters().items()}
+    ways = {  # what several screens or lines share is computed once
+        (rasters[screen], journey.served(screen, line) if probes.handling else None): None for screen in Screen for line in ViewerLine
+    }
+    seen = dict(zip(ways, _seen(list(ways), probes, upload, lost), strict=True))
     views, tops = [], []
     for screen in Screen:
-        raster = sizes.index(journey.rasters()[screen].size)
-        scaled = probes.scaled.likenesses[raster]
-        moves = upload.movement[raster]
-        packed = _parts(scaled, lost[:, raster])
-        before = condition(scaled.detail, scaled.information, moves)
         for line in ViewerLine:
             name = journey.served(screen, line)
-            perfect, arrived = scaled, packed
-            if probes.handling is not None and name is not None:
-                perfect = _measured(probes.handling, None, name, scaled.raster)
-                arrived = _arrived(probes.handling, name, scaled, perfect, upload, raster, lost[:, raster])
-            here, there = conditions(packed[:, 0], packed[:, 1], moves), conditions(arrived[:, 0], arrived[:, 1], moves)
-            views.append(ViewLine(
-                screen=screen, line=line, rendition=name, scaled=before,
-                packed=_told(np.minimum(here, before)), packed_db=_told(_decibels(packed[:, 2])),
-                arrived=_told(np.minimum(there, here)), arrived_db=_told(_decibels(arrived[:, 2])),
-            ))
-            tops.append(condition(perfect.detail, perfect.information, moves))
+            view, top = seen[rasters[screen], name if probes.handling else None]
+            views.append(ViewLine(screen=screen, line=line, rendition=name, **view))
+            tops.append(top)
     return Forecast(
-        rates=tuple(rates), achieved=tuple(round(bps) for bps in achieved), evidence=(evidence,) * len(rates),
+        rates=tuple(rates), achieved=tuple(achieved.round().astype(int).tolist()), evidence=(evidence,) * len(rates),
         bands=(band,) * len(rates), views=tuple(views), perfect=tuple(tops), perfect_evidence=evidence, perfect_band=band, between=evidence,
     )
 
 
-def _told(values: np.ndarray) -> tuple[float, ...]:
-    return tuple(values.round(3).tolist())
+class _Seen(TypedDict):
+    """What a `ViewLine` says beside whom it speaks of."""
+
+    scaled: float
+    packed: tuple[float, ...]
+    arrived: tuple[float, ...]
+    packed_db: tuple[float, ...]
+    arrived_db: tuple[float, ...]
+
+
+def _seen(
+    ways: Sequence[tuple[int, str | None]], probes: Probes, upload: UploadModel, lost: np.ndarray
+) -> list[tuple[_Seen, float]]:
+    """By raster and rendition (None where nothing is re-encoded): what is seen at every rate, and of a perfect upload at most."""
+    bases = [probes.scaled.likenesses[raster] for raster, _ in ways]
+    moves = np.array([upload.movement[raster] for raster, _ in ways])[:, None]
+    own = np.moveaxis(lost[:, [raster for raster, _ in ways]], 1, 0)  # ways × rates × parts
+    whole = np.array([_parts(base) for base in bases])[:, None]
+    away, tops = own.copy(), whole.copy()
+    if probes.handling is not None and (handled := [n for n, (_, name) in enumerate(ways) if name is not None]):
+        taken = np.array([upload.taken(probes.handling, ways[n][1] or "", bases[n], ways[n][0]) for n in handled])
+        tops[handled] = taken[:, :1]
+        away[handled] = summed(taken[:, 1:2], own[handled], taken[:, 2:])
+    parts = np.concatenate([whole, tops, _left(whole, own), _left(whole, away)], axis=1)  # two, then every rate as packed and as arrived
+    found, decibels = conditions(parts[..., 0], parts[..., 1], moves), _decibels(parts[..., 2])
+    before, most, rates = found[:, :1], found[:, 1], lost.shape[0]
+    packed = np.minimum(found[:, 2 : 2 + rates], before)
+    arrived = np.minimum(found[:, 2 + rates :], packed)
+    told = (one.round(3).tolist() for one in (packed, arrived, decibels[:, 2 : 2 + rates], decibels[:, 2 + rates :]))
+    columns = zip(before[:, 0].tolist(), most.tolist(), *told, strict=True)
+    return [
+        ({"scaled": one, "packed": tuple(a), "arrived": tuple(b), "packed_db": tuple(c), "arrived_db": tuple(d)}, top)
+        for one, top, a, b, c, d in columns
+    ]
 
 
 def _decibels(distortions: np.ndarray) -> np.ndarray:
     return np.minimum(PERFECT_DB, -10 * np.log10(np.maximum(distortions, LEAST_DISTORTION)))
 
 
-def _parts(base: Likeness, lost: np.ndarray) -> np.ndarray:
-    """Detail, information and distortion that are left, rates × parts."""
-    return np.stack([
-        base.detail - lost[:, 0], base.information - lost[:, 1], distortion(base.xpsnr_db) + lost[:, 2],
-    ], axis=-1)
+def _parts(one: Likeness) -> tuple[float, float, float]:
+    """Detail, information and distortion."""
+    return one.detail, one.information, distortion(one.xpsnr_db)
+
+
+def _left(whole: np.ndarray, lost: np.ndarray) -> np.ndarray:
+    """Detail, information and distortion that are left of what there was, … × parts."""
+    found: np.ndarray = whole + lost * (-1, -1, 1)
+    return found
 
 
 def _rendition(probe: HandlingProbe, quality: int | None, name: str) -> MeasuredRendition:
@@ -268,29 +350,6 @@ def _measured(probe: HandlingProbe, quality: int | None, name: str, raster: tupl
     return next(one for one in _rendition(probe, quality, name).likenesses if one.raster == raster)
 
 
-def _arrived(
-    probe: HandlingProbe, name: str, scaled: Likeness, perfect: Likeness, upload: UploadModel, raster: int, lost: np.ndarray
-) -> np.ndarray:
-    """What arrives of uploads that have lost so much, rates × parts."""
-    platform = losses(perfect, scaled)
-    powers = _powers(probe, name, scaled, platform, upload, raster)
-    return _parts(scaled, np.stack([summed(platform[part], lost[:, part], powers[part]) for part in range(3)], axis=-1))
-
-
-def _powers(
-    probe: HandlingProbe, name: str, scaled: Likeness, platform: tuple[float, float, float], upload: UploadModel, raster: int
-) -> list[float]:
-    """The film's own powers of equation 1, by part."""
-    found = []
-    for part in range(3):
-        pairs = [
-            (float(upload.probed[one.quality][raster][part]), losses(_measured(probe, one.quality, name, scaled.raster), scaled)[part])
-            for one in probe.uploads if one.quality is not None
-        ]
-        found.append(fitted(pairs, platform[part], USUAL_POWERS[part], LEAST_DISTORTION if part == 2 else LEAST_LOSS))
-    return found
-
-
 def window_conditions(journey: Journey, probes: Probes, rate: int) -> list[float]:
     """Condition on arrival on a laptop with a good line of every probed window, at one upload rate (bit/s).
 
@@ -300,18 +359,18 @@ def window_conditions(journey: Journey, probes: Probes, rate: int) -> list[float
     upload = upload_model(probes, video.codec.value, min(video.keyframe_interval_frames.value or 1, video.frames))
     size = journey.rasters()[Screen.LAPTOP].size
     raster = [likeness.raster for likeness in probes.scaled.likenesses].index(size)
-    scaled, moves = probes.scaled.likenesses[raster], upload.movement[raster]
+    scaled, moves = probes.scaled.likenesses[raster], np.array(upload.movement[raster])
     arrived = lost = upload.windows_at(video, rate)[:, raster]
     if probes.handling is not None and name is not None:
-        whole = losses(_measured(probes.handling, None, name, size), scaled)
-        powers = _powers(probes.handling, name, scaled, whole, upload, raster)
+        _, whole, powers = upload.taken(probes.handling, name, scaled, raster)
         own = [
             losses(next(one for one in window if one.raster == size), scaled)
             for window in _rendition(probes.handling, None, name).windows
         ]
         platform = np.array(own if len(own) == len(lost) else [whole] * len(lost))
-        arrived = np.stack([summed(platform[:, part], lost[:, part], powers[part]) for part in range(3)], axis=-1)
-    there, here = (_parts(scaled, one) for one in (arrived, lost))
+        arrived = summed(platform, lost, powers)
+    base = np.array(_parts(scaled))
+    there, here = (_left(base, one) for one in (arrived, lost))
     found: list[float] = np.minimum(conditions(there[:, 0], there[:, 1], moves), conditions(here[:, 0], here[:, 1], moves)).tolist()
     return found
 
@@ -329,7 +388,7 @@ def effort_shift(quick: ProbedWindow, tried: ProbedWindow, quality: int, base: L
 def summed(platform: float | np.ndarray, upload: np.ndarray, power: float | np.ndarray) -> np.ndarray:
     """Equation 1: what is lost of both generations together."""
     ratio = np.maximum(upload, 1e-9) / platform
-    p = np.clip(power + POWER_SLOPE * np.log(ratio), LEAST_POWER, MOST_POWER)
+    p = np.minimum(MOST_POWER, np.maximum(LEAST_POWER, power + POWER_SLOPE * np.log(ratio)))
     total: np.ndarray = platform * (1 + ratio**p) ** (1 / p)
     return total
 

@@ -91,7 +91,7 @@ class Journey:
         segment = Fraction(self.plan.picture.keyframe_interval_frames.value or 1) / self.rate
         return segment if segment >= SHORTEST_SEGMENT_S else math.ceil(SHORTEST_SEGMENT_S * self.rate) / self.rate
 
-    @property
+    @cached_property
     def reel_key(self) -> str:
         """Which moments stand for the excerpt: the content, the excerpt, and how much of it a reel may have."""
         plan, video = self.plan, self.plan.picture
@@ -106,39 +106,39 @@ class Journey:
         pictures = PROBE_PICTURES if math.prod(self.frame_size) * self.smaller**2 <= PROBE_PIXELS else PROBE_PICTURES // 2
         return Fraction(pictures) / self.rate
 
-    @property
+    @cached_property
     def probe_reel_key(self) -> str:
         """Which moments test encodes are made of."""
         return digest(self.reel_key, "probe", self.probe_segment_s)
 
-    @property
+    @cached_property
     def probe_treated_key(self) -> str:
         """Their pictures as they go into an encoder."""
         return digest(self.treated_key, "probe", self.probe_segment_s)
 
-    @property
+    @cached_property
     def upload_probe_key(self) -> str:
         """Test encodes of these pictures, whatever the codec, the rate and the effort of the plan."""
         return digest(self.probe_treated_key, BASE_CODEC, PROBED_QUALITIES[BASE_CODEC])
 
-    @property
+    @cached_property
     def effort_key(self) -> str:
         """What the plan's codec and effort are worth against them."""
         video = self.plan.picture
         codec = video.codec.value
         return digest(self.upload_probe_key, codec, video.profile.value, video.effort.value, PROBED_QUALITIES.get(codec))
 
-    @property
+    @cached_property
     def handling_probe_key(self) -> str:
         """The ladder, tried on a perfect upload and on a worse one."""
         return digest(self.upload_probe_key, self.ladder_key)
 
-    @property
+    @cached_property
     def probes_key(self) -> str:
         """Everything that a forecast of this way is made from."""
         return digest(self.effort_key, self.handling_probe_key)
 
-    @property
+    @cached_property
     def treated_key(self) -> str:
         """The pictures that go into the encoder."""
         video = self.plan.picture
@@ -148,29 +148,29 @@ class Journey:
             video.deinterlace.value, video.scaler.value, video.sharpen.value, video.pixel_format.value,
         )
 
-    @property
+    @cached_property
     def encode_key(self) -> str:
         """A test encode: the pictures and everything the encoder is told."""
         two = self.plan.picture.rate_control.value is RateControl.TWO_PASSES
         settings = packing_settings(self.plan, encode_pass=2 if two else 0, stats_path="" if two else None)
         return digest(self.treated_key, settings.library, sorted(settings.options.items()), sorted(settings.params.items()))
 
-    @property
+    @cached_property
     def ladder_key(self) -> str:
         """What the platform makes of any upload of this size and rate."""
         return digest(*(rendition.model_dump_json() for rendition in self.renditions))
 
-    @property
+    @cached_property
     def handled_key(self) -> str:
         """This upload through the ladder."""
         return digest(self.encode_key, self.ladder_key)
 
-    @property
+    @cached_property
     def perfect_key(self) -> str:
         """A perfect upload through the ladder."""
         return digest(self.treated_key, self.ladder_key, "perfect")
 
-    @property
+    @cached_property
     def curve_key(self) -> str:
         """Everything but the bit rate: plans with one key lie on one survival curve."""
         video = self.plan.picture

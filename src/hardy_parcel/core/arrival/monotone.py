@@ -30,12 +30,10 @@ def monotone_lines(x: np.ndarray, y: np.ndarray, at: np.ndarray, *, beyond: bool
     inside = np.clip(at, x[0], x[-1])
     k = np.clip(np.searchsorted(x, inside, side="right") - 1, 0, len(steps) - 1)
     h, t = steps[k], (inside - x[k]) / steps[k]
-    drawn = (
-        y[..., k] * (1 + 2 * t) * (1 - t) ** 2
-        + tangents[..., k] * h * t * (1 - t) ** 2
-        + y[..., k + 1] * t**2 * (3 - 2 * t)
-        + tangents[..., k + 1] * h * t**2 * (t - 1)
-    )
+    here, values, rises = np.arange(len(at)), np.zeros((len(x), len(at))), np.zeros((len(x), len(at)))
+    values[k, here], values[k + 1, here] = (1 + 2 * t) * (1 - t) ** 2, t**2 * (3 - 2 * t)
+    rises[k, here], rises[k + 1, here] = h * t * (1 - t) ** 2, h * t**2 * (t - 1)
+    drawn: np.ndarray = y @ values + tangents @ rises
     if beyond:
         drawn = drawn + slopes[..., :1] * np.minimum(0, at - x[0]) + slopes[..., -1:] * np.maximum(0, at - x[-1])
     return drawn

@@ -109,13 +109,9 @@ def grouped(seen: Sequence[Difficulty]) -> list[Difficulty]:
     if len(seen) <= 1:
         return list(seen)
     order = sorted(seen, key=lambda one: one.level)
-    return [
-        Difficulty(
-            at_s=0, spatial=float(np.mean([one.spatial for one in part])), temporal=float(np.mean([one.temporal for one in part])),
-            grain=float(np.mean([one.grain for one in part])),
-        )
-        for part in (order[a:b] for a, b in _shares(len(order))) if part
-    ]
+    parts = np.array([(one.spatial, one.temporal, one.grain) for one in order])
+    means = [parts[a:b].sum(axis=0) / (b - a) for a, b in _shares(len(order)) if b > a]
+    return [Difficulty(at_s=0, spatial=spatial, temporal=temporal, grain=grain) for spatial, temporal, grain in means]
 
 
 def _shares(count: int) -> list[tuple[int, int]]:
@@ -207,10 +203,11 @@ def _likeness(prior: Prior, x: np.ndarray, size: tuple[int, int], lost: np.ndarr
 def _worse(base: Likeness, lost: np.ndarray) -> Likeness:
     """A likeness that has lost so much more: detail, information and distortion."""
     distorted = distortion(base.xpsnr_db) + float(lost[2])
-    return base.model_copy(update={
-        "detail": max(0.0, base.detail - min(0.98, float(lost[0]))), "information": max(0.0, base.information - min(0.98, float(lost[1]))),
-        "xpsnr_db": min(PERFECT_DB, -10 * math.log10(max(distorted, LEAST_DISTORTION))),
-    })
+    return Likeness(
+        raster=base.raster, movement=base.movement,
+        detail=max(0.0, base.detail - min(0.98, float(lost[0]))), information=max(0.0, base.information - min(0.98, float(lost[1]))),
+        xpsnr_db=min(PERFECT_DB, -10 * math.log10(max(distorted, LEAST_DISTORTION))),
+    )
 
 
 def _rendition(
