@@ -14,9 +14,9 @@ from pathlib import Path
 import av
 import numpy as np
 
-from hardy_parcel.core.plan.carrying import FIRST_PASS_SHARE, PRIOR_PIXELS_PER_S, worst_case
+from hardy_parcel.core.plan.carrying import FIRST_PASS_SHARE, PRIOR_PIXELS_PER_S, SEARCH_SHARE, worst_case
 from hardy_parcel.core.plan.choices import Choices
-from hardy_parcel.core.plan.encoder_settings import packing_settings
+from hardy_parcel.core.plan.encoder_settings import packing_settings, searches_quality
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.trade.codecs import CODECS
 from hardy_parcel.core.trade.containers import WRAPPINGS
@@ -115,18 +115,21 @@ def main() -> None:
                    pictures=itertools.islice(gale.pictures(), 50))
         speeds(large, folder)
         rates_and_wrappings(made, folder)
-        for path, effort in itertools.product(made[:1], Effort):
+        for codec, effort in itertools.product(("h264", "av1"), Effort):
+            path = made[0]
             facts = inspect(path)
-            plan = make_plan(facts, PLACE, Choices(effort=effort))
+            plan = make_plan(facts, PLACE, Choices(codec=codec, effort=effort))
             wanted, stats = ticks(plan), str(folder / "stats")
             took = []
             for number in (1, 2):
+                quality = 32 if searches_quality(plan.picture) else None
+                settings = packing_settings(plan, encode_pass=number, stats_path=stats, quality=quality)
                 began = time.perf_counter()
-                for _ in encoded(encoder(packing_settings(plan, encode_pass=number, stats_path=stats)),
-                                 treated(path, facts.video, plan, wanted)):
+                for _ in encoded(encoder(settings), treated(path, facts.video, plan, wanted)):
                     pass
                 took.append(time.perf_counter() - began)
-            print(f"first pass over second in time, {effort}: {took[0] / took[1]:.2f}; assumed {FIRST_PASS_SHARE[effort]}")
+            assumed = (FIRST_PASS_SHARE if codec == "h264" else SEARCH_SHARE)[effort]
+            print(f"{codec}, first pass over second in time, {effort}: {took[0] / took[1]:.2f}; assumed {assumed}")
 
 
 if __name__ == "__main__":

@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 import tempfile
 import time
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import islice
 from pathlib import Path
 from typing import Any, cast
 
@@ -17,14 +18,16 @@ from ..core.errors import PlanHeld
 from ..core.master.facts import MasterFacts
 from ..core.plan.as_it_is import ends_early
 from ..core.plan.choices import Method
-from ..core.plan.encoder_settings import packing_settings
+from ..core.plan.encoder_settings import packing_settings, searches_quality
 from ..core.plan.plan import Plan, duration_s
 from ..core.trade.rate_control import RateControl
 from .boxes import end_presentation_at
 from .captions import CueTracks, add_captions
 from .encode import add_video, encoded, encoder
 from .inspect import picture_stream
+from .kept_pictures import KeptPictures
 from .pictures import every_tick, treated
+from .quality_finding import Pictures, quality_that_has_the_size
 from .sound import add_sound, sound_blocks
 from .trouble import open_film, reading, writing
 
@@ -47,11 +50,12 @@ SOUND_AHEAD_S = Fraction(1, 2)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Packed:
-    """What packing took: pictures in the file, seconds of encoding, bytes of picture."""
+    """What packing took: pictures in the file, seconds of encoding, bytes of picture, and the quality value that was found for its size."""
 
     pictures: int
     seconds: float
     video_bytes: int
+    quality: float | None = None
 
 
 FORMATS: dict[str, str] = {"mkv": "matroska", "m4a": "ipod"}
@@ -68,7 +72,7 @@ def pack(
     """
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
-    began = time.monotonic()
+    began, quality = time.monotonic(), None
     with writing(target):
         if plan.method.value is Method.UNTOUCHED:
             pictures, written = _copy(master, plan, target, report)
@@ -77,39 +81,53 @@ def pack(
         elif plan.video is None:
             pictures, written = _encode_sound(master, facts, plan, target, report)
         else:
-            def every_picture() -> Iterator[av.VideoFrame]:
-                return treated(master, facts.video, plan, every_tick(plan))
+            def some_pictures(first: int = 0, count: int | None = None) -> Iterator[av.VideoFrame]:
+                end = None if count is None else first + count
+                return treated(master, facts.video, plan, islice(every_tick(plan), first, end))
 
-            beside = (master, facts)
-            pictures, written = _encode(plan, every_picture, plan.picture.frames, target, report, beside=beside, captions=captions)
-    return Packed(pictures=pictures, seconds=time.monotonic() - began, video_bytes=written)
+            beside, count = (master, facts), plan.picture.frames
+            quality = _searched(plan, some_pictures, count, report)
+            pictures, written = _encode(plan, some_pictures, count, target, report, quality, beside=beside, captions=captions)
+    return Packed(pictures=pictures, seconds=time.monotonic() - began, video_bytes=written, quality=quality)
 
 
-def pack_reel(plan: Plan, pictures: Iterable[av.VideoFrame], count: int, target: Path, *, report: Report = lambda progress: None) -> Packed:
+def pack_reel(plan: Plan, pictures: KeptPictures, count: int, target: Path, *, report: Report = lambda progress: None) -> Packed:
     """Write `count` treated pictures with the plan's settings, without sound; they are gone through once for each pass."""
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
     began = time.monotonic()
     with writing(target):
-        sent, written = _encode(plan, lambda: iter(pictures), count, target, report)
-    return Packed(pictures=sent, seconds=time.monotonic() - began, video_bytes=written)
+        def some_pictures(first: int = 0, length: int | None = None) -> Iterator[av.VideoFrame]:
+            return iter(pictures.part(first, count - first if length is None else length))
+
+        quality = _searched(plan, some_pictures, count, report)
+        sent, written = _encode(plan, some_pictures, count, target, report, quality)
+    return Packed(pictures=sent, seconds=time.monotonic() - began, video_bytes=written, quality=quality)
+
+
+def _searched(plan: Plan, pictures: Pictures, count: int, report: Report) -> float | None:
+    """The quality that has the size, from a first pass, where the plan's encoder needs one to be found."""
+    if not searches_quality(plan.picture):
+        return None
+    return quality_that_has_the_size(plan, pictures, count, lambda done: report(Progress(done=done, total=2 * count, bytes=0)))
 
 
 def _encode(
-    plan: Plan, pictures: Callable[[], Iterator[av.VideoFrame]], count: int, target: Path, report: Report,
+    plan: Plan, pictures: Pictures, count: int, target: Path, report: Report, quality: float | None,
     *, beside: tuple[Path, MasterFacts] | None = None, captions: CueTracks = (),
 ) -> tuple[int, int]:
-    """Encode `count` pictures in as many passes as planned; with `beside`, the master's sound, chapters and captions too."""
+    """Encode `count` pictures in as many passes as planned, or at a `quality` that was found; with `beside` the master's sound, chapters
+    and captions too."""
     video = plan.picture
     two = video.rate_control.value is RateControl.TWO_PASSES
     total = count * (2 if two else 1)
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         stats = str(Path(scratch) / "passes.log")
-        if two:
+        if two and quality is None:
             settings = packing_settings(plan, encode_pass=1, stats_path=stats)
             for sent, _ in encoded(encoder(settings), pictures()):
                 report(Progress(done=sent, total=total, bytes=0))
-        settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path=stats if two else None)
+        settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path=stats if two else None, quality=quality)
         offset, written = (count if two else 0), 0
         with _written(target, plan, whole=beside is not None) as container:
             stream = add_video(container, settings, entry=video.sample_entry.value)

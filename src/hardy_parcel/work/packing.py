@@ -10,7 +10,7 @@ from pathlib import Path, PurePath
 from ..core.errors import DiskFull, NameTaken, PackedFileWrong
 from ..core.master.checks.evidence import SoundSurvey
 from ..core.master.facts import MasterFacts
-from ..core.parcel.receipt import PackedFacts, Receipt, compare, sound_story
+from ..core.parcel.receipt import PackedFacts, Receipt, compare, quality_found, sound_story
 from ..core.plan.caps import MOST_TRIES, packed_again, too_large
 from ..core.plan.carrying import file_size
 from ..core.plan.choices import BESIDE, Method
@@ -95,6 +95,7 @@ def pack_parcel(
         texts = _write_beside(partial, plan, captions)
         readback = readback.model_copy(update={"captions": _captions_in(texts or [partial], plan)})
         rows = compare(plan, readback, captions=tuple(len(cues) for cues in captions))
+        rows += () if packed.quality is None else (quality_found(packed.quality),)
         receipt = Receipt(
             file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=sha256(partial),
             encode_s=round(packed.seconds, 3), pictures=packed.pictures, rows=rows, tries=tries,

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hardy_parcel.core.arrival.condition import Likeness, condition, conditions
-from hardy_parcel.core.arrival.forecast import Forecast, Probes, effort_shift, fitted, losses, probed_forecast, summed
+from hardy_parcel.core.arrival.forecast import Forecast, Probes, UploadModel, effort_shift, fitted, losses, probed_forecast, summed
 from hardy_parcel.core.arrival.journey import Journey
 from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.probe import (
@@ -153,6 +153,28 @@ def test_a_quality_that_is_asked_for_is_not_bettered_by_a_higher_ceiling() -> No
     known = probed_forecast(way(rate_control="constant quality", quality=25), probes(way()), RATES)
     assert known.achieved[-1] == known.achieved[-2] < RATES[-2]
     assert seen(known).packed[-1] == seen(known).packed[-2]
+
+
+def test_a_film_that_no_quality_makes_small_enough_is_told_larger() -> None:
+    """A quality is searched for AV1, whose scale ends at 63; an encoder that is told a rate is taken at its word."""
+    low = round(120_000 * 2 ** ((15 - 64) / HALVES) * 53 / 50 * 25)
+    searched, asked = (probed_forecast(one, probes(way()), [low]) for one in (way(codec="av1"), way()))
+    assert searched.achieved[0] > low * 1.05
+    assert asked.achieved[0] == low
+
+
+@given(st.lists(st.floats(0.2, 8), min_size=1, max_size=6), st.integers(200_000, 20_000_000))
+def test_the_film_as_a_whole_meets_the_rate_where_its_hard_parts_are_held(hard, rate: int) -> None:
+    """Against a search over every point of the grid."""
+    journey = way()
+    known = probes(journey, hard=tuple(hard))
+    model = UploadModel(known.scaled, known.upload, known.effort, "h264", 50)
+    achieved, _ = model.at(journey.plan.picture, np.array([float(rate)]))
+    times, _ = journey.plan.picture.ceiling_shares()
+    held = np.minimum(model.bits, times * rate / 25).mean(axis=0) * 25
+    place = int(np.searchsorted(-held, -rate, side="right"))
+    least, most = held[min(place, len(held) - 1)], held[max(place - 1, 0)]
+    assert min(least, rate) * 0.999 <= achieved[0] <= min(most, rate) * 1.001
 
 
 def test_where_nothing_is_re_encoded_it_arrives_as_packed() -> None:

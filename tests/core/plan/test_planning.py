@@ -436,8 +436,9 @@ def test_rate_controls_and_what_they_tell_the_encoder() -> None:
     assert constant.options["b"] == constant.options["maxrate"] == constant.options["minrate"]
     assert constant.params["nal-hrd"] == "cbr"
     av1 = changed(codec="av1")
-    assert (av1.video.rate_control.value, av1.video.ceiling_bps.value) == (RateControl.ONE_PASS, None)
-    assert packing_settings(av1).params["level"] == "40"
+    assert (av1.video.rate_control.value, av1.video.ceiling_bps.value) == (RateControl.TWO_PASSES, None)
+    tried = packing_settings(av1, encode_pass=2, quality=30.25)
+    assert (tried.params["crf"], tried.params["level"], "b" in tried.options, "rc" in tried.params) == ("30.25", "40", False, False)
     hevc = packing_settings(changed(codec="hevc"), encode_pass=2, stats_path="s").all_options()["x265-params"]
     assert "level-idc=4.0" in hevc
     assert "pass=2" in hevc

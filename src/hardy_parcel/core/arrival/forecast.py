@@ -26,6 +26,7 @@ from typing import TypedDict
 
 import numpy as np
 
+from ..plan.encoder_settings import searches_quality
 from ..plan.plan import VideoPlan
 from ..trade.names import Codec
 from ..trade.rate_control import RateControl
@@ -205,12 +206,20 @@ class UploadModel:
         common, bits = _crossing(held, rates / fps, len(self.grid))
         if video.rate_control.value is RateControl.QUALITY and video.quality.value is not None:
             common = np.maximum(common, (float(video.quality.value) - self.grid[0]) / QUALITY_STEP)
-            low, part = _between(common, len(self.grid))
-            bits = held(low) * (1 - part) + held(low + 1) * part
+            bits = self._at(held, common)
+        elif searches_quality(video):  # which ends with the scale, whatever the film then needs
+            common = np.minimum(common, (COARSER_QUALITY[video.codec.value] - self.grid[0]) / QUALITY_STEP)
+            return self._at(held, common) * fps, np.repeat(common[:, None], len(self.bits), axis=1)
         place = np.repeat(common[:, None], len(self.bits), axis=1)
         if times:
             place = np.maximum(place, self._meeting(most))
         return np.minimum(bits * fps, rates), place
+
+    def _at(self, held: Callable[[np.ndarray], np.ndarray], place: np.ndarray) -> np.ndarray:
+        """What is held at places between the points of the grid."""
+        low, part = _between(place, len(self.grid))
+        found: np.ndarray = held(low) * (1 - part) + held(low + 1) * part
+        return found
 
     def _meeting(self, bits: np.ndarray) -> np.ndarray:
         """Where each window meets so many bits a picture, bits × windows."""

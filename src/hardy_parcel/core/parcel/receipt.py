@@ -214,6 +214,14 @@ def _bit_rate(video: VideoPlan, measured_bps: int) -> ReceiptRow:
     )
 
 
+def quality_found(quality: float) -> ReceiptRow:
+    """What the first pass found, which stands nowhere in the file."""
+    return ReceiptRow(
+        code="quality", setting="Quality", planned="what has the size", measured=f"{quality:g}", match=Match.AS_PLANNED,
+        note="found in the first pass",
+    )
+
+
 def _keyframes(planned: int, longest: int) -> ReceiptRow:
     match = Match.AS_PLANNED if longest <= planned else Match.DIFFERS
     note = "cuts in the picture bring more keyframes" if longest < planned else ""

@@ -15,7 +15,9 @@ from ..trade.names import Codec, SoundCodec
 from ..trade.rate_control import Effort, RateControl
 from ..values import Model
 from .choices import Method
+from .encoder_settings import searches_quality
 from .plan import AudioPlan, Plan, VideoPlan, duration_s
+from .quality_search import SAMPLED_GROUPS, USUAL_TRIES
 
 PACKET_SAMPLES: dict[SoundCodec, int] = {"aac": 1024, "opus": 960, "mp3": 1152, "flac": 4096, "pcm": 1024}
 FLAC_SHARE, FLAC_WORST = 0.65, 1.02
@@ -158,7 +160,8 @@ PRIOR_PIXELS_PER_S: dict[Codec, dict[Effort, float]] = {
 """Pixels/s in one pass, reading and treating included, before anything was packed on this machine. Measured on a second of
 breaking water at 1080p50 on two cores; H.264 lies between that and flat graphics at 720p. `make constants` measures it again."""
 FIRST_PASS_SHARE = {Effort.QUICK: 1.1, Effort.MEDIUM: 0.5, Effort.CAREFUL: 0.4}
-"""First pass over second in time; `make constants` measures it."""
+SEARCH_SHARE = {Effort.QUICK: 0.7, Effort.MEDIUM: 0.55, Effort.CAREFUL: 0.35}
+"""First pass over second in time, and where it only begins a search for a quality; `make constants` measures them."""
 
 
 COPY_BYTES_PER_S = 80e6
@@ -196,6 +199,9 @@ def _effort(video: VideoPlan) -> Effort:
 
 def _passes(video: VideoPlan) -> float:
     """All passes over the last one in time."""
+    if searches_quality(video):
+        tried = SAMPLED_GROUPS * (video.keyframe_interval_frames.value or 1) * USUAL_TRIES
+        return 1 + SEARCH_SHARE[_effort(video)] + min(USUAL_TRIES, tried / max(1, video.frames))
     return 1 + FIRST_PASS_SHARE[_effort(video)] if video.rate_control.value is RateControl.TWO_PASSES else 1.0
 
 

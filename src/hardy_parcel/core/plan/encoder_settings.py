@@ -8,6 +8,7 @@ from fractions import Fraction
 from ..errors import EncoderTrouble
 from ..master.facts import ColourTags
 from ..sheets.ladder import Rendition
+from ..trade.codecs import CODECS
 from ..trade.names import Codec
 from ..trade.rate_control import Effort, RateControl
 from .plan import Plan, VideoPlan
@@ -19,11 +20,13 @@ PRESETS: dict[Codec, dict[Effort, str]] = {
     "av1": {Effort.QUICK: "9", Effort.MEDIUM: "8", Effort.CAREFUL: "6"},
 }
 """Named efforts by each encoder's own scale."""
+SEARCH_PRESETS: dict[Codec, str] = {"av1": "12"}
+"""What the first pass of a search for a quality is encoded at."""
 LIBRARIES: dict[Codec, str] = {"h264": "libx264", "hevc": "libx265", "vp9": "libvpx-vp9", "av1": "libsvtav1", "vc3": "dnxhd"}
 PACKED: dict[str, tuple[str, frozenset[str]]] = {
     "libx264": ("x264-params", frozenset({"pass", "stats", "open-gop", "vbv-init", "nal-hrd", "mbtree"})),
     "libx265": ("x265-params", frozenset({"pass", "stats", "open-gop", "level-idc", "high-tier", "log-level", "info", "scenecut"})),
-    "libsvtav1": ("svtav1-params", frozenset({"rc", "level", "scd", "tune"})),
+    "libsvtav1": ("svtav1-params", frozenset({"rc", "level", "scd", "tune", "crf"})),
 }
 """Keys that may stand inside packed parameter strings: the libraries drop unknown ones there without a word."""
 REC_709 = ColourTags(primaries="bt709", transfer="bt709", matrix="bt709", range="tv")
@@ -69,29 +72,38 @@ def _x264(*, preset: str, keyframes: int, deep: bool = False) -> dict[str, str]:
     }
 
 
-def packing_settings(plan: Plan, *, encode_pass: int = 0, stats_path: str | None = None) -> EncoderSettings:
+def packing_settings(plan: Plan, *, encode_pass: int = 0, stats_path: str | None = None, quality: float | None = None) -> EncoderSettings:
     """Settings of one pass of a plan; pass 0 is the only pass, 1 and 2 share the statistics file.
 
-    Raises EncoderTrouble where nothing is encoded or the passes do not fit the plan.
+    Where a quality is searched for, there is no such file and both passes are told the `quality` that is tried or was found; without
+    one these are settings to be read, not to be used. Raises EncoderTrouble where nothing is encoded or the passes do not fit the plan.
     """
     video = plan.picture
-    if plan.copied or (encode_pass and (video.rate_control.value is not RateControl.TWO_PASSES or stats_path is None)):
+    searches, two = searches_quality(video), video.rate_control.value is RateControl.TWO_PASSES
+    if plan.copied or (encode_pass and not (two and (searches or stats_path is not None))):
         raise EncoderTrouble("These encoder settings do not fit the plan.")
-    passes = {"pass": str(encode_pass), "stats": str(stats_path)} if encode_pass else {}
+    passes = {"pass": str(encode_pass), "stats": str(stats_path)} if encode_pass and not searches else {}
     codec, framing = video.codec.value, video.framing.value
     if codec == "vc3":
         options, params = {"profile": "dnxhr_hqx" if video.deep else "dnxhr_hq"}, dict[str, str]()
     else:
         effort, keyframes = video.effort.value or Effort.MEDIUM, video.keyframe_interval_frames.value or 1
         make = {"h264": _h264, "hevc": _hevc, "vp9": _vp9, "av1": _av1}[codec]
-        options, params = make(video, PRESETS[codec][effort], keyframes)
-        options |= _bits(video)
+        preset = SEARCH_PRESETS[codec] if searches and encode_pass == 1 else PRESETS[codec][effort]
+        options, params = make(video, preset, keyframes)
+        options |= _bits(video) if quality is None else {}
+        params |= {"crf": f"{quality:g}"} if quality is not None else {}  # the library's own word takes parts of a value
     if encode_pass == 1 and codec == "h264":
         options |= FIRST_PASS
     return EncoderSettings(
         library=LIBRARIES[codec], width=framing.width, height=framing.height, frame_rate=video.frame_rate.value,
         options=options, pixel_format=video.pixel_format.value, colour=video.colour.value, params=params | passes,
     )
+
+
+def searches_quality(video: VideoPlan) -> bool:
+    """Whether the first of two passes looks for the quality that has the size."""
+    return video.rate_control.value is RateControl.TWO_PASSES and CODECS[video.codec.value].searched is not None
 
 
 def _bits(video: VideoPlan) -> dict[str, str]:
@@ -102,7 +114,7 @@ def _bits(video: VideoPlan) -> dict[str, str]:
         if codec == "vp9":  # a target of nothing would switch its ceiling off
             told["b"] = str(video.target_bps.value)
     else:
-        told = {"b": str(video.target_bps.value)}
+        told = {"b": str(video.target_bps.value)} | ({"crf": "found in the first pass"} if searches_quality(video) else {})
     if control is RateControl.CONSTANT:
         told["minrate"] = str(video.target_bps.value)
     if video.ceiling_bps.value is not None:
@@ -144,7 +156,7 @@ def _vp9(video: VideoPlan, preset: str, keyframes: int) -> EncoderWords:
 
 def _av1(video: VideoPlan, preset: str, keyframes: int) -> EncoderWords:
     level = str(video.level.value).replace(".", "")
-    rate = {} if video.rate_control.value is RateControl.QUALITY else {"rc": "1"}
+    rate = {"rc": "1"} if video.rate_control.value is RateControl.ONE_PASS else {}
     return {"preset": preset, "g": str(keyframes)}, {**rate, "level": level, "scd": "0", "tune": "1"}
 
 

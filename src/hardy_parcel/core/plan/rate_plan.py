@@ -90,6 +90,8 @@ def _control(codec: Codec, traits: CodecTraits, choices: Choices) -> Chosen[Rate
         raise BadChoice(f"{name_of(codec)} is not packed with {wanted} here.", f"Choose one of: {possible}.", code="no_such_control")
     first = traits.controls[0]
     why = "this encoder misses its rate in one pass, so quality decides under a ceiling" if first is RateControl.QUALITY else WHY[first]
+    if traits.searched:
+        why = "this encoder misses a rate, so the first pass finds the quality at which the film has its size"
     return chosen(first, first.replace(" ", "_"), why, Source.PROGRAM if first is RateControl.ONE_PASS else Source.MEASURED)
 
 
@@ -125,7 +127,7 @@ def _ceiling(
         why = "the rate itself, filled up where less is needed" if control is RateControl.CONSTANT else "the rate that is never exceeded"
         return chosen(target, "ceiling_is_target", why, Source.STANDARD)
     if not traits.ceiling_kept:
-        return chosen(None, "no_ceiling", "the encoder keeps none in one pass; hard moments may go above", Source.MEASURED)
+        return chosen(None, "no_ceiling", "the encoder keeps none; hard moments may go above", Source.MEASURED)
     if choices.ceiling_bps is not None:
         if choices.ceiling_bps < target:
             raise BadChoice("The ceiling lies below the bit rate.", "Raise the ceiling or lower the bit rate.", code="low_ceiling")

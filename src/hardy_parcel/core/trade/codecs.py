@@ -18,7 +18,8 @@ class CodecTraits:
 
     `deep` is the profile and pixel format of 10 bit, None where the encoder here has none. `qualities` are the scale's lowest
     and highest value and the usual one; lower is better. `ceiling_kept` tells whether the encoder keeps a ceiling in one pass;
-    `least` is the smallest width and height in px that it takes.
+    `least` is the smallest width and height in px that it takes. `searched` are the best and the worst quality between which the first
+    of two passes finds the one that has the size; None where the encoder itself knows two passes.
     """
 
     profile: str
@@ -30,6 +31,7 @@ class CodecTraits:
     qualities: tuple[int, int, int] | None
     ceiling_kept: bool = True
     least: tuple[int, int] = (2, 2)
+    searched: tuple[int, int] | None = None
 
 
 CODECS: dict[Codec, CodecTraits] = {
@@ -50,9 +52,9 @@ CODECS: dict[Codec, CodecTraits] = {
     ),
     "av1": CodecTraits(
         profile="Main", pixel_format="yuv420p", deep=("Main", "yuv420p10le"), containers=("mp4", "webm", "mkv"),
-        controls=(ONE_PASS, QUALITY),
-        worst_case={ONE_PASS: 1.15, QUALITY: 1.35}, qualities=(10, 55, 30), ceiling_kept=False,
-        least=(64, 64),
+        controls=(TWO_PASSES, QUALITY, ONE_PASS),
+        worst_case={TWO_PASSES: 1.15, ONE_PASS: 1.6, QUALITY: 1.35}, qualities=(10, 55, 30), ceiling_kept=False,
+        least=(64, 64), searched=(4, 63),
     ),
     "vc3": CodecTraits(
         profile="HR HQ", pixel_format="yuv422p", deep=("HR HQX", "yuv422p10le"), containers=("mov",),
