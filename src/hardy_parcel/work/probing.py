@@ -40,7 +40,7 @@ Rows = Sequence[tuple[int, PictureParts]]
 """Measured pictures with their places in a reel."""
 HIGHEST_LEVEL = "6.2"
 """Where a plan is in another codec its level says nothing of the base codec's, which has only to bind nowhere."""
-MEASURED_PICTURES, RUN_PICTURES = 16, 4
+MEASURED_PICTURES, RUN_PICTURES = 16, 2
 SAMPLED_STRETCHES, SAMPLED_PICTURES = 16, 4
 """Where nothing is known of the film yet, so many stretches are looked at, so many pictures of each."""
 
@@ -56,8 +56,8 @@ def plan_probe_reel(film: PlannedFilm) -> Reel:
     else:
         reel = choose_reel(_stretches(film, segment), in_s=excerpt.in_s, out_s=excerpt.out_s, segment_s=segment, count=count)
     windows = sum(part.measure_from_s < part.end_s for part in reel.segments)
-    run = max(2, min(RUN_PICTURES, MEASURED_PICTURES // windows))
-    return reel.model_copy(update={"most_measured": run * windows, "run_pictures": run})
+    each = max(1, MEASURED_PICTURES // (windows * RUN_PICTURES))
+    return reel.model_copy(update={"most_measured": RUN_PICTURES * each * windows, "run_pictures": RUN_PICTURES})
 
 
 def _stretches(film: PlannedFilm, segment: Fraction) -> list[Stretch]:

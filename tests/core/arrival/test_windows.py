@@ -41,16 +41,27 @@ def test_a_reel_is_a_miniature_in_film_order(difficulties: list[float], count: i
     assert starts == sorted(set(starts))
     for segment in segments:
         assert segment.end_s - segment.start_s == SEGMENT
-        assert segment.measure_from_s == segment.start_s + 1
+        assert segment.measure_from_s == segment.start_s + SEGMENT / 10
         assert segment.start_s >= 0
         assert segment.end_s <= 2 * len(difficulties)
-    assert len(segments) == count
+    assert 3 <= len(segments) <= count
 
 
 def test_easy_and_hard_stand_in_the_reel_as_in_the_film() -> None:
     found = reel([1.0] * 30 + [100.0] * 10)
     hard = [segment for segment in found.segments[1:] if segment.start_s >= 60]
     assert len(hard) == 1
+
+
+@pytest.mark.parametrize("count", [4, 5, 6, 7])
+def test_halves_stand_in_the_reel_as_halves(count: int) -> None:
+    found = reel([1.0] * 20 + [100.0] * 20, count)
+    hard = [segment.start_s >= 40 for segment in found.segments[1:]]
+    assert sum(hard) * 2 == len(hard) >= 4
+
+
+def test_of_equal_parts_as_many_as_may_be_are_taken() -> None:
+    assert len(reel([3.0] * 40, 5).segments) == 6
 
 
 @pytest.mark.parametrize(("size", "rate", "count"), [((640, 360), 25, 12), ((1920, 1080), 25, 5), ((3840, 2160), 50, 3)])

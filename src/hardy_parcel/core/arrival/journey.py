@@ -23,7 +23,7 @@ from .windows import PROBE_PICTURES
 
 SHORTEST_SEGMENT_S = Fraction(1)
 PROBE_PIXELS = 1920 * 1080 * 1.02
-MEASURES = "2"
+MEASURES = "3"
 """Raised whenever what is measured, or how, has changed: older measurements are then not found."""
 
 

@@ -19,6 +19,8 @@ LONGEST_REEL_S = 24
 FEWEST_SEGMENTS, MOST_SEGMENTS = 3, 12
 MEASURED_PICTURES = 40
 RUN_PICTURES = 5
+LEAD_IN = Fraction(1, 10)
+"""Of a segment: enough for an encoder to settle, and so little that what happens in time with the keyframes is seen as it is."""
 
 
 class ReelSegment(Model):
@@ -129,27 +131,41 @@ def choose_reel(
 ) -> Reel:
     """A reel of at most `count` segments of `segment_s` that is a miniature of the excerpt.
 
-    The stretches (in film order, each about `segment_s` long) are sorted by difficulty and cut into `count` equal
-    shares; each share sends the stretch nearest to its mean. Easy, typical and hard parts then stand in the reel
-    in the proportion they have in the film, so an encoder spreads a target over the reel as it would over the film,
-    and all windows weigh the same. A segment is one keyframe interval long, so joining them adds no keyframe that
-    the film would not have. The first half of each is lead-in; the reel starts with one segment more that is only
-    lead-in, since a fresh decoder buffer hides a ceiling. Short excerpts are taken whole.
+    The stretches (in film order, each about `segment_s` long) are sorted by difficulty and cut into equal shares; each share sends the
+    stretch nearest to its mean. Easy, typical and hard parts then stand in the reel in the proportion they have in the film, so an
+    encoder spreads a target over the reel as it would over the film, and all windows weigh the same. There may be fewer than `count`
+    where fewer stand better for the film: half of it easy and half hard is two and two, never two and three. A segment is one keyframe
+    interval long, so joining them adds no keyframe that the film would not have. The first tenth of each is lead-in; the reel starts
+    with one segment more that is only lead-in, since a fresh decoder buffer hides a ceiling. Short excerpts are taken whole.
     """
     if out_s - in_s <= segment_s * (count + 1) * Fraction(5, 4) or len(stretches) <= count + 1:
         return whole_reel(in_s, out_s)
     order = sorted(range(len(stretches)), key=lambda i: (stretches[i].difficulty, i))
-    chosen = []
-    for share in np.array_split(np.array(order), count):
-        values = np.array([stretches[i].difficulty for i in share])
-        chosen.append(int(share[int(np.argmin(np.abs(values - values.mean())))]))
-    half = segment_s / 2
+    levels = [stretches[i].difficulty for i in order]
+    tries = [_sent(levels, number) for number in range(count, min(FEWEST_SEGMENTS, count) - 1, -1)]  # of equals the most
+    chosen = [order[place] for place in min(tries, key=lambda sent: _misses(levels, sent))]
     segments = []
     for index in sorted(chosen):
         start = min(stretches[index].start_s, out_s - segment_s)
-        segments.append(ReelSegment(start_s=start, measure_from_s=start + half, end_s=start + segment_s))
+        segments.append(ReelSegment(start_s=start, measure_from_s=start + segment_s * LEAD_IN, end_s=start + segment_s))
     middle = stretches[order[len(order) // 2]]
     opening = min(middle.start_s, out_s - segment_s)
     opening_end = opening + segment_s
     run_in = ReelSegment(start_s=opening, measure_from_s=opening_end, end_s=opening_end)
     return Reel(segments=(run_in, *segments), whole=False)
+
+
+def _sent(levels: list[float], count: int) -> list[int]:
+    """Places of those that stand for equal shares of rising difficulties, each the nearest to its share's mean."""
+    found = []
+    for share in np.array_split(np.arange(len(levels)), count):
+        values = np.array([levels[place] for place in share])
+        found.append(int(share[int(np.argmin(np.abs(values - values.mean())))]))
+    return found
+
+
+def _misses(levels: list[float], sent: list[int]) -> float:
+    """By how many times, as a mean logarithm, what stands for a share is harder or easier than what it stands for."""
+    shares = np.array_split(np.log(np.maximum(levels, 1e-9)), len(sent))
+    off = [np.abs(share - math.log(max(levels[place], 1e-9))) for share, place in zip(shares, sent, strict=True)]
+    return float(np.mean(np.concatenate(off)))
