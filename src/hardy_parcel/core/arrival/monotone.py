@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 
@@ -16,17 +18,7 @@ def monotone_lines(x: np.ndarray, y: np.ndarray, at: np.ndarray, *, beyond: bool
     steps = np.diff(x)
     slopes = np.diff(y) / steps
     tangents = np.concatenate((slopes[..., :1], (slopes[..., :-1] + slopes[..., 1:]) / 2, slopes[..., -1:]), axis=-1)
-    for i in range(len(steps)):
-        slope = slopes[..., i]
-        flat = np.abs(slope) < 1e-9
-        safe = np.where(flat, 1.0, slope)
-        a = np.where(flat, 0.0, tangents[..., i] / safe)
-        b = np.where(flat, 0.0, tangents[..., i + 1] / safe)
-        turned = (a < 0) | (b < 0)
-        reach = np.hypot(a, b)
-        shrink = np.where((reach > 3) & ~turned, 3 / np.maximum(reach, 1e-12), 1.0)
-        tangents[..., i] = np.where(a < 0, 0.0, a * shrink * slope)
-        tangents[..., i + 1] = np.where(b < 0, 0.0, b * shrink * slope)
+    tangents = _limited(tangents, slopes)
     inside = np.clip(at, x[0], x[-1])
     k = np.clip(np.searchsorted(x, inside, side="right") - 1, 0, len(steps) - 1)
     h, t = steps[k], (inside - x[k]) / steps[k]
@@ -37,6 +29,32 @@ def monotone_lines(x: np.ndarray, y: np.ndarray, at: np.ndarray, *, beyond: bool
     if beyond:
         drawn = drawn + slopes[..., :1] * np.minimum(0, at - x[0]) + slopes[..., -1:] * np.maximum(0, at - x[-1])
     return drawn
+
+
+def _limited(tangents: np.ndarray, slopes: np.ndarray) -> np.ndarray:
+    """Tangents that overshoot nowhere, from one interval to the next: (…, n) and (…, n − 1)."""
+    if slopes.ndim == 1:  # a single line of many points is quicker in plain numbers
+        rises, found = slopes.tolist(), tangents.tolist()
+        for i, slope in enumerate(rises):
+            flat = abs(slope) < 1e-9
+            a, b = (0.0, 0.0) if flat else (found[i] / slope, found[i + 1] / slope)
+            reach = math.hypot(a, b)
+            shrink = 3 / reach if reach > 3 and a >= 0 and b >= 0 else 1.0
+            found[i], found[i + 1] = (0.0 if a < 0 else a * shrink * slope), (0.0 if b < 0 else b * shrink * slope)
+        return np.array(found)
+    tangents = tangents.copy()
+    for i in range(slopes.shape[-1]):
+        slope = slopes[..., i]
+        flat = np.abs(slope) < 1e-9
+        safe = np.where(flat, 1.0, slope)
+        a = np.where(flat, 0.0, tangents[..., i] / safe)
+        b = np.where(flat, 0.0, tangents[..., i + 1] / safe)
+        turned = (a < 0) | (b < 0)
+        reach = np.hypot(a, b)
+        shrink = np.where((reach > 3) & ~turned, 3 / np.maximum(reach, 1e-12), 1.0)
+        tangents[..., i] = np.where(a < 0, 0.0, a * shrink * slope)
+        tangents[..., i + 1] = np.where(b < 0, 0.0, b * shrink * slope)
+    return tangents
 
 
 def monotone_line(x: np.ndarray, y: np.ndarray, at: np.ndarray) -> np.ndarray:

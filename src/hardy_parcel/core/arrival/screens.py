@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
+from functools import lru_cache
 
 from ..plan.framing import Framing
 from ..sheets.ladder import Rendition
@@ -122,6 +123,7 @@ def picture_raster(screen: Screen, framing: Framing, *, smaller: int = 1) -> Ras
     return Raster(frame_width=wide[0], frame_height=high[0], x=left, y=top, width=wide[1], height=high[1])
 
 
+@lru_cache(maxsize=1024)
 def _without_bars(length: int, offset: Fraction, share: Fraction) -> tuple[int, tuple[int, int]]:
     """Along one side: where the picture starts, and the lengths of frame and picture. `offset` and `share` are of the frame."""
     if share == 1:
