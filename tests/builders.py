@@ -7,7 +7,9 @@ from fractions import Fraction
 from hardy_parcel.core.arrival.rehearsal import Arrival, PerfectUpload, Rehearsal, Station
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.master.facts import AudioFacts, ColourTags, MasterFacts, VideoFacts, display_size
+from hardy_parcel.core.parcel.lane import Lane, lane
 from hardy_parcel.core.parcel.parcel import Parcel
+from hardy_parcel.core.parcel.summary import ParcelSummary
 from hardy_parcel.core.sheets.sheet import Destination
 from hardy_parcel.docks.catalogue import destination
 
@@ -80,3 +82,11 @@ def perfect(condition: float) -> PerfectUpload:
 
 def parcel(destination: Destination = ORRERY, **changes) -> Parcel:
     return Parcel(**({"id": "one", "master_id": "gale", "destination_id": destination.id} | changes))
+
+
+def as_lane(summary: ParcelSummary, *, active: tuple[int, int] = (1920, 1080)) -> Lane:
+    """A lane of what was put together for a parcel."""
+    return lane(
+        parcel=summary.parcel, destination=summary.destination, plan=summary.plan, figures=summary.figures, seen=summary.seen,
+        stamps=summary.stamps, suggestions=summary.suggestions, difference=summary.difference, active_size=active,
+    )

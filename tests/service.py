@@ -58,15 +58,16 @@ class Served:
         return self.until("/masters", fits, f"{name} to be {state}")
 
     def lanes(self, master: dict | str) -> list[dict]:
-        """The lanes of a master, without those beside others."""
-        found = self.http.get(f"/masters/{master if isinstance(master, str) else master['id']}/parcels")
+        """The parcels of a master's lanes, each with all that is told of it, without those beside others."""
+        found = self.http.get(f"/masters/{master if isinstance(master, str) else master['id']}/lanes")
         found.raise_for_status()
-        return [view for view in found.json()["lanes"] if not view["beside"]]
+        ids = [view["lane"]["parcel"]["id"] for view in found.json()["lanes"] if not view["lane"]["beside"]]
+        return [self.http.get(f"/parcels/{one}").raise_for_status().json() for one in ids]
 
     def parcel_path(self, master: dict | str, destination: str = "orrery-wide") -> str:
         """The address of the first parcel for a destination."""
-        lane = next(one for one in self.lanes(master) if one["summary"]["destination"]["id"] == destination)
-        return f"/parcels/{lane['summary']['parcel']['id']}"
+        found = self.http.get(f"/masters/{master if isinstance(master, str) else master['id']}/lanes").raise_for_status().json()["lanes"]
+        return f"/parcels/{next(view['lane']['parcel']['id'] for view in found if view['lane']['destination_id'] == destination)}"
 
     def show_only(self, master: dict | str, destinations: list[str], choices: dict[str, dict] | None = None) -> None:
         """These lanes and no others, each as we would plan it but for `choices` by destination."""

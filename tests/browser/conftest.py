@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
 from ..service import Served
 
@@ -53,3 +53,15 @@ def serious_faults(page: Page) -> list[str]:
         for fault in found["violations"]
         if fault["impact"] in ("serious", "critical")
     ]
+
+
+def choose_of_lane(page: Page, row: Locator, name: str) -> None:
+    """One of the things that a lane's menu offers."""
+    row.get_by_role("button", name="What to do with").click()
+    page.get_by_role("menuitem", name=name).click()
+
+
+def pick(page: Page, menu: str, option: str) -> None:
+    """An option of a menu, by keyboard."""
+    page.get_by_role("combobox", name=menu).press("Enter")
+    page.get_by_role("option", name=option).click()

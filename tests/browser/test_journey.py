@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 
 from ..conftest import SMALL_PIXELS_PER_DEGREE
 from ..service import Served
-from .conftest import serious_faults
+from .conftest import choose_of_lane, serious_faults
 
 LAPTOP_PX = round(80 / 3 * SMALL_PIXELS_PER_DEGREE)
 """A laptop's screen, 80/3° across."""
@@ -27,9 +27,9 @@ def test_from_opening_a_master_to_its_receipt(page: Page, served: Served, gale_m
     expect(page.get_by_text("0:00.20 will be packed")).to_be_visible()
 
     lane = lanes.get_by_role("row").filter(has_text="Orrery")
-    lane.get_by_role("button", name="Rehearse").click()
+    choose_of_lane(page, lane, "Rehearse it")
     expect(page.get_by_role("complementary", name="Dispatch")).to_be_visible()
-    lane.get_by_role("link").click()
+    lane.get_by_role("link").first.click()
     expect(page.get_by_role("heading", name=re.compile("Gale.*Orrery"))).to_be_visible()
     # five, and those that a test before has rehearsed on this curve
     expect(page.get_by_text(re.compile("[5-9] points rehearsed"))).to_be_visible(timeout=150_000)

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from .. import films
 from ..service import Served
-from .conftest import serious_faults
+from .conftest import choose_of_lane, pick, serious_faults
 
 
 @pytest.fixture(scope="module")
@@ -22,7 +22,7 @@ def test_another_way_stands_beside_the_first_with_what_sets_it_apart(page: Page,
     served.show_only(spray, ["fernpost-reel"])
     page.goto(f"/masters/{spray['id']}")
     lanes = page.get_by_role("table", name="Lanes")
-    lanes.get_by_role("button", name="Try another way").click()
+    choose_of_lane(page, lanes.get_by_role("row").nth(1), "Try another way")
     page.get_by_role("region", name="Choices").get_by_label("Codec", exact=True).select_option("hevc")
     expect(page.get_by_role("heading", level=1)).to_contain_text("Fernpost, showreel · HEVC")
     assert serious_faults(page) == []
@@ -38,10 +38,43 @@ def test_another_way_stands_beside_the_first_with_what_sets_it_apart(page: Page,
 
     page.goto(f"/masters/{spray['id']}")
     row = lanes.get_by_role("row").filter(has=page.get_by_role("link", name="HEVC", exact=True))
-    row.hover()
-    row.get_by_role("button", name="Remove").click()
+    expect(row.get_by_text(re.compile("no difference that can be told|not known yet"))).to_be_visible()
+    expect(row.get_by_role("link", name=re.compile(r"^packed "))).to_be_visible()
+    choose_of_lane(page, lanes.get_by_role("row").nth(1), "Compare the others with this")
+    expect(lanes.get_by_text("the others are compared with this")).to_be_visible()
+    choose_of_lane(page, row, "Remove")
     expect(lanes.get_by_role("link", name="HEVC", exact=True)).to_be_hidden()
-    expect(lanes.get_by_role("button", name="Remove")).to_have_count(0)
+    lanes.get_by_role("row").nth(1).get_by_role("button", name="What to do with").click()
+    expect(page.get_by_role("menuitem", name="Try another way")).to_be_visible()
+    expect(page.get_by_role("menuitem", name="Remove")).to_have_count(0)
+
+
+def test_lanes_are_sorted_shown_and_hidden(page: Page, served: Served, spray: dict) -> None:
+    served.show_only(spray, ["orrery-wide", "sprigg-upright", "kitewall-square"])
+    page.goto(f"/masters/{spray['id']}")
+    rows = page.get_by_role("table", name="Lanes").get_by_role("row")
+    named = rows.get_by_role("link", name=re.compile("Orrery|Sprigg|Kitewall"))
+    expect(named).to_have_text([re.compile("Orrery"), re.compile("Sprigg"), re.compile("Kitewall")])
+    pick(page, "Order of the lanes", "destination")
+    expect(named).to_have_text([re.compile("Kitewall"), re.compile("Orrery"), re.compile("Sprigg")])
+    choose_of_lane(page, rows.filter(has_text="Sprigg"), "Hide")
+    expect(named).to_have_text([re.compile("Kitewall"), re.compile("Orrery")])
+    page.get_by_role("button", name="Showing 2 of 3").click()
+    page.get_by_role("checkbox", name="square 1:1").check()
+    expect(named).to_have_text([re.compile("Kitewall")])
+    assert serious_faults(page) == []
+    page.get_by_role("checkbox", name="square 1:1").uncheck()
+    page.get_by_role("button", name="Show again").click()
+    expect(named).to_have_count(3)
+    page.keyboard.press("Escape")
+    rows.filter(has_text="Sprigg").get_by_role("checkbox").check()
+    expect(page.get_by_role("button", name="Pack one parcel")).to_be_visible()
+    page.get_by_role("button", name="Change the chosen one").click()
+    page.get_by_label("Size limit in megabytes").fill("2")
+    page.get_by_role("button", name="Set it").click()
+    expect(page.get_by_text("The chosen lane is changed.")).to_be_visible()
+    limits = [view["summary"]["choices"]["max_bytes"] for view in served.lanes(spray)]
+    assert limits == [None, 2_000_000, None]
 
 
 def test_a_parcel_takes_another_excerpt_than_its_lane_beside_it(page: Page, served: Served, spray: dict) -> None:

@@ -12,7 +12,7 @@ from playwright.sync_api import Page, expect
 
 from .. import films
 from ..service import Served
-from .conftest import serious_faults
+from .conftest import pick, serious_faults
 
 LANES = ["orrery-wide", "sprigg-upright"]
 
@@ -38,11 +38,15 @@ def test_lanes_change_together_are_saved_and_brought_to_another_master(page: Pag
     pier, horizon = paths
     page.goto(pier)
     lanes = page.get_by_role("table", name="Lanes")
-    page.get_by_label("Bit rate of all lanes").select_option("1.5 × guidance")
+    page.get_by_role("button", name="Change all").click()
+    page.get_by_label("Times the top of the guidance").fill("1.5")
+    page.get_by_role("button", name="Take it").click()
     expect(lanes.get_by_text(re.compile(r"1\.5 ×|1\.49 ×|1\.51 ×"))).to_have_count(2)
-    page.get_by_label("Framing of all lanes").select_option("fill, cropped")
+    pick(page, "Framing of all", "fill, cropped")
     expect(page.get_by_role("status").filter(has_text="All lanes are changed.")).to_be_visible()
-    page.get_by_role("button", name="Recipes", exact=True).click()
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="More…").click()
+    page.get_by_role("menuitem", name="Recipes").click()
     dialog = page.get_by_role("dialog", name="Recipes")
     dialog.get_by_label("Save these lanes as").fill("Pier week")
     dialog.get_by_role("button", name="Save", exact=True).click()
@@ -52,7 +56,9 @@ def test_lanes_change_together_are_saved_and_brought_to_another_master(page: Pag
 
     page.goto(horizon)
     expect(lanes.get_by_text("1.5 ×")).to_have_count(0)
-    page.get_by_role("button", name="Recipes", exact=True).click()
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="More…").click()
+    page.get_by_role("menuitem", name="Recipes").click()
     expect(dialog.get_by_role("row", name=re.compile("^Frame rate 30 23.976"))).to_have_count(2)
     expect(dialog.get_by_text("Differs from what is chosen there now:").first).to_be_visible()
     dialog.get_by_role("button", name="Apply “Pier week”").click()

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 from ..service import Served
 from ..web.test_sheets import with_guidance
-from .conftest import serious_faults
+from .conftest import choose_of_lane, serious_faults
 
 TABLE = "Size\t24, 25, 30 fps\t50, 60 fps\n1080p\t8 Mbps\tplenty\n720p\t5 Mbps\t7.5 Mbps\nSee you at the lighthouse"
 
@@ -48,7 +48,7 @@ def test_a_sheet_is_made_pasted_into_kept_and_planned_with(page: Page, served: S
     assert serious_faults(page) == []
 
     page.goto(f"/masters/{gale_master['id']}")
-    page.get_by_role("button", name="Choose destinations").click()
+    page.get_by_role("button", name="Destinations").click()
     dialog = page.get_by_role("dialog", name="Where it goes")
     dialog.get_by_role("checkbox", name=re.compile("Harbour Post")).check()
     dialog.get_by_role("checkbox", name=re.compile("Kitewall · square")).uncheck()
@@ -112,9 +112,9 @@ def test_as_it_is_is_a_lane_that_can_be_taken(page: Page, served: Served, gale_m
     lanes = page.get_by_role("table", name="Lanes")
     lane = lanes.get_by_role("row").filter(has_text="as it is")
     expect(lane.get_by_text("the master, untouched")).to_be_visible()
-    lane.get_by_role("button", name="Send this way").click()
+    choose_of_lane(page, lane, "Send it as it is")
     expect(lanes.get_by_role("link", name=re.compile("Orrery"))).to_be_visible()
-    expect(lanes.get_by_role("button", name="Send this way")).to_be_hidden()
+    expect(lanes.get_by_text("as it is", exact=True)).to_be_hidden()
     lanes.get_by_role("link", name=re.compile("Orrery")).click()
     expect(page.get_by_text("no generation is lost on our side").first).to_be_visible()
     page.get_by_role("region", name="Choices").get_by_label("Sent").select_option("")

@@ -15,8 +15,9 @@ def lane(served: Served, master: dict) -> dict:
 
 def ended(served: Served, master: dict) -> dict:
     """The lane, once nothing is tried for it any more."""
-    path = f"/masters/{master['id']}/parcels"
-    return served.until(path, lambda found: next((v for v in found["lanes"] if not v["beside"] and not v["probing"]), None), "the end", 240)
+    path = f"/masters/{master['id']}/lanes"
+    served.until(path, lambda found: not any(view["probing"] for view in found["lanes"][:1]), "the end", 240)
+    return lane(served, master)
 
 
 def seen_by_all(view: dict) -> list[dict]:

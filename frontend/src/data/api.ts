@@ -12,6 +12,9 @@ export type Upload = Schemas['Upload']
 export type Probing = Schemas['Probing']
 export type ParcelView = Schemas['ParcelView']
 export type LanesView = Schemas['LanesView']
+export type LaneView = Schemas['LaneView']
+export type Lane = Schemas['Lane']
+export type LaneSeen = Schemas['LaneSeen']
 export type Parcel = Schemas['Parcel']
 export type ParcelSummary = Schemas['ParcelSummary']
 export type AtRate = Schemas['AtRate']
@@ -104,7 +107,7 @@ export const api = {
   film: (id: string) => `/api/masters/${id}/film`,
   uploads: (signal?: AbortSignal) => get<Upload[]>('/uploads', signal),
   finishUpload: (id: string, sha256: string) => ask<Master>('POST', `/uploads/${id}/finish`, { sha256 }),
-  lanes: (masterId: string, signal?: AbortSignal) => get<LanesView>(`/masters/${masterId}/parcels`, signal),
+  lanes: (masterId: string, against: string | null = null, signal?: AbortSignal) => get<LanesView>(`/masters/${masterId}/lanes${against ? `?against=${against}` : ''}`, signal),
   chooseDestinations: (masterId: string, destinations: string[]) =>
     ask<Parcel[]>('PUT', `/masters/${masterId}/destinations`, { destinations }),
   parcel: (id: string, signal?: AbortSignal) => get<ParcelView>(`/parcels/${id}`, signal),

@@ -608,26 +608,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/masters/{master_id}/parcels": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Lanes
-         * @description The lanes of this master: every parcel, and beside the first of a destination the master as it is where that is taken.
-         */
-        get: operations["lanes_api_masters__master_id__parcels_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/masters/{master_id}/destinations": {
         parameters: {
             query?: never;
@@ -820,6 +800,28 @@ export interface paths {
          *     A name that is taken is refused; leave it out for a free one.
          */
         post: operations["pack_api_parcels__parcel_id__pack_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/lanes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lanes
+         * @description Every parcel of this master, and under the first of a destination the master as it is where that is taken.
+         *
+         *     Each tells how it differs from the parcel `against`, where there is such a one, else a sibling from its first.
+         */
+        get: operations["lanes_api_masters__master_id__lanes_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1321,6 +1323,47 @@ export interface components {
              * @default []
              */
             arrivals: components["schemas"]["WayArrival"][];
+        };
+        /**
+         * Apart
+         * @description How a lane differs from the one it is compared with: by screen and line, in bytes, and in seconds of upload and of encoding.
+         *
+         *     `encode_s` is None where the two encode times are known in different ways, which tells nothing of their difference.
+         */
+        Apart: {
+            /** Of Id */
+            of_id: string;
+            /** Of Name */
+            of_name: string;
+            /** Seen */
+            seen: components["schemas"]["ApartSeen"][];
+            /** Size Bytes */
+            size_bytes: number;
+            /** Upload S */
+            upload_s: number;
+            /** Encode S */
+            encode_s: number | null;
+            /** Size Words */
+            size_words: string;
+            /** Time Words */
+            time_words: string;
+        };
+        /**
+         * ApartSeen
+         * @description By how many points one lane arrives better than another on a screen and line, give or take `band`, and that in words.
+         */
+        ApartSeen: {
+            screen: components["schemas"]["Screen"];
+            line: components["schemas"]["ViewerLine"];
+            /** Points */
+            points: number;
+            /** Band */
+            band: number;
+            /** Told */
+            told: boolean;
+            evidence: components["schemas"]["Evidence"];
+            /** Words */
+            words: string;
         };
         /**
          * Applied
@@ -2645,6 +2688,106 @@ export interface components {
             receipt: components["schemas"]["Receipt"];
         };
         /**
+         * Lane
+         * @description One parcel as a row. `beside` another it is the same destination with the master as it is, which is not kept.
+         *
+         *     `shape` is in words, `ratio` width over height; both and `framing` are missing for sound alone. `kept_area` is the share of the
+         *     active picture that is kept. Sizes are in bytes, times in s, rates in bit/s.
+         */
+        Lane: {
+            parcel: components["schemas"]["Parcel"];
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
+            /** Difference */
+            difference: string;
+            /** Destination Id */
+            destination_id: string;
+            /** Sheet Name */
+            sheet_name: string;
+            /** Placement Name */
+            placement_name: string;
+            /** Kind */
+            kind: string;
+            method: components["schemas"]["Method"];
+            /** Held */
+            held: boolean;
+            /** Stamps */
+            stamps: components["schemas"]["Stamp"][];
+            /** Plan Key */
+            plan_key: string;
+            /** Packed Phrase */
+            packed_phrase: string;
+            /** Target Bps */
+            target_bps: number | null;
+            /** Sound Bps */
+            sound_bps: number | null;
+            /** Guidance Words */
+            guidance_words: string;
+            /** Guidance Low Bps */
+            guidance_low_bps: number | null;
+            /** Guidance High Bps */
+            guidance_high_bps: number | null;
+            /** Under Cap */
+            under_cap: boolean;
+            figures: components["schemas"]["Figures"];
+            framing: components["schemas"]["Framing"] | null;
+            /** Shape */
+            shape: string;
+            /** Ratio */
+            ratio: string | null;
+            /** Kept Area */
+            kept_area: number | null;
+            /** Seen */
+            seen: components["schemas"]["LaneSeen"][];
+            /**
+             * Suggestions
+             * @default []
+             */
+            suggestions: components["schemas"]["Suggestion"][];
+        };
+        /**
+         * LaneSeen
+         * @description What arrives of one lane on one screen and viewer's line; `enough_bps` (bit/s) and `enough_beyond` are its curve's.
+         *
+         *     `picture_height` is the share of the screen's height that the picture has there.
+         */
+        LaneSeen: {
+            screen: components["schemas"]["Screen"];
+            line: components["schemas"]["ViewerLine"];
+            at: components["schemas"]["ConditionAt"] | null;
+            /** Enough Bps */
+            enough_bps: number | null;
+            /** Enough Beyond */
+            enough_beyond: boolean;
+            /** Picture Height */
+            picture_height: number;
+            /**
+             * Suggestions
+             * @default []
+             */
+            suggestions: components["schemas"]["Suggestion"][];
+        };
+        /**
+         * LaneView
+         * @description A lane with the work on it under way. `lacks_probes` says that trying moments would tell more of what arrives.
+         */
+        LaneView: {
+            lane: components["schemas"]["Lane"];
+            apart?: components["schemas"]["Apart"] | null;
+            rehearsing?: components["schemas"]["Job"] | null;
+            probing?: components["schemas"]["Job"] | null;
+            /**
+             * Lacks Probes
+             * @default false
+             */
+            lacks_probes: boolean;
+            packing?: components["schemas"]["Job"] | null;
+            packed?: components["schemas"]["PackedLast"] | null;
+        };
+        /**
          * LanesSentence
          * @description The sentence on top of the lanes, for one screen on one viewer's line.
          */
@@ -2660,7 +2803,7 @@ export interface components {
          */
         LanesView: {
             /** Lanes */
-            lanes: components["schemas"]["ParcelView"][];
+            lanes: components["schemas"]["LaneView"][];
             /** Sentences */
             sentences: components["schemas"]["LanesSentence"][];
         };
@@ -3122,6 +3265,18 @@ export interface components {
             file_name?: string | null;
         };
         /**
+         * PackedLast
+         * @description When a parcel was packed last (s since 1970), by which job; and whether that was the plan that it has now.
+         */
+        PackedLast: {
+            /** Job Id */
+            job_id: string;
+            /** Made At */
+            made_at: number;
+            /** As Now */
+            as_now: boolean;
+        };
+        /**
          * Parcel
          * @description What a creator keeps of a parcel. A master has as many as one likes, several for one destination too.
          *
@@ -3240,8 +3395,7 @@ export interface components {
          *     moments would tell more of what arrives.
          *
          *     `over_time` is condition along the film at the plan's rate, `told` what the encoder is told by its own names; `as_it_is` says
-         *     whether the master may go without encoding. Among others, in lanes, none of this but the last is there. A lane `beside` another
-         *     shows that one's destination with the master as it is; it is not kept.
+         *     whether the master may go without encoding.
          */
         ParcelView: {
             summary: components["schemas"]["ParcelSummary"];
@@ -3279,11 +3433,6 @@ export interface components {
             };
             /** As It Is */
             as_it_is: boolean;
-            /**
-             * Beside
-             * @default false
-             */
-            beside: boolean;
             news?: components["schemas"]["SheetNews"] | null;
             /**
              * Excerpts
@@ -7521,88 +7670,6 @@ export interface operations {
             };
         };
     };
-    lanes_api_masters__master_id__parcels_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                master_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LanesView"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Insufficient Storage */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
     choose_destinations_api_masters__master_id__destinations_put: {
         parameters: {
             query?: never;
@@ -8555,6 +8622,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    lanes_api_masters__master_id__lanes_get: {
+        parameters: {
+            query?: {
+                against?: string | null;
+            };
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LanesView"];
                 };
             };
             /** @description Not Found */

@@ -3,8 +3,8 @@ import { computed } from 'vue'
 
 import type { Seen } from '../data/api'
 
-/** Condition is length: what arrives is solid; each loss has its own hatch, in the order in which it was lost. */
-const props = defineProps<{ at: NonNullable<Seen['at']> }>()
+/** Condition is length: what arrives is solid; each loss has its own hatch, in the order in which it was lost. Work under way stands in place of words. */
+const props = defineProps<{ at: NonNullable<Seen['at']>; doing?: string; share?: number }>()
 
 const losses = computed(() =>
   [
@@ -32,8 +32,10 @@ const lost = computed(() => losses.value.map((loss) => `${loss.name} −${loss.p
       <rect v-for="part in parts" :key="part.name" :x="part.from" y="0" :width="part.width" height="5" :fill="part.hatch" />
     </svg>
     <div class="words tiny">
-      <span>{{ at.words }}</span><span class="quiet">{{ lost }}</span>
+      <span v-if="doing" class="cut quiet">{{ doing }}</span>
+      <template v-else><span>{{ at.words }}</span><span class="quiet">{{ lost }}</span></template>
     </div>
+    <div v-if="doing && share !== undefined" class="progress"><span :style="{ width: `${share * 100}%` }" /></div>
   </div>
 </template>
 
@@ -47,6 +49,17 @@ svg {
 .left {
   fill: var(--airmail);
   transition: width 150ms;
+}
+
+.progress {
+  height: 3px;
+  background: var(--line);
+}
+
+.progress span {
+  display: block;
+  height: 100%;
+  background: var(--ink);
 }
 
 .words {

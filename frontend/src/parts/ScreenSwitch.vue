@@ -8,15 +8,15 @@ const viewer = useViewer()
 
 <template>
   <div class="row">
-    <span class="quiet">Seen on</span>
+    <span class="quiet label">Seen on</span>
     <ElRadioGroup v-model="viewer.screen" aria-label="Viewer's screen">
       <ElRadioButton value="phone">Phone</ElRadioButton>
       <ElRadioButton value="laptop">Laptop</ElRadioButton>
       <ElRadioButton value="tv">TV</ElRadioButton>
     </ElRadioGroup>
     <ElRadioGroup v-model="viewer.line" aria-label="Viewer's line">
-      <ElRadioButton value="good">good line</ElRadioButton>
-      <ElRadioButton value="slow">slow line</ElRadioButton>
+      <ElRadioButton value="good">good<span class="label">&nbsp;line</span></ElRadioButton>
+      <ElRadioButton value="slow">slow<span class="label">&nbsp;line</span></ElRadioButton>
     </ElRadioGroup>
   </div>
 </template>

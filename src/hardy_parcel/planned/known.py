@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass
 
 from ..core.arrival.curve import curve_rates, survival_curve
@@ -25,6 +26,9 @@ ENOUGH_BY_THEMSELVES = 2
 """So many rehearsals tell more of what lies between them than what is only supposed."""
 
 
+MOST_COMPUTED = 256
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Known:
     """The forecast of a parcel's curve, and the rehearsals in it. Of one that is not encoded only a perfect upload counts."""
@@ -34,19 +38,31 @@ class Known:
     probed: bool
 
 
+_computed: dict[Hashable, Known] = {}
+"""What was computed of a way lately, by everything that it is computed from."""
+
+
 def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
     """What is known of a plan now; `journey` is the way of its picture, or of a perfect upload where nothing is encoded."""
     if journey is None:
         return Known(forecast=NOTHING, rehearsals=[], probed=False)
     rehearsals = [] if plan.copied else results.rehearsals(database, journey)
     perfect, probes = results.perfect(database, journey), results.probes(database, journey)
-    rates = curve_rates(plan, [one.target_bps for one in rehearsals])
-    computed = None
-    if probes:
-        computed = probed_forecast(journey, probes, rates)
-    elif len(rehearsals) < ENOUGH_BY_THEMSELVES and plan.guidance and journey.plan.picture.codec.value in PROBED_QUALITIES:
-        computed = sheet_forecast(journey, _difficulty(database, plan), rates)
-    return Known(forecast=outlook(rehearsals, perfect, computed), rehearsals=rehearsals, probed=probes is not None)
+    rates = tuple(curve_rates(plan, [one.target_bps for one in rehearsals]))
+    supposed, difficulty = False, tuple[Difficulty, ...]()
+    if probes is None and len(rehearsals) < ENOUGH_BY_THEMSELVES and plan.guidance and journey.plan.picture.codec.value in PROBED_QUALITIES:
+        supposed, difficulty = True, _difficulty(database, plan)
+    key = (
+        journey.curve_key, rates, tuple(rehearsals), perfect, supposed and (journey.reel_key, len(difficulty)),
+        probes and (probes.scaled.key, probes.upload.key, probes.effort.key, probes.handling and probes.handling.key),
+    )
+    if (kept := _computed.get(key)) is None:
+        computed = probed_forecast(journey, probes, rates) if probes else sheet_forecast(journey, difficulty, rates) if supposed else None
+        kept = Known(forecast=outlook(rehearsals, perfect, computed), rehearsals=rehearsals, probed=probes is not None)
+        _computed[key] = kept
+        while len(_computed) > MOST_COMPUTED:
+            _computed.pop(next(iter(_computed)), None)
+    return kept
 
 
 def moments_of(database: Database, plan: Plan, journey: Journey | None) -> OverTime | None:

@@ -204,6 +204,27 @@ def keep_receipt(
         })
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LastPacked:
+    """When a parcel was packed last (s since 1970), by which job, and the key of the plan that it had then."""
+
+    job_id: str
+    made_at: float
+    plan_key: str
+
+
+def packed_last(database: Database, master_id: str) -> dict[str, LastPacked]:
+    """By parcel of a master, its last packing; parcels that were never packed are not among them."""
+    with database.reading() as connection:
+        rows = connection.execute(SQL["packed_last"], {"master_id": master_id}).fetchall()
+    return {row["parcel_id"]: LastPacked(job_id=row["job_id"], made_at=row["made_at"], plan_key=_plan_key(row["plan"])) for row in rows}
+
+
+@lru_cache(maxsize=128)
+def _plan_key(text: str) -> str:
+    return Plan.model_validate_json(text).key()
+
+
 def receipts(database: Database) -> list[KeptReceipt]:
     """Receipts, latest first."""
     with database.reading() as connection:

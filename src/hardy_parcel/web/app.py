@@ -22,6 +22,7 @@ from . import (
     forecast_routes,
     frame_routes,
     framing_routes,
+    lane_routes,
     look_routes,
     machine_routes,
     master_routes,
@@ -65,7 +66,7 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC, verb
     app.state.context = context
     problems.install(app)
     for room in (
-        master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, forecast_routes, sheet_routes,
+        master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, lane_routes, forecast_routes, sheet_routes,
         dispatch_routes, machine_routes, upload_routes,
     ):
         app.include_router(room.router)

@@ -15,20 +15,19 @@ from ..core.errors import BadChoice, NameTaken, NotFound, PlanChanged, PlanHeld
 from ..core.master.checks.stamping import Remedy
 from ..core.master.facts import Excerpt, MasterFacts
 from ..core.parcel.cap_ways import Alternative, alternatives, foretold
-from ..core.parcel.lanes import LanesSentence, lanes_sentences
 from ..core.parcel.news import SheetNews
 from ..core.parcel.offers import Offered, TypedChoice, offers, typed_choices
 from ..core.parcel.parcel import Parcel, difference
 from ..core.parcel.summary import AtRate, ParcelSummary, at_rate, summarize
 from ..core.plan import as_it_is
-from ..core.plan.choices import Choices, Method
+from ..core.plan.choices import Choices
 from ..core.plan.encoder_settings import encoder_words
 from ..core.plan.naming import captions_beside, file_stem, portable_stem
 from ..core.plan.plan import Plan
 from ..core.plan.planning import changed, check_excerpt, make_plan
 from ..docks.catalogue import destination, destinations_now
 from ..planned.known import known_of, moments_of
-from ..planned.now import ENCODED, PlannedParcel, difficulty_of, lanes_of, news_of, planned, planned_lanes, planned_on, readable
+from ..planned.now import ENCODED, PlannedParcel, difficulty_of, lanes_of, news_of, planned, planned_on, readable
 from ..planned.probes import lacks_probes, probing
 from ..processes.messages import PackTask, RehearseTask
 from ..store import jobs, masters, parcels, results, settings
@@ -50,8 +49,7 @@ class ParcelView(BaseModel):
     moments would tell more of what arrives.
 
     `over_time` is condition along the film at the plan's rate, `told` what the encoder is told by its own names; `as_it_is` says
-    whether the master may go without encoding. Among others, in lanes, none of this but the last is there. A lane `beside` another
-    shows that one's destination with the master as it is; it is not kept.
+    whether the master may go without encoding.
     """
 
     summary: ParcelSummary
@@ -68,7 +66,6 @@ class ParcelView(BaseModel):
     typed: tuple[TypedChoice, ...] = ()
     told: dict[str, str] = {}
     as_it_is: bool
-    beside: bool = False
     news: SheetNews | None = None
     excerpts: tuple[NamedExcerpt, ...] = ()
     over_time: OverTime | None = None
@@ -80,13 +77,6 @@ class NamedExcerpt(BaseModel):
     name: str
     excerpt: Excerpt | None
     chosen: bool
-
-
-class LanesView(BaseModel):
-    """The lanes of a master in their order, and the sentence on top of them for every screen and line."""
-
-    lanes: list[ParcelView]
-    sentences: tuple[LanesSentence, ...]
 
 
 class DestinationsRequest(BaseModel):
@@ -134,32 +124,25 @@ def _summary(ctx: Context, now: PlannedParcel, kept: Settings, first: PlannedPar
     )
 
 
-def _view(
-    ctx: Context, now: PlannedParcel, kept: Settings, *, alone: bool = True, first: PlannedParcel | None = None, beside: bool = False
-) -> ParcelView:
+def _view(ctx: Context, now: PlannedParcel, kept: Settings, *, first: PlannedParcel | None = None) -> ParcelView:
     plan, facts, place = now.plan, now.facts, now.place
     folder = ctx.places.outbox if kept.output_folder is None else ctx.places.within(ctx.places.data / kept.output_folder)
     promised = {name for where, name in jobs.promised_targets(ctx.database) if where == str(folder)}
     stem, extension = file_stem(facts.name, plan), plan.container.value
     final = choose_name(folder, stem, extension, promised, beside=captions_beside(plan))
     # asked before the summary is put together: once nothing is tried any more, that has what came of it
-    trying, lacking = (None, False) if beside else (probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now))
-    view = ParcelView(
+    trying, lacking = probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now)
+    return ParcelView(
         summary=_summary(ctx, now, kept, first), master_name=now.master.name, master_bps=facts.video.bitrate_bps,
         output_folder=str(folder), final_name=final,
-        name_taken=final != f"{stem}.{extension}", beside=beside,
-        rehearsing=None if beside else jobs.open_like(ctx.database, JobKind.REHEARSE, now.master.id, parcel_id=now.parcel.id),
+        name_taken=final != f"{stem}.{extension}",
+        rehearsing=jobs.open_like(ctx.database, JobKind.REHEARSE, now.master.id, parcel_id=now.parcel.id),
         probing=trying, lacks_probes=lacking,
-        packing=None if beside else jobs.open_like(ctx.database, JobKind.PACK, now.master.id, parcel_id=now.parcel.id),
+        packing=jobs.open_like(ctx.database, JobKind.PACK, now.master.id, parcel_id=now.parcel.id),
         as_it_is=not as_it_is.against(facts, place, now.excerpt), news=news_of(ctx.database, now),
+        offers=offers(facts, place, now.choices, plan, now.excerpt, kept.line), typed=typed_choices(now.choices, plan),
+        told=encoder_words(plan), excerpts=_excerpts(now), over_time=moments_of(ctx.database, plan, now.journey),
     )
-    if not alone:
-        return view
-    return view.model_copy(update={
-        "offers": offers(facts, place, now.choices, plan, now.excerpt, kept.line), "typed": typed_choices(now.choices, plan),
-        "told": encoder_words(plan), "excerpts": _excerpts(now),
-        "over_time": moments_of(ctx.database, plan, now.journey),
-    })
 
 
 def _excerpts(now: PlannedParcel) -> tuple[NamedExcerpt, ...]:
@@ -170,27 +153,6 @@ def _excerpts(now: PlannedParcel) -> tuple[NamedExcerpt, ...]:
     if own not in [excerpt for _, excerpt in named]:
         named.append(("this parcel’s own", own))
     return tuple(NamedExcerpt(name=name, excerpt=excerpt, chosen=excerpt == own) for name, excerpt in named)
-
-
-def _first_of(lanes: list[PlannedParcel], now: PlannedParcel) -> PlannedParcel | None:
-    """The parcel that a sibling was made from, or the first of its destination; None for what is the first itself."""
-    first = next((other for other in lanes if other.parcel.id == now.parcel.sibling_of), None)
-    same = next(other for other in lanes if other.place.id == now.place.id)
-    return first or (same if same.parcel.id != now.parcel.id else None)
-
-
-@router.get("/masters/{master_id}/parcels")
-def lanes(master_id: str, ctx: Ctx) -> LanesView:
-    """The lanes of this master: every parcel, and beside the first of a destination the master as it is where that is taken."""
-    kept, found, every = settings.load(ctx.database), [], planned_lanes(ctx.database, master_id)
-    for now in every:
-        first = _first_of(every, now)
-        view = _view(ctx, now, kept, alone=False, first=first)
-        found.append(view)
-        if first is None and view.as_it_is and now.plan.method.value is Method.ENCODE and now.plan.video:
-            untouched = now.choosing(ctx.database, Choices(method=Method.UNTOUCHED))
-            found.append(_view(ctx, untouched, kept, alone=False, beside=True))
-    return LanesView(lanes=found, sentences=lanes_sentences([view.summary for view in found if not view.beside]))
 
 
 @router.put("/masters/{master_id}/destinations")

@@ -16,7 +16,7 @@ from hardy_parcel.core.plan.choice_table import TABLE, InRecipe, released, says
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 
-from ...builders import ORRERY, SPRIGG, facts, parcel, rehearsal
+from ...builders import ORRERY, SPRIGG, as_lane, facts, parcel, rehearsal
 
 FILM = facts(seconds=60)
 
@@ -88,8 +88,8 @@ def lane(name: str, condition: float | None, *, packed: float = 97.0, destinatio
     )
 
 
-def said(*lanes) -> str:
-    return lanes_sentence(lanes, Screen.LAPTOP, ViewerLine.GOOD)
+def said(*summaries) -> str:
+    return lanes_sentence([as_lane(one) for one in summaries], Screen.LAPTOP, ViewerLine.GOOD)
 
 
 def test_the_lanes_say_what_a_friend_would() -> None:
@@ -103,7 +103,7 @@ def test_the_lanes_say_what_a_friend_would() -> None:
     assert better == f"{some}Tern shows it 31 points worse than Orrery, most of it lost in the platform’s own re-encoding."
     assert said(lane("Orrery", 92), lane("Tern", 61, packed=62)).endswith("in our packing.")
     assert said(lane("Orrery", 92), lane("Tern", None)).startswith("Rehearse Tern too.")
-    assert len(lanes_sentences([lane("Orrery", 92)])) == 6
+    assert len(lanes_sentences([as_lane(lane("Orrery", 92))])) == 6
 
 
 def test_a_tried_rate_has_the_figures_that_keeping_it_would_have() -> None:

@@ -16,7 +16,7 @@ from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.sheet import Assumed
 from hardy_parcel.core.sheets.sheet_documents import assumed_handling
 
-from ...builders import EARSHELF, HANDOVER, ORRERY, SPRIGG, facts, perfect, rehearsal
+from ...builders import EARSHELF, HANDOVER, ORRERY, SPRIGG, as_lane, facts, perfect, rehearsal
 from ...builders import parcel as kept
 
 CURVE = [rehearsal(3, 60), rehearsal(6, 74), rehearsal(12, 79.5), rehearsal(20, 80)]
@@ -168,7 +168,7 @@ def test_under_a_size_limit_nothing_is_offered_that_it_would_lower_again() -> No
     tight = parcel(None, max_bytes=15_000_000)
     assert tight.plan.picture.under_cap
     assert not {"enough", "reserve"} & set(suggested(tight))
-    said = lanes_sentence([tight], Screen.LAPTOP, ViewerLine.GOOD)
+    said = lanes_sentence([as_lane(tight)], Screen.LAPTOP, ViewerLine.GOOD)
     assert said.startswith("Pack it: the size limit of Orrery leaves no more bits.")
     ample = parcel(None, max_bytes=15_000_000, rehearsals=[rehearsal(1, 79), rehearsal(2, 80), rehearsal(8, 80.3)], top=80.4)
     assert "enough" in suggested(ample), "going down is still one click"
@@ -199,7 +199,7 @@ def test_the_master_as_it_is_and_a_step_up_are_suggested_where_they_pay() -> Non
 
 def test_the_lanes_say_what_to_do() -> None:
     def say(*lanes: ParcelSummary) -> str:
-        return lanes_sentence(lanes, Screen.LAPTOP, ViewerLine.GOOD)
+        return lanes_sentence([as_lane(one) for one in lanes], Screen.LAPTOP, ViewerLine.GOOD)
 
     assert say(parcel(19)).startswith("Take what is enough for Orrery: it saves ")
     assert say(parcel(6)).startswith("Give Orrery more: its platform still passes on what you add.")

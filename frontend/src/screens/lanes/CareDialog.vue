@@ -2,17 +2,17 @@
 import { ElButton, ElDialog } from 'element-plus'
 import { computed } from 'vue'
 
-import type { ParcelView } from '../../data/api'
+import type { LaneView } from '../../data/api'
 
 /** What wants care before several parcels are packed at once; asked once for all of them. */
-const props = defineProps<{ views: ParcelView[] }>()
+const props = defineProps<{ views: LaneView[] }>()
 const emit = defineEmits<{ pack: [] }>()
 const open = defineModel<boolean>({ required: true })
 const careful = computed(() =>
   props.views.map((view) => ({
-    name: [view.summary.destination.sheet_name, view.summary.destination.placement.name, view.summary.difference].filter(Boolean).join(', '),
-    id: view.summary.parcel.id,
-    stamps: view.summary.stamps.filter((stamp) => stamp.outcome === 'handle with care'),
+    name: [view.lane.sheet_name, view.lane.placement_name, view.lane.difference].filter(Boolean).join(', '),
+    id: view.lane.parcel.id,
+    stamps: view.lane.stamps.filter((stamp) => stamp.outcome === 'handle with care'),
   })).filter((one) => one.stamps.length),
 )
 </script>

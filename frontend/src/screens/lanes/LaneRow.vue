@@ -1,273 +1,225 @@
 <script setup lang="ts">
-import { ElButton } from 'element-plus'
-import { computed, ref } from 'vue'
-import { RouterLink, useRouter } from 'vue-router'
+import { ElCheckbox } from 'element-plus'
+import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
 
-import { api, Trouble, type Choices, type Master, type ParcelView } from '../../data/api'
+import type { LaneSeen, LaneView, Master } from '../../data/api'
 import { useEvents } from '../../data/events'
-import { useViewer } from '../../data/viewer'
 import { bytes, mbps, seconds } from '../../data/words'
 import ConditionGauge from '../../parts/ConditionGauge.vue'
 import EvidenceMark from '../../parts/EvidenceMark.vue'
 import FramedPicture from '../../parts/FramedPicture.vue'
 import StampMark from '../../parts/StampMark.vue'
+import LaneMenu from './LaneMenu.vue'
 
 /**
- * `roomy` lanes, when there are few, show a larger picture and what a friend would say. One `beside` another is the same destination
- * with the master as it is; a sibling says how it differs from the parcel that it was made from.
+ * One lane in two lines of one height. One `beside` another is the same destination with the master as it is; a sibling stands under
+ * its first, named by what differs. `base` is the lane that all others are compared with.
  */
-const props = defineProps<{ master: Master; view: ParcelView; roomy: boolean; last: boolean }>()
-const emit = defineEmits<{ sendAsItIs: []; removed: [] }>()
-const router = useRouter()
-const second = computed(() => props.view.beside)
-const viewer = useViewer()
+const props = defineProps<{ master: Master; view: LaneView; seen?: LaneSeen; chosen: boolean; base: boolean; grouped: boolean; last: boolean; known: string[] }>()
+const emit = defineEmits<{ choose: [on: boolean]; act: [name: string] }>()
 const events = useEvents()
-const summary = computed(() => props.view.summary)
-const sibling = computed(() => !!summary.value.parcel.sibling_of)
-const seen = computed(() => viewer.seen(summary.value))
-const video = computed(() => summary.value.plan.video)
-const framing = computed(() => video.value?.framing.value)
-const copied = computed(() => summary.value.plan.method.value !== 'encoded')
-const shape = computed(() => {
-  if (!framing.value) return 'sound'
-  const { width, height } = framing.value
-  return height > width ? 'upright' : height === width ? 'square' : 'wide'
-})
+const lane = computed(() => props.view.lane)
+const copied = computed(() => lane.value.method !== 'encoded')
+const sibling = computed(() => !!lane.value.parcel.sibling_of)
+const height = computed(() => (lane.value.framing ? Math.min(34, (60 * lane.value.framing.height) / lane.value.framing.width) : 0))
 const rehearsing = computed(() => events.live(props.view.rehearsing))
 const probing = computed(() => events.live(props.view.probing))
 const packing = computed(() => events.live(props.view.packing))
 /** More than supposed from the sheet and the checks. */
-const measured = computed(() => !!seen.value.at && seen.value.at.evidence !== 'sheet')
+const measured = computed(() => !!props.seen?.at && props.seen.at.evidence !== 'sheet')
+const working = computed(() => packing.value ?? rehearsing.value ?? (measured.value ? undefined : probing.value))
 const doing = computed(() => {
-  const job = rehearsing.value ?? probing.value
-  if (job?.state === 'waiting') return rehearsing.value ? 'waiting to be rehearsed' : 'a few moments will be tried'
-  return job?.progress?.doing || 'starting'
+  const job = working.value
+  if (!job) return ''
+  if (job.state === 'waiting') return packing.value ? 'waiting to be packed' : rehearsing.value ? 'waiting to be rehearsed' : 'a few moments will be tried'
+  return packing.value ? `packing, ${Math.floor((job.progress?.share ?? 0) * 100)} %` : (job.progress?.doing || 'starting')
 })
-/** In dense lanes one stamp stands for itself and names the others when pointed at. */
-const stamps = computed(() => summary.value.stamps.slice(0, props.roomy ? 2 : 1))
-const further = computed(() => summary.value.stamps.slice(stamps.value.length))
-const bench = computed(() => ({ name: 'bench', params: { parcelId: summary.value.parcel.id } }))
-
-const refused = ref('')
-async function attempt(act: () => Promise<unknown>, otherwise: string): Promise<void> {
-  refused.value = ''
-  try {
-    await act()
-  } catch (error) {
-    refused.value = error instanceof Trouble ? error.message : otherwise
-  }
-}
-const id = computed(() => summary.value.parcel.id)
-const rehearse = () => attempt(() => api.rehearse(id.value), 'The rehearsal could not be started.')
-const anotherWay = () => attempt(async () => {
-  const made = await api.tryAnotherWay(id.value)
-  await router.push({ name: 'bench', params: { parcelId: made.summary.parcel.id } })
-}, 'No other way could be made.')
-const enough = computed(() => (second.value ? undefined : seen.value.suggestions?.find((one) => one.code === 'enough')))
-const take = (part: Partial<Choices>) => attempt(() => api.change(id.value, part), 'This could not be changed.')
-const remove = () => attempt(async () => (await api.removeParcel(id.value), emit('removed')), 'This lane could not be removed.')
+const differs = computed(() => {
+  const here = props.view.apart?.seen.find((one) => one.screen === props.seen?.screen && one.line === props.seen?.line)
+  return here ? `${here.words}${here.told ? ` ±${here.band}` : ''}` : 'not known yet'
+})
+/** The difference in one line: what is the same is left out, and the whole of it is told when pointed at. */
+const apart = computed(() => {
+  const found = props.view.apart
+  if (!found) return ''
+  const size = found.size_words === 'as large' ? '' : `${found.size_bytes > 0 ? '+' : '−'}${bytes(Math.abs(found.size_bytes))}`
+  const time = found.encode_s == null || Math.abs(found.encode_s) < 1 ? '' : `${found.encode_s > 0 ? '+' : '−'}${seconds(Math.abs(found.encode_s))}`
+  return [differs.value, size, time].filter(Boolean).join(' · ')
+})
+const apartWords = computed(() => (props.view.apart ? `Against ${props.view.apart.of_name}: ${[differs.value, props.view.apart.size_words, props.view.apart.time_words].join(', ')}` : undefined))
+const enough = computed(() => (lane.value.beside || packing.value ? undefined : props.seen?.suggestions?.find((one) => one.code === 'enough')))
+/** A sibling's stamps that its first has too are not said again. */
+const stamps = computed(() => lane.value.stamps.filter((stamp) => stamp.outcome !== 'cleared' && !(props.grouped && sibling.value && props.known.includes(stamp.code))))
+const packed = computed(() => {
+  const last = props.view.packed
+  if (!last) return ''
+  const when = new Date(last.made_at * 1000)
+  const today = when.toDateString() === new Date().toDateString()
+  const time = when.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })
+  return `packed ${today ? time : when.toLocaleDateString()}${last.as_now ? '' : ', changed since'}`
+})
+const bench = computed(() => ({ name: 'bench', params: { parcelId: lane.value.parcel.id } }))
+const title = computed(() => (sibling.value && props.grouped ? lane.value.parcel.name || lane.value.difference || 'the same, to change' : `${lane.value.sheet_name} · ${lane.value.placement_name}`))
 </script>
 
 <template>
-  <div class="lane lane-grid" :class="{ roomy, second, sibling }" role="row">
-    <div role="cell" class="who">
-      <FramedPicture v-if="framing && !copied" :master="master" :framing="framing" :height="roomy ? (shape === 'wide' ? 96 : 150) : 54" />
-      <span v-else class="beside" aria-hidden="true">{{ copied ? '=' : '♪' }}</span>
-      <div class="names">
-        <p v-if="second" class="name">as it is <span class="quiet tiny">the master, {{ summary.plan.method.value }}</span></p>
-        <RouterLink v-else-if="sibling" :to="bench" class="name">{{ summary.parcel.name || summary.difference || 'the same, to change' }}</RouterLink>
-        <RouterLink v-else :to="bench" class="name"
-          ><span class="slab">{{ summary.destination.sheet_name }}</span> · {{ summary.destination.placement.name }}</RouterLink
-        >
-        <p v-if="!second" class="row kind">
-          <span class="quiet tiny cut">{{ copied ? `the master, ${summary.plan.method.value}` : sibling ? `to ${summary.destination.sheet_name}, ${shape}` : `${summary.destination.kind}, ${shape}` }}</span>
-          <button type="button" class="link" title="A parcel beside this one, for the same destination, to choose otherwise" @click="anotherWay">Try another way</button>
-          <button v-if="!last" type="button" class="link remove" :title="sibling ? 'Take this parcel away' : 'Put this lane away; its choices stay'" @click="remove">Remove</button>
-        </p>
-        <p class="stamps">
-          <StampMark v-for="stamp in stamps" :key="stamp.code" :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.sentence" />
-          <span v-if="further.length" class="tiny quiet cut" :title="further.map((stamp) => stamp.sentence).join(' ')">{{ further.map((stamp) => stamp.matter).join(', ') }}</span>
-        </p>
-      </div>
-    </div>
-    <div role="cell" class="mono">
-      <p v-if="!second">{{ summary.packed_phrase }}</p>
-      <p v-if="video" class="quiet" :title="`${summary.destination.sheet_name} asks for ${mbps(summary.plan.guidance?.low_bps ?? 0)} to ${mbps(summary.plan.guidance?.high_bps ?? 0)}`">{{ mbps(video.target_bps.value) }}<span v-if="summary.guidance_words" class="words">, {{ summary.guidance_words }}</span></p>
-      <p v-else-if="summary.plan.audio?.bitrate_bps.value" class="quiet">{{ Math.round(summary.plan.audio.bitrate_bps.value / 1000) }} kbit/s</p>
-      <p v-if="enough && !packing" class="tiny"><button type="button" class="link" :title="enough.sentence" @click="take(enough.part)">{{ enough.button }}</button></p>
-      <p v-if="packing" class="tiny">packing, {{ Math.floor((packing.progress?.share ?? 0) * 100) }} %</p>
-    </div>
-    <div role="cell" class="mono">
-      <p>{{ bytes(summary.figures.size.expected_bytes) }}</p>
-      <p v-if="!second" class="quiet">{{ seconds(summary.figures.carriage.upload_s) }} upload</p>
-    </div>
+  <div class="lane lane-grid" :class="{ beside: lane.beside, indented: grouped && (sibling || lane.beside), base }" role="row">
     <div role="cell">
-      <ConditionGauge v-if="seen.at" :at="seen.at" />
-      <p v-if="seen.at && roomy" class="said">{{ seen.sentence }}</p>
-      <p v-if="!seen.at && !video" class="quiet tiny">{{ summary.slip.find((row) => row.setting === 'Level')?.value }}; {{ summary.slip.find((row) => row.setting === 'Level')?.because }}</p>
-      <template v-else-if="!measured && (rehearsing || probing)">
-        <p class="cut" :class="{ tiny: seen.at }">{{ doing }}</p>
-        <div class="progress"><span :style="{ width: `${((rehearsing ?? probing)?.progress?.share ?? 0) * 100}%` }" /></div>
+      <ElCheckbox v-if="!lane.beside" :model-value="chosen" :aria-label="`Choose ${title}`" @change="emit('choose', !!$event)" />
+    </div>
+    <div role="cell" class="thumb">
+      <FramedPicture v-if="lane.framing && !copied" :master="master" :framing="lane.framing" :height="height" />
+      <span v-else class="sign" aria-hidden="true">{{ copied ? '=' : '♪' }}</span>
+    </div>
+    <div role="cell" class="who">
+      <p class="line">
+        <span v-if="lane.beside" class="name">as it is <span class="quiet tiny">{{ grouped ? '' : lane.sheet_name }}</span></span>
+        <RouterLink v-else :to="bench" class="name cut" :title="`${lane.sheet_name} ${lane.placement_name}${sibling ? `, ${title}` : ''}: to its bench`">{{ title }}</RouterLink>
+        <StampMark v-if="stamps.length" :outcome="stamps[0].outcome" :text="stamps[0].matter" :title="stamps.map((stamp) => stamp.sentence).join(' ')" />
+        <span v-if="stamps.length > 1" class="tiny quiet" :title="stamps.slice(1).map((stamp) => stamp.sentence).join(' ')">+{{ stamps.length - 1 }}</span>
+      </p>
+      <p class="tiny quiet cut" :title="apartWords">
+        <b v-if="base">the others are compared with this</b>
+        <template v-else-if="apart">{{ apart }}</template>
+        <template v-else>{{ lane.beside ? `the master, ${lane.method}` : copied ? `the master, ${lane.method}` : `${lane.kind}, ${lane.shape}` }}</template>
+        <RouterLink v-if="packed" class="packed" :to="{ name: 'receipts', hash: `#${view.packed!.job_id}` }">{{ packed }}</RouterLink>
+      </p>
+    </div>
+    <div role="cell" class="mono">
+      <p class="cut">{{ lane.packed_phrase }}</p>
+      <p v-if="lane.target_bps" class="quiet cut" :title="lane.guidance_high_bps ? `${lane.sheet_name} asks for ${mbps(lane.guidance_low_bps ?? 0)} to ${mbps(lane.guidance_high_bps)}` : undefined">{{ mbps(lane.target_bps) }}<span class="words">, <button v-if="enough" type="button" class="link" :title="enough.sentence" @click="emit('act', 'enough')">{{ enough.button.toLowerCase().replace('mbit/s', '').trim() }}</button><template v-else>{{ lane.guidance_words }}</template></span></p>
+      <p v-else-if="lane.sound_bps" class="quiet">{{ Math.round(lane.sound_bps / 1000) }} kbit/s</p>
+    </div>
+    <div role="cell" class="mono carried">
+      <p>{{ bytes(lane.figures.size.expected_bytes) }}</p>
+      <p class="quiet">{{ seconds(lane.figures.carriage.upload_s) }} upload</p>
+    </div>
+    <div role="cell" class="lost">
+      <ConditionGauge v-if="seen?.at" :at="seen.at" :doing="doing" :share="working?.progress?.share" />
+      <p v-else-if="!lane.target_bps" class="quiet tiny">no picture to compare</p>
+      <template v-else>
+        <div class="unknown"><span :style="{ width: `${(working?.progress?.share ?? 0) * 100}%` }" /></div>
+        <p class="quiet tiny cut">{{ doing || 'not known before a few moments are tried' }}</p>
       </template>
-      <template v-else-if="!seen.at">
-        <div class="unknown" />
-        <p v-if="!refused" class="quiet tiny">{{ second ? 'known once the lane above is tried' : 'not known before a few moments are tried' }}</p>
-      </template>
-      <p v-if="refused" role="alert" class="tiny">{{ refused }}</p>
     </div>
     <div role="cell" class="arrived">
-      <template v-if="seen.at">
+      <template v-if="seen?.at">
         <p class="figure" :class="{ supposed: !measured }">{{ seen.at.condition.toFixed(0) }}</p>
         <EvidenceMark :evidence="seen.at.evidence" :band="seen.at.band" :assumed="seen.at.assumed" />
       </template>
-      <template v-if="!measured">
-        <ElButton v-if="second" size="small" @click="emit('sendAsItIs')">Send this way</ElButton>
-        <RouterLink v-else-if="!video" :to="bench">its slip</RouterLink>
-        <ElButton v-else-if="probing && !rehearsing" size="small" @click="api.cancel(probing.id)">Stop</ElButton>
-        <ElButton v-else-if="!rehearsing" size="small" :disabled="summary.stamps.some((s) => s.outcome === 'held')" @click="rehearse">Rehearse</ElButton>
-        <ElButton v-else size="small" @click="api.cancel(rehearsing.id)">Stop</ElButton>
-      </template>
     </div>
+    <div role="cell"><LaneMenu :view="view" :seen="seen" :base="base" :last="last" :busy="!!(rehearsing || probing)" @act="emit('act', $event)" /></div>
   </div>
 </template>
 
 <style scoped>
-.supposed {
-  color: var(--second-ink);
-}
-
 .lane {
+  height: 43px;
   align-items: center;
-  min-height: 70px;
-  padding: 5px 0;
   border-bottom: 1px dashed var(--line);
 }
 
-.who {
+.lane > * {
+  min-width: 0;
+}
+
+.base {
+  background: var(--sheet);
+  outline: 1.5px solid var(--ink);
+}
+
+.thumb {
   display: flex;
-  align-items: center;
-  gap: 14px;
+  justify-content: flex-end;
+}
+
+.sign {
+  font: 600 20px/1 var(--slab);
+  color: var(--second-ink);
+}
+
+.indented .who {
+  padding-left: 18px;
+}
+
+.line {
+  display: flex;
+  align-items: baseline;
+  gap: 8px;
   min-width: 0;
 }
 
 .name {
-  font: 500 16px var(--slab);
+  font: 600 15px/1.3 var(--slab);
   text-decoration-color: var(--twine);
   text-underline-offset: 3px;
 }
 
-.names {
-  min-width: 0;
-}
-
-.beside {
-  width: 96px;
-  flex: none;
-  text-align: right;
-  font: 600 22px var(--slab);
-  color: var(--second-ink);
-}
-
-.second {
-  min-height: 34px;
-  padding: 3px 0;
-}
-
-.second .names {
-  display: flex;
-  gap: 10px;
-  align-items: baseline;
-}
-
-.second .name {
-  white-space: nowrap;
-}
-
-.second .stamps {
-  min-width: 0;
-}
-
-.second .stamps :deep(.stamp) {
+a.name {
   flex: 0 1 auto;
+  min-width: 40px;
 }
 
-.second .unknown {
-  height: 9px;
+.indented .name {
+  font-weight: 500;
 }
 
-.sibling .who {
-  padding-left: 26px;
+.line :deep(.stamp) {
+  flex: 0 6 auto;
+  min-width: 52px;
+  font-size: 12px;
+  line-height: 16px;
 }
 
-.kind {
-  gap: 10px;
+.packed {
+  margin-left: 8px;
 }
 
-.kind .link {
-  flex: none;
-  font: var(--tiny) var(--read);
-}
-
-.kind .remove {
-  visibility: hidden;
-}
-
-.lane:hover .remove,
-.lane:focus-within .remove {
-  visibility: visible;
-}
-
-.words {
-  font: 13px var(--read);
-  white-space: nowrap;
-}
-
-.roomy {
-  min-height: 172px;
-}
-
-.said {
-  margin-top: 8px;
+.mono p {
   line-height: 1.35;
 }
 
-.stamps {
-  display: flex;
-  gap: 5px;
-  align-items: baseline;
+@media (max-width: 1199px) {
+  .thumb {
+    display: none;
+  }
+
+  .mono p {
+    font-size: 12px;
+    letter-spacing: -0.02em;
+  }
 }
 
-.roomy .stamps {
-  flex-wrap: wrap;
+.words {
+  font: 12.5px var(--read);
+}
+
+.carried {
+  white-space: nowrap;
 }
 
 .arrived {
   text-align: right;
+  line-height: 1.1;
 }
 
 .figure {
-  font: 600 var(--title) / 1.1 var(--slab);
+  font: 600 20px/1 var(--slab);
+}
+
+.supposed {
+  color: var(--second-ink);
 }
 
 .unknown {
-  height: 15px;
+  height: 12px;
   border: 1px dashed var(--second-ink);
 }
 
-.progress {
-  height: 8px;
-  margin-top: 4px;
-  border: 1px solid var(--second-ink);
-  background: var(--sheet);
-}
-
-.progress span {
+.unknown span {
   display: block;
   height: 100%;
-  background: var(--ink);
-}
-
-.stamps :deep(.stamp) {
-  flex: none;
+  background: var(--line);
 }
 </style>

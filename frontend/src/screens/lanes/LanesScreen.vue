@@ -1,11 +1,9 @@
 <script setup lang="ts">
-import { ElButton } from 'element-plus'
+import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, Trouble, type Choices, type ParcelsState, type ParcelSummary, type ParcelView } from '../../data/api'
-import { useEvents } from '../../data/events'
-import { useAnswer } from '../../data/useAnswer'
+import { api, Trouble, type Choices, type LaneView, type ParcelsState } from '../../data/api'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
@@ -17,46 +15,42 @@ import CareDialog from './CareDialog.vue'
 import DestinationDialog from './DestinationDialog.vue'
 import LaneRow from './LaneRow.vue'
 import RecipeDialog from './RecipeDialog.vue'
+import ShownLanes from './ShownLanes.vue'
 import TogetherBar from './TogetherBar.vue'
+import { ORDERS, useLanes } from './useLanes'
 
 const props = defineProps<{ masterId: string }>()
-const events = useEvents()
 const viewer = useViewer()
 const router = useRouter()
 const { master, trouble, again, refused, setExcerpt, chooseExcerpt } = useMaster(() => props.masterId)
 const points = useExcerptPoints(() => master.value, setExcerpt)
-const parcels = useAnswer(
-  (signal) => api.lanes(props.masterId, signal),
-  [() => props.masterId],
-  [events.news(({ kind, id }) => ['measurement', 'settings', 'sheets', 'content'].includes(kind) || (['lanes', 'master', 'queue'].includes(kind) && id === props.masterId))],
-)
-const views = computed(() => parcels.value.value?.lanes ?? [])
-/** Lanes that are parcels of their own, without those that show a destination's master as it is. */
-const own = computed(() => views.value.filter((view) => !view.beside))
+const lanes = useLanes(() => props.masterId)
+const { own, shown, order, against, destinations, shapes, hiddenHere, chosen, chosenHere } = lanes
 /** What lanes lack to tell what arrives is tried in the background, lane by lane. */
-const lacking = computed(() => own.value.filter((view) => view.lacks_probes && !view.probing).map((view) => view.summary.parcel.id).join(' '))
+const lacking = computed(() => own.value.filter((view) => view.lacks_probes && !view.probing).map((view) => view.lane.parcel.id).join(' '))
 watch(lacking, (ids) => ids && void api.probeLanes(props.masterId).catch(() => undefined), { immediate: true })
-const sentence = computed(() => parcels.value.value?.sentences.find((one) => one.screen === viewer.screen && one.line === viewer.line)?.sentence ?? '')
-const isHeld = ({ summary }: ParcelView) => summary.stamps.some((stamp) => stamp.outcome === 'held')
+const sentence = computed(() => lanes.answer.value.value?.sentences.find((one) => one.screen === viewer.screen && one.line === viewer.line)?.sentence ?? '')
 
-const packable = computed(() => own.value.filter((view) => !view.packing && !isHeld(view)))
+const meant = computed(() => (chosenHere.value.length ? chosenHere.value : own.value))
+const packable = computed(() => meant.value.filter((view) => !view.packing && !view.lane.held))
+const unrehearsed = computed(() => meant.value.filter((view) => view.lane.target_bps && !view.rehearsing && !view.lane.held && lanes.seen(view)?.at?.evidence !== 'rehearsed'))
 const problem = ref('')
-async function each(these: ParcelView[], act: (summary: ParcelSummary) => Promise<unknown>): Promise<boolean> {
-  problem.value = ''
+const done = ref('')
+async function attempt(act: () => Promise<unknown>, otherwise: string): Promise<boolean> {
+  problem.value = done.value = ''
   try {
-    for (const view of these) await act(view.summary)
+    await act()
     return true
   } catch (error) {
-    problem.value = error instanceof Trouble ? error.message : 'This could not be started.'
+    problem.value = error instanceof Trouble ? error.message : otherwise
     return false
   }
 }
-const unrehearsed = computed(() =>
-  own.value.filter((view) => view.summary.plan.video && !view.rehearsing && !viewer.seen(view.summary).at && !isHeld(view)),
-)
+const each = (these: LaneView[], act: (lane: LaneView['lane']) => Promise<unknown>) =>
+  attempt(async () => { for (const view of these) await act(view.lane) }, 'This could not be started.')
 const rehearseAll = () => each(unrehearsed.value, ({ parcel }) => api.rehearse(parcel.id))
 const asking = ref(false)
-const careful = computed(() => packable.value.some((view) => view.summary.stamps.some((stamp) => stamp.outcome === 'handle with care')))
+const careful = computed(() => packable.value.some((view) => view.lane.stamps.some((stamp) => stamp.outcome === 'handle with care')))
 async function packAll(): Promise<void> {
   if (await each(packable.value, ({ parcel, plan_key }) => api.pack(parcel.id, plan_key, null))) await router.push({ name: 'dispatch' })
 }
@@ -64,55 +58,86 @@ const choosing = ref(false)
 const cooking = ref(false)
 /** What lanes and choices were before each change of several parcels at once. */
 const before = ref<ParcelsState[]>([])
-const done = ref('')
 function applied(was: ParcelsState, name: string): void {
   before.value.push(was)
   done.value = `“${name}” is applied.`
-  void parcels.again()
+  void lanes.answer.again()
 }
-async function changeTogether(part: Partial<Choices>, times: number | null, only?: ParcelSummary): Promise<void> {
-  problem.value = done.value = ''
-  try {
-    const answer = await api.together(props.masterId, part, times, only ? [only.parcel.id] : null)
-    before.value.push(answer.before)
-    const good = only ? `${only.destination.sheet_name} gets the master as it is.` : 'All lanes are changed.'
-    done.value = answer.refused?.length ? `Not ${answer.refused.map((one) => `${one.name}: ${one.why}`).join(' ')}` : good
-    await parcels.again()
-  } catch (error) {
-    problem.value = error instanceof Trouble ? error.message : 'This could not be changed.'
-  }
+const changeTogether = (part: Partial<Choices>, times: number | null, only: string[] | null = null, said = '') => attempt(async () => {
+  const whom = only ?? (chosenHere.value.length ? chosenHere.value.map(({ lane }) => lane.parcel.id) : null)
+  const answer = await api.together(props.masterId, part, times, whom)
+  before.value.push(answer.before)
+  const good = said || (whom ? (whom.length === 1 ? 'The chosen lane is changed.' : `The ${whom.length} chosen lanes are changed.`) : 'All lanes are changed.')
+  await lanes.answer.again()
+  done.value = answer.refused?.length ? `Not ${answer.refused.map((one) => `${one.name}: ${one.why}`).join(' ')}` : good
+}, 'This could not be changed.')
+const undo = () => attempt(async () => {
+  await api.putBack(props.masterId, before.value[before.value.length - 1])
+  before.value.pop()
+  await lanes.answer.again()
+}, 'This could not be put back.')
+
+/** Stamps of the parcel that a sibling was made from. */
+const stampsOfFirst = ({ lane }: LaneView) => own.value.find((one) => one.lane.parcel.id === lane.parcel.sibling_of)?.lane.stamps.map((stamp) => stamp.code) ?? []
+
+async function sibling(id: string, part: Partial<Choices>): Promise<void> {
+  const made = await api.tryAnotherWay(id, part)
+  await router.push({ name: 'bench', params: { parcelId: made.summary.parcel.id } })
 }
-async function undo(): Promise<void> {
-  problem.value = done.value = ''
-  try {
-    await api.putBack(props.masterId, before.value[before.value.length - 1])
-    before.value.pop()
-    await parcels.again()
-  } catch (error) {
-    problem.value = error instanceof Trouble ? error.message : 'This could not be put back.'
+function act(view: LaneView, name: string): void {
+  const id = view.lane.parcel.id
+  const enough = lanes.seen(view)?.suggestions?.find((one) => one.code === 'enough')
+  const step = view.lane.suggestions?.find((one) => one.code === 'step_up')
+  const ways: Record<string, () => unknown> = {
+    as_it_is: () => changeTogether({ method: view.lane.method }, null, [id], `${view.lane.sheet_name} gets the master as it is.`),
+    enough: () => enough && changeTogether(enough.part, null, [id], `${view.lane.sheet_name} takes what is enough.`),
+    rehearse: () => attempt(() => api.rehearse(id), 'The rehearsal could not be started.'),
+    stop: () => attempt(() => api.cancel((view.rehearsing ?? view.probing)!.id), 'It could not be stopped.'),
+    another: () => attempt(() => sibling(id, {}), 'No other way could be made.'),
+    step: () => step && attempt(() => sibling(id, step.part), 'No other way could be made.'),
+    compare: () => (against.value = against.value === id ? null : id),
+    hide: () => lanes.hide(id),
+    remove: () => attempt(async () => (await api.removeParcel(id), await lanes.answer.again()), 'This lane could not be removed.'),
   }
+  void ways[name]?.()
+}
+function more(name: string): void {
+  if (name === 'framing') void router.push({ name: 'framing', params: { masterId: props.masterId } })
+  if (name === 'recipes') cooking.value = true
+  if (name === 'rehearse') void rehearseAll()
 }
 </script>
 
 <template>
   <div class="page">
     <HatchPatterns />
-    <TroubleNote v-if="trouble ?? parcels.trouble.value" :trouble="(trouble ?? parcels.trouble.value)!" @again="again(), parcels.again()" />
+    <TroubleNote v-if="trouble" :trouble="trouble" @again="again" />
+    <TroubleNote v-else-if="lanes.answer.trouble.value" :trouble="lanes.answer.trouble.value" @again="lanes.answer.again()" />
     <template v-if="master?.facts">
       <MasterLabel :master="master" :points="points" @choose="chooseExcerpt" />
       <p v-if="refused || problem" role="alert" class="refused">{{ refused || problem }}</p>
-      <div class="row tools">
+      <p class="first-sentence">{{ own.length ? sentence : lanes.answer.trouble.value ? '' : 'Making the plans…' }}</p>
+      <div v-if="own.length" class="row tools" role="toolbar" aria-label="All lanes">
         <ScreenSwitch />
+        <ElSelect v-model="order" class="order" aria-label="Order of the lanes">
+          <template #prefix><span class="read">Order:</span></template>
+          <ElOption v-for="(words, name) in ORDERS" :key="name" :label="words" :value="name" />
+        </ElSelect>
+        <ShownLanes v-model:destinations="destinations" v-model:shapes="shapes" :own="own" :shown="shown.filter((view) => !view.lane.beside).length" :hidden="hiddenHere" @again="lanes.showAgain" />
         <span class="grow" />
-        <TogetherBar v-if="views.length" @change="changeTogether" />
-      </div>
-      <div class="row said">
-        <p class="first-sentence grow">{{ views.length ? sentence : parcels.trouble.value ? '' : 'Making the plans…' }}</p>
-        <ElButton @click="choosing = true">Choose destinations</ElButton>
-        <ElButton @click="router.push({ name: 'framing', params: { masterId } })">Framing</ElButton>
-        <ElButton @click="cooking = true">Recipes</ElButton>
-        <ElButton v-if="unrehearsed.length" @click="rehearseAll">Rehearse {{ unrehearsed.length > 1 ? `all ${unrehearsed.length}` : '' }}</ElButton>
-        <ElButton v-if="views.length" class="sends" :disabled="!packable.length" @click="careful ? (asking = true) : packAll()">
+        <TogetherBar :count="meant.length" :chosen="!!chosenHere.length" @change="changeTogether" />
+        <ElButton @click="choosing = true">Destinations</ElButton>
+        <ElDropdown trigger="click" placement="bottom-end" @command="more">
+          <ElButton>More…</ElButton>
+          <template #dropdown>
+            <ElDropdownMenu>
+              <ElDropdownItem command="framing">Framing of all shapes</ElDropdownItem>
+              <ElDropdownItem command="recipes">Recipes</ElDropdownItem>
+              <ElDropdownItem v-if="unrehearsed.length" command="rehearse">Rehearse {{ unrehearsed.length === 1 ? 'one' : unrehearsed.length }}</ElDropdownItem>
+            </ElDropdownMenu>
+          </template>
+        </ElDropdown>
+        <ElButton class="sends" :disabled="!packable.length" @click="careful ? (asking = true) : packAll()">
           Pack {{ packable.length === 1 ? 'one parcel' : `${packable.length} parcels` }}
         </ElButton>
       </div>
@@ -122,62 +147,103 @@ async function undo(): Promise<void> {
       </div>
       <div class="lanes" role="table" aria-label="Lanes">
         <div class="heads lane-grid slab" role="row">
-          <span role="columnheader">Master → destination</span>
+          <span role="columnheader" /><span role="columnheader" class="master-head">Master</span><span role="columnheader">to</span>
           <span role="columnheader">Packed</span>
           <span role="columnheader">Carried</span>
-          <span role="columnheader">Condition lost on the way</span>
+          <span role="columnheader">Lost on the way</span>
           <span role="columnheader" class="last">Arrived</span>
+          <span role="columnheader" />
         </div>
         <LaneRow
-          v-for="view in views" :key="`${view.summary.parcel.id} ${view.beside}`" :master="master" :view="view" :roomy="views.length <= 3" :last="own.length === 1"
-          @send-as-it-is="changeTogether({ method: view.summary.plan.method.value }, null, view.summary)" @removed="parcels.again()"
+          v-for="view in shown" :key="`${view.lane.parcel.id} ${view.lane.beside}`" :master="master" :view="view" :seen="lanes.seen(view)"
+          :chosen="chosen.includes(view.lane.parcel.id)" :base="against === view.lane.parcel.id && !view.lane.beside" :grouped="order === 'placed'" :last="own.length === 1" :known="stampsOfFirst(view)"
+          @choose="lanes.choose(view.lane.parcel.id, $event)" @act="act(view, $event)"
         />
       </div>
+      <p v-if="own.length && !shown.length" class="quiet none">No lane is of what is ticked. <button type="button" class="link" @click="(destinations = []), (shapes = []), lanes.showAgain()">Show all again</button></p>
       <CareDialog v-if="asking" v-model="asking" :views="packable" @pack="packAll" />
       <RecipeDialog v-if="cooking" v-model="cooking" :master-id="masterId" @applied="applied" />
-      <DestinationDialog v-if="choosing" v-model="choosing" :master-id="masterId" @changed="parcels.again()" />
+      <DestinationDialog v-if="choosing" v-model="choosing" :master-id="masterId" @changed="lanes.answer.again()" />
     </template>
     <p v-else-if="!trouble" class="quiet">Fetching the master…</p>
   </div>
 </template>
 
 <style scoped>
+.first-sentence {
+  margin: 9px 0 7px;
+  max-width: none;
+  line-height: 1.3;
+}
+
 .tools {
-  margin: 12px 0 8px;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin-bottom: 6px;
 }
 
-.said {
-  margin-bottom: 10px;
-  align-items: flex-start;
+.tools :deep(.el-button) {
+  padding-inline: 10px;
 }
 
-.said .first-sentence {
-  line-height: 1.35;
+.order {
+  width: 172px;
+}
+
+.order :deep(.el-select__wrapper),
+.read {
+  font: var(--body) var(--read);
 }
 
 .under {
-  margin-bottom: 8px;
+  margin-bottom: 4px;
 }
 
 .heads {
-  padding: 0 0 6px;
+  padding: 0 0 3px;
   border-bottom: 2px solid var(--ink);
   color: var(--second-ink);
 }
 
+.master-head,
 .last {
   text-align: right;
 }
 
 .refused {
-  margin-top: 10px;
+  margin-top: 8px;
   font-weight: 700;
+}
+
+.none {
+  margin-top: 14px;
 }
 
 .lanes :deep(.lane-grid),
 .lane-grid {
   display: grid;
-  grid-template-columns: minmax(366px, 1.2fr) minmax(206px, 0.6fr) 104px minmax(280px, 1.7fr) 138px;
-  gap: 20px;
+  grid-template-columns: 16px 60px minmax(210px, 1.5fr) minmax(190px, 1fr) 94px minmax(200px, 1.7fr) 96px 28px;
+  gap: 12px;
+}
+
+@media (max-width: 1199px) {
+  .lanes :deep(.lane-grid),
+  .lane-grid {
+    grid-template-columns: 16px minmax(200px, 1.2fr) minmax(176px, 0.8fr) 80px minmax(190px, 1.2fr) 92px 26px;
+    gap: 10px;
+  }
+
+  .heads .master-head {
+    display: none;
+  }
+
+  .order {
+    width: 124px;
+  }
+
+  .order .read,
+  .tools :deep(.label) {
+    display: none;
+  }
 }
 </style>

@@ -36,11 +36,10 @@ def _limited(tangents: np.ndarray, slopes: np.ndarray) -> np.ndarray:
     if slopes.ndim == 1:  # a single line of many points is quicker in plain numbers
         rises, found = slopes.tolist(), tangents.tolist()
         for i, slope in enumerate(rises):
-            flat = abs(slope) < 1e-9
-            a, b = (0.0, 0.0) if flat else (found[i] / slope, found[i + 1] / slope)
-            reach = math.hypot(a, b)
-            shrink = 3 / reach if reach > 3 and a >= 0 and b >= 0 else 1.0
-            found[i], found[i + 1] = (0.0 if a < 0 else a * shrink * slope), (0.0 if b < 0 else b * shrink * slope)
+            here, there = (0.0, 0.0) if abs(slope) < 1e-9 else (found[i] / slope, found[i + 1] / slope)
+            far = math.hypot(here, there)
+            less = 3 / far if far > 3 and here >= 0 and there >= 0 else 1.0
+            found[i], found[i + 1] = (0.0 if here < 0 else here * less * slope), (0.0 if there < 0 else there * less * slope)
         return np.array(found)
     tangents = tangents.copy()
     for i in range(slopes.shape[-1]):

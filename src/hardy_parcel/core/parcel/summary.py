@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from ..arrival.curve import (
     ASSUMED_BAND,
@@ -125,7 +125,7 @@ def summarize(
     """
     times = plan.times_guidance
     lowest, highest = rate_span(plan, [r.target_bps for r in rehearsals]) or (None, None)
-    seen = tuple(_seen(plan, destination, known, facts))
+    seen = seen_of(plan, destination, known, facts)
     step = step_up_suggestion(facts, destination, parcel.choices, plan)
     return ParcelSummary(
         parcel=parcel,
@@ -140,7 +140,7 @@ def summarize(
         figures=figures_of(plan, line=line, known=known, rehearsals=rehearsals, speed=speed),
         seen=seen,
         suggestions=(step,) if step else (),
-        stamps=_in_the_light_of(plan, [one.curve for one in seen if one.line is ViewerLine.GOOD]),
+        stamps=stamps_in_the_light_of(plan, seen),
         times_guidance=None if times is None else round(times, 2),
         guidance_words=rate_phrase(plan),
         lowest_bps=lowest,
@@ -181,9 +181,12 @@ def at_rate(
     )
 
 
-def _seen(
-    plan: Plan, destination: Destination, known: Forecast, facts: MasterFacts
-) -> Iterator[Seen]:
+def seen_of(plan: Plan, destination: Destination, known: Forecast, facts: MasterFacts) -> tuple[Seen, ...]:
+    """What arrives on every screen and line, with its curve; none for sound alone."""
+    return tuple(_seen(plan, destination, known, facts))
+
+
+def _seen(plan: Plan, destination: Destination, known: Forecast, facts: MasterFacts) -> Iterator[Seen]:
     assumed = destination.placement.handling.assumed
     if plan.video is None or plan.guidance is None:
         return
@@ -209,9 +212,9 @@ def _seen(
             yield Seen(screen=screen, line=viewer, at=at, curve=curve, sentence=sentence, suggestions=offered)
 
 
-def _in_the_light_of(plan: Plan, curves: list[SurvivalCurve]) -> tuple[Stamp, ...]:
+def stamps_in_the_light_of(plan: Plan, seen: Sequence[Seen]) -> tuple[Stamp, ...]:
     """The plan's stamps; a rate below the guidance that is enough by the film's own pictures is no matter for care any more."""
-    if not is_enough(plan, curves):
+    if not is_enough(plan, [one.curve for one in seen if one.line is ViewerLine.GOOD]):
         return plan.stamps
     said = "By your own footage it is enough all the same, as the platform handles it today."
     return tuple(

@@ -33,6 +33,10 @@ VALUES (:job_id, :master_id, :master_name, :destination_id, :parcel_id, :receipt
 -- name: receipts
 SELECT * FROM receipts ORDER BY made_at DESC LIMIT 200;
 
+-- name: packed_last
+SELECT parcel_id, job_id, plan, max(made_at) AS made_at FROM receipts
+WHERE master_id = :master_id AND parcel_id IS NOT NULL GROUP BY parcel_id;
+
 -- name: settings
 SELECT name, value FROM settings;
 

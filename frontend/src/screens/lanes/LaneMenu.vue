@@ -1,0 +1,42 @@
+<script setup lang="ts">
+import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
+import { computed } from 'vue'
+
+import type { LaneSeen, LaneView } from '../../data/api'
+
+/** What may be done with one lane; the screen does it. */
+const props = defineProps<{ view: LaneView; seen?: LaneSeen; base: boolean; last: boolean; busy: boolean }>()
+const emit = defineEmits<{ act: [name: string] }>()
+const lane = computed(() => props.view.lane)
+const enough = computed(() => props.seen?.suggestions?.find((one) => one.code === 'enough'))
+const step = computed(() => lane.value.suggestions?.find((one) => one.code === 'step_up'))
+</script>
+
+<template>
+  <ElDropdown trigger="click" placement="bottom-end" @command="emit('act', $event)">
+    <ElButton text class="dots" :aria-label="`What to do with ${lane.sheet_name} ${lane.beside ? 'as it is' : lane.placement_name}`">⋯</ElButton>
+    <template #dropdown>
+      <ElDropdownMenu v-if="lane.beside">
+        <ElDropdownItem command="as_it_is">Send it as it is</ElDropdownItem>
+      </ElDropdownMenu>
+      <ElDropdownMenu v-else>
+        <ElDropdownItem v-if="enough" command="enough" :title="enough.sentence">{{ enough.button }}, which is enough</ElDropdownItem>
+        <ElDropdownItem v-if="busy" command="stop">Stop trying</ElDropdownItem>
+        <ElDropdownItem v-else-if="lane.target_bps && !lane.held" command="rehearse" title="Pack a few moments with exactly this plan and measure what arrives">Rehearse it</ElDropdownItem>
+        <ElDropdownItem command="another" title="A parcel beside this one, for the same destination, to choose otherwise">Try another way</ElDropdownItem>
+        <ElDropdownItem v-if="step" command="step" :title="step.sentence">Try {{ step.button.replace('Go up to ', '') }} beside it</ElDropdownItem>
+        <ElDropdownItem command="compare">{{ base ? 'Compare with none' : 'Compare the others with this' }}</ElDropdownItem>
+        <ElDropdownItem divided command="hide" title="Out of sight here; it stays as it is">Hide</ElDropdownItem>
+        <ElDropdownItem v-if="!last" command="remove" :title="lane.parcel.sibling_of ? 'Take this parcel away' : 'Put this lane away; its choices stay'">Remove</ElDropdownItem>
+      </ElDropdownMenu>
+    </template>
+  </ElDropdown>
+</template>
+
+<style scoped>
+.dots {
+  width: 28px;
+  padding: 0;
+  font-size: 18px;
+}
+</style>

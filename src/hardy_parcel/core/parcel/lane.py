@@ -1,0 +1,207 @@
+"""One parcel among the others of its master: what a row, a table or a report says of it, and how it differs from another."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+
+from ..arrival.condition import NOTICEABLE_STEP
+from ..arrival.curve import ConditionAt
+from ..arrival.paired import paired_band
+from ..arrival.rehearsal import Evidence
+from ..arrival.screens import Screen, ViewerLine
+from ..plan.choices import Method
+from ..plan.framing import Framing
+from ..plan.plan import Plan
+from ..sheets.sheet import Destination
+from ..stamps import Outcome, Stamp
+from ..values import Model, Ratio, shape_text, size_text
+from .parcel import Parcel, rate_phrase
+from .shapes import standing
+from .suggestions import Suggestion
+from .summary import Figures, Seen, packed_phrase
+
+SAME_BYTES = 0.005
+"""Files whose sizes differ by less than this share are told as of one size."""
+
+
+class LaneSeen(Model):
+    """What arrives of one lane on one screen and viewer's line; `enough_bps` (bit/s) and `enough_beyond` are its curve's.
+
+    `picture_height` is the share of the screen's height that the picture has there.
+    """
+
+    screen: Screen
+    line: ViewerLine
+    at: ConditionAt | None
+    enough_bps: int | None
+    enough_beyond: bool
+    picture_height: float
+    suggestions: tuple[Suggestion, ...] = ()
+
+
+class Lane(Model):
+    """One parcel as a row. `beside` another it is the same destination with the master as it is, which is not kept.
+
+    `shape` is in words, `ratio` width over height; both and `framing` are missing for sound alone. `kept_area` is the share of the
+    active picture that is kept. Sizes are in bytes, times in s, rates in bit/s.
+    """
+
+    parcel: Parcel
+    beside: bool = False
+    difference: str
+    destination_id: str
+    sheet_name: str
+    placement_name: str
+    kind: str
+    method: Method
+    held: bool
+    stamps: tuple[Stamp, ...]
+    plan_key: str
+    packed_phrase: str
+    target_bps: int | None
+    sound_bps: int | None
+    guidance_words: str
+    guidance_low_bps: int | None
+    guidance_high_bps: int | None
+    under_cap: bool
+    figures: Figures
+    framing: Framing | None
+    shape: str
+    ratio: Ratio | None
+    kept_area: float | None
+    seen: tuple[LaneSeen, ...]
+    suggestions: tuple[Suggestion, ...] = ()
+
+    @property
+    def copied(self) -> bool:
+        return self.method is not Method.ENCODE
+
+    @property
+    def name(self) -> str:
+        """What tells it from the others of its master: the destination, and for a sibling its own name or what differs."""
+        place = f"{self.sheet_name} {self.placement_name}"
+        own = "as it is" if self.beside else self.parcel.name or (self.difference if self.parcel.sibling_of else "")
+        return f"{place}, {own}" if own else place
+
+    def on(self, screen: Screen, line: ViewerLine) -> LaneSeen | None:
+        """What is seen of it on one screen and line; None for sound alone."""
+        return next((seen for seen in self.seen if (seen.screen, seen.line) == (screen, line)), None)
+
+
+def lane(
+    *, parcel: Parcel, destination: Destination, plan: Plan, figures: Figures, seen: Sequence[Seen], stamps: tuple[Stamp, ...],
+    suggestions: tuple[Suggestion, ...] = (), difference: str = "", beside: bool = False, active_size: tuple[int, int],
+) -> Lane:
+    """A lane from what was computed of its parcel; `active_size` is the master's picture without baked-in bars, in px."""
+    video, framing = plan.video, plan.video.framing.value if plan.video else None
+    heights = {screen: standing(screen, framing).height_share if framing else 0.0 for screen in Screen}
+    return Lane(
+        parcel=parcel, beside=beside, difference=difference, destination_id=destination.id, sheet_name=destination.sheet_name,
+        placement_name=destination.placement.name, kind=destination.kind, method=plan.method.value,
+        held=any(stamp.outcome is Outcome.HELD for stamp in plan.stamps), stamps=stamps, plan_key=plan.key(),
+        packed_phrase=packed_phrase(plan), target_bps=video.target_bps.value if video else None,
+        sound_bps=plan.audio.bitrate_bps.value if plan.audio else None, guidance_words=rate_phrase(plan),
+        guidance_low_bps=plan.guidance.low_bps if plan.guidance else None,
+        guidance_high_bps=plan.guidance.high_bps if plan.guidance else None, under_cap=video is not None and video.under_cap,
+        figures=figures, framing=framing, shape=shape_words(framing),
+        ratio=Fraction(framing.width, framing.height) if framing else None,
+        kept_area=framing.kept_area(width=active_size[0], height=active_size[1]) if framing else None,
+        suggestions=suggestions, seen=tuple(
+            LaneSeen(
+                screen=one.screen, line=one.line, at=one.at, enough_bps=one.curve.enough_bps, enough_beyond=one.curve.enough_beyond,
+                picture_height=round(heights[one.screen], 3), suggestions=one.suggestions,
+            )
+            for one in seen
+        ),
+    )
+
+
+def shape_words(framing: Framing | None) -> str:
+    """A frame's shape in words; “sound” without one."""
+    if framing is None:
+        return "sound"
+    ratio = shape_text(Fraction(framing.width, framing.height))
+    return f"{'upright' if framing.height > framing.width else 'square' if framing.height == framing.width else 'wide'} {ratio}"
+
+
+class ApartSeen(Model):
+    """By how many points one lane arrives better than another on a screen and line, give or take `band`, and that in words."""
+
+    screen: Screen
+    line: ViewerLine
+    points: float
+    band: float
+    told: bool
+    evidence: Evidence
+    words: str
+
+
+class Apart(Model):
+    """How a lane differs from the one it is compared with: by screen and line, in bytes, and in seconds of upload and of encoding.
+
+    `encode_s` is None where the two encode times are known in different ways, which tells nothing of their difference.
+    """
+
+    of_id: str
+    of_name: str
+    seen: tuple[ApartSeen, ...]
+    size_bytes: int
+    upload_s: float
+    encode_s: float | None
+    size_words: str
+    time_words: str
+
+
+def apart(one: Lane, other: Lane) -> Apart:
+    """How `one` differs from `other`, of the same master."""
+    size = one.figures.size.expected_bytes - other.figures.size.expected_bytes
+    upload = one.figures.carriage.upload_s - other.figures.carriage.upload_s
+    mine, theirs = one.figures.encode, other.figures.encode
+    encode = mine.seconds - theirs.seconds if mine.evidence == theirs.evidence else None
+    same = abs(size) <= SAME_BYTES * max(1, other.figures.size.expected_bytes)
+    return Apart(
+        of_id=other.parcel.id, of_name=other.name, size_bytes=size, upload_s=upload, encode_s=encode,
+        size_words="as large" if same else f"{size_text(abs(size))} {'larger' if size > 0 else 'smaller'}",
+        time_words=_quicker(encode),
+        seen=tuple(
+            found for mine in one.seen
+            if (theirs := other.on(mine.screen, mine.line)) and (found := _apart_on(mine, theirs))
+        ),
+    )
+
+
+def _quicker(seconds: float | None) -> str:
+    if seconds is None:
+        return "no telling which packs quicker"
+    if abs(seconds) < 1:
+        return "as quick to pack"
+    whole = round(abs(seconds))
+    length = f"{whole} s" if whole < 60 else f"{whole // 60} min {whole % 60} s"
+    return f"{length} {'longer' if seconds > 0 else 'less'} to pack"
+
+
+def _apart_on(mine: LaneSeen, theirs: LaneSeen) -> ApartSeen | None:
+    if mine.at is None or theirs.at is None:
+        return None
+    points = round(mine.at.condition - theirs.at.condition, 1)
+    band = paired_band((mine.at.evidence, mine.at.band), (theirs.at.evidence, theirs.at.band))
+    evidence = min(mine.at.evidence, theirs.at.evidence, key=list(Evidence).index)
+    told = is_told(points, band)
+    return ApartSeen(
+        screen=mine.screen, line=mine.line, points=points, band=round(band, 1), told=told, evidence=evidence,
+        words=difference_words(points, band),
+    )
+
+
+def is_told(points: float, band: float) -> bool:
+    """Whether a difference of so many points lies outside its band."""
+    return abs(points) > band
+
+
+def difference_words(points: float, band: float) -> str:
+    """A difference in words, which claims none inside its band."""
+    if not is_told(points, band):
+        return "no difference that can be told"
+    size = f"{abs(points):.0f} points {'better' if points > 0 else 'worse'}"
+    return size if abs(points) >= NOTICEABLE_STEP else f"{size}, less than anyone notices"

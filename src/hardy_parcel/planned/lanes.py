@@ -1,0 +1,91 @@
+"""All lanes of a master as they are now, and how they differ from one another."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..core.arrival.forecast import Forecast
+from ..core.parcel.lane import Apart, Lane, apart, lane
+from ..core.parcel.parcel import difference
+from ..core.parcel.suggestions import step_up_suggestion
+from ..core.parcel.summary import Seen, figures_of, seen_of, stamps_in_the_light_of
+from ..core.plan import as_it_is
+from ..core.plan.carrying import Line
+from ..core.plan.choices import Choices, Method
+from ..store import results
+from ..store.database import Database
+from .known import known_of
+from .now import PlannedParcel
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LaneNow:
+    """A lane with what it is made from; `now` of one beside another has choices that are not kept."""
+
+    now: PlannedParcel
+    lane: Lane
+    forecast: Forecast
+
+
+def first_of(every: list[PlannedParcel], now: PlannedParcel) -> PlannedParcel | None:
+    """The parcel that a sibling was made from, or the first of its destination; None for what is the first itself."""
+    first = next((other for other in every if other.parcel.id == now.parcel.sibling_of), None)
+    same = next(other for other in every if other.place.id == now.place.id)
+    return first or (same if same.parcel.id != now.parcel.id else None)
+
+
+def lanes_now(database: Database, every: list[PlannedParcel], line: Line, *, beside: bool = True) -> list[LaneNow]:
+    """Every lane in its order; with `beside` the master as it is stands under the first of a destination that takes it."""
+    found: list[LaneNow] = []
+    for now in every:
+        first = first_of(every, now)
+        found.append(lane_now(database, now, line, differs=difference(now.parcel, now.plan, first.parcel, first.plan) if first else ""))
+        if not beside or first or now.plan.method.value is not Method.ENCODE or not now.plan.video:
+            continue
+        if not as_it_is.against(now.facts, now.place, now.excerpt):
+            found.append(lane_now(database, now.choosing(database, Choices(method=Method.UNTOUCHED)), line, beside=True))
+    return found
+
+
+def lane_now(database: Database, now: PlannedParcel, line: Line, *, differs: str = "", beside: bool = False) -> LaneNow:
+    """One lane."""
+    known = known_of(database, now.plan, now.journey)
+    seen = _seen(now, known.forecast)
+    figures = figures_of(
+        now.plan, line=line, known=known.forecast, rehearsals=known.rehearsals, speed=results.packing_speed(database, now.plan),
+    )
+    step = step_up_suggestion(now.facts, now.place, now.choices, now.plan)
+    active = now.facts.mending.remove_bars
+    size = (active.width, active.height) if active else (now.facts.video.display_width, now.facts.video.display_height)
+    return LaneNow(now=now, forecast=known.forecast, lane=lane(
+        parcel=now.parcel, destination=now.place, plan=now.plan, figures=figures, seen=seen, difference=differs, beside=beside,
+        stamps=stamps_in_the_light_of(now.plan, seen), suggestions=(step,) if step else (), active_size=size,
+    ))
+
+
+def apart_of(every: list[Lane], against: str | None) -> dict[str, Apart]:
+    """By parcel, how each lane differs from the one it is compared with: the parcel `against`, or a sibling's first."""
+    own = [one for one in every if not one.beside]
+    base = next((one for one in own if one.parcel.id == against), None)
+    found = {}
+    for one in own:
+        other = base or next((first for first in own if first.parcel.id == one.parcel.sibling_of), None)
+        if other and other.parcel.id != one.parcel.id:
+            found[one.parcel.id] = apart(one, other)
+    return found
+
+
+MOST_SEEN = 256
+_seen_lately: dict[tuple[str, str, str], tuple[Forecast, tuple[Seen, ...]]] = {}
+
+
+def _seen(now: PlannedParcel, known: Forecast) -> tuple[Seen, ...]:
+    """What arrives, computed once for a plan as long as the same is known of it."""
+    key = now.plan.key(), now.place.model_dump_json(), now.facts.content_id
+    kept = _seen_lately.get(key)
+    if kept is None or kept[0] is not known:
+        kept = known, seen_of(now.plan, now.place, known, now.facts)
+        _seen_lately[key] = kept
+        while len(_seen_lately) > MOST_SEEN:
+            _seen_lately.pop(next(iter(_seen_lately)), None)
+    return kept[1]

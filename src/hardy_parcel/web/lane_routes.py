@@ -1,0 +1,84 @@
+"""Lanes: every parcel of a master beside the others."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel
+
+from ..core.parcel.lane import Apart, Lane
+from ..core.parcel.lanes import LanesSentence, lanes_sentences
+from ..planned.lanes import apart_of, lanes_now
+from ..planned.now import planned_lanes
+from ..planned.probes import lacks_probes, probing
+from ..store import jobs, results, settings
+from ..store.jobs import Job, JobKind
+from .context import Context, Ctx
+
+router = APIRouter(prefix="/api", tags=["lanes"])
+
+
+class PackedLast(BaseModel):
+    """When a parcel was packed last (s since 1970), by which job; and whether that was the plan that it has now."""
+
+    job_id: str
+    made_at: float
+    as_now: bool
+
+
+class LaneView(BaseModel):
+    """A lane with the work on it under way. `lacks_probes` says that trying moments would tell more of what arrives."""
+
+    lane: Lane
+    apart: Apart | None = None
+    rehearsing: Job | None = None
+    probing: Job | None = None
+    lacks_probes: bool = False
+    packing: Job | None = None
+    packed: PackedLast | None = None
+
+
+class LanesView(BaseModel):
+    """The lanes of a master in their order, and the sentence on top of them for every screen and line."""
+
+    lanes: list[LaneView]
+    sentences: tuple[LanesSentence, ...]
+
+
+@router.get("/masters/{master_id}/lanes")
+def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_length=40)] = None) -> LanesView:
+    """Every parcel of this master, and under the first of a destination the master as it is where that is taken.
+
+    Each tells how it differs from the parcel `against`, where there is such a one, else a sibling from its first.
+    """
+    kept, every = settings.load(ctx.database), planned_lanes(ctx.database, master_id)
+    # asked before the lanes are put together: once nothing is tried any more, they have what came of it
+    work = _Work(ctx, master_id)
+    trying = {now.parcel.id: (probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now)) for now in every}
+    found = lanes_now(ctx.database, every, kept.line)
+    differ = apart_of([one.lane for one in found], against)
+    packed = results.packed_last(ctx.database, master_id)
+    views = []
+    for one in found:
+        name = one.lane.parcel.id
+        if one.lane.beside:
+            views.append(LaneView(lane=one.lane))
+            continue
+        last = packed.get(name)
+        views.append(LaneView(
+            lane=one.lane, apart=differ.get(name), probing=trying[name][0], lacks_probes=trying[name][1],
+            rehearsing=work.of(name, JobKind.REHEARSE), packing=work.of(name, JobKind.PACK),
+            packed=last and PackedLast(job_id=last.job_id, made_at=last.made_at, as_now=last.plan_key == one.lane.plan_key),
+        ))
+    return LanesView(lanes=views, sentences=lanes_sentences([one.lane for one in found if not one.lane.beside]))
+
+
+class _Work:
+    """Open jobs of a master, asked for once."""
+
+    def __init__(self, ctx: Context, master_id: str) -> None:
+        self._open = jobs.open_of(ctx.database, master_id)
+
+    def of(self, parcel_id: str, kind: JobKind) -> Job | None:
+        return next((job for job in self._open if job.parcel_id == parcel_id and job.kind is kind), None)

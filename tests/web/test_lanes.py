@@ -1,0 +1,45 @@
+"""The lanes of a master by the API: rows, what they are compared with, and what was packed."""
+
+from __future__ import annotations
+
+from ..service import Served
+
+
+def rows(served: Served, master: dict, **query) -> list[dict]:
+    found = served.http.get(f"/masters/{master['id']}/lanes", params=query).raise_for_status().json()
+    return [view for view in found["lanes"] if not view["lane"]["beside"]]
+
+
+def test_siblings_tell_how_they_differ_and_any_lane_may_be_the_one_that_is_compared_with(served: Served, gale_master: dict) -> None:
+    served.as_new(gale_master)
+    path = served.parcel_path(gale_master)
+    made = served.http.post(f"{path}/siblings", json={"part": {"codec": "hevc"}}).json()["summary"]["parcel"]["id"]
+    first, second, *others = rows(served, gale_master)
+    assert second["lane"]["parcel"]["id"] == made
+    assert second["lane"]["difference"] == "HEVC"
+    assert second["apart"]["of_id"] == first["lane"]["parcel"]["id"]
+    assert second["apart"]["size_bytes"] < 0
+    assert [one["apart"] for one in (first, *others)] == [None] * (1 + len(others))
+    against = rows(served, gale_master, against=made)
+    assert against[1]["apart"] is None
+    assert {one["apart"]["of_id"] for one in against if one["apart"]} == {made}
+    assert sum(1 for one in against if one["apart"]) == len(against) - 1
+    supposed = [seen for one in against if one["apart"] for seen in one["apart"]["seen"] if seen["evidence"] == "sheet"]
+    assert not any(seen["told"] for seen in supposed), "what is only supposed tells no lanes apart"
+    assert rows(served, gale_master, against="nobody")[0]["apart"] is None
+    served.as_new(gale_master)
+
+
+def test_a_lane_tells_that_it_was_packed_and_whether_that_was_the_plan_of_now(served: Served, gale_master: dict) -> None:
+    served.show_only(gale_master, ["orrery-wide"], {"orrery-wide": {"effort": "quick", "short_side_px": 90}})
+    [before] = rows(served, gale_master)
+    assert before["packed"] is None
+    job = served.http.post(
+        f"{served.parcel_path(gale_master)}/pack", json={"plan_key": before["lane"]["plan_key"], "file_name": None},
+    ).raise_for_status().json()
+    assert served.ended(job)["state"] == "done"
+    [after] = rows(served, gale_master)
+    assert (after["packed"]["job_id"], after["packed"]["as_now"]) == (job["id"], True)
+    served.http.patch(f"{served.parcel_path(gale_master)}/choices", json={"video_bitrate_bps": 400_000}).raise_for_status()
+    assert rows(served, gale_master)[0]["packed"]["as_now"] is False
+    served.as_new(gale_master)
