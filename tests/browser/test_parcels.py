@@ -60,14 +60,14 @@ def test_lanes_are_sorted_shown_and_hidden(page: Page, served: Served, spray: di
     choose_of_lane(page, rows.filter(has_text="Sprigg"), "Hide")
     expect(named).to_have_text([re.compile("Kitewall"), re.compile("Orrery")])
     page.get_by_role("button", name="Showing 2 of 3").click()
-    page.get_by_role("checkbox", name="square 1:1").check()
+    page.get_by_role("checkbox", name="square 1:1").press("Space")
     expect(named).to_have_text([re.compile("Kitewall")])
     assert serious_faults(page) == []
-    page.get_by_role("checkbox", name="square 1:1").uncheck()
+    page.get_by_role("checkbox", name="square 1:1").press("Space")
     page.get_by_role("button", name="Show again").click()
     expect(named).to_have_count(3)
     page.keyboard.press("Escape")
-    rows.filter(has_text="Sprigg").get_by_role("checkbox").check()
+    rows.filter(has_text="Sprigg").get_by_role("checkbox").press("Space")
     expect(page.get_by_role("button", name="Pack one parcel")).to_be_visible()
     page.get_by_role("button", name="Change the chosen one").click()
     page.get_by_label("Size limit in megabytes").fill("2")
@@ -75,6 +75,21 @@ def test_lanes_are_sorted_shown_and_hidden(page: Page, served: Served, spray: di
     expect(page.get_by_text("The chosen lane is changed.")).to_be_visible()
     limits = [view["summary"]["choices"]["max_bytes"] for view in served.lanes(spray)]
     assert limits == [None, 2_000_000, None]
+
+
+def test_shapes_stand_beside_one_another_and_an_empty_place_says_why(page: Page, served: Served, spray: dict) -> None:
+    served.show_only(spray, ["orrery-wide", "sprigg-upright", "fernpost-reel"])
+    page.goto(f"/masters/{spray['id']}")
+    page.get_by_text("Shapes", exact=True).click()
+    table = page.get_by_role("table", name="Lanes by shape")
+    expect(table.get_by_role("row", name=re.compile("^Sprigg")).get_by_text("takes 9:16 only")).to_be_visible()
+    reel = table.get_by_role("row", name=re.compile("^Fernpost"))
+    reel.get_by_role("button", name="Try it").click()
+    expect(reel.get_by_role("link")).to_have_count(2)
+    assert [view["summary"]["choices"]["shape"] for view in served.lanes(spray)][-1] == "9/16"
+    assert serious_faults(page) == []
+    page.get_by_text("Rows", exact=True).click()
+    expect(page.get_by_role("table", name="Lanes")).to_be_visible()
 
 
 def test_a_parcel_takes_another_excerpt_than_its_lane_beside_it(page: Page, served: Served, spray: dict) -> None:

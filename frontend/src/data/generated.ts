@@ -2799,11 +2799,12 @@ export interface components {
         };
         /**
          * LanesView
-         * @description The lanes of a master in their order, and the sentence on top of them for every screen and line.
+         * @description The lanes of a master in their order, the same by destination and shape, and the sentence on top for every screen and line.
          */
         LanesView: {
             /** Lanes */
             lanes: components["schemas"]["LaneView"][];
+            table: components["schemas"]["ShapeTable"];
             /** Sentences */
             sentences: components["schemas"]["LanesSentence"][];
         };
@@ -4041,6 +4042,38 @@ export interface components {
             suggestions: components["schemas"]["Suggestion"][];
         };
         /**
+         * ShapeCell
+         * @description What a platform has in one shape: parcels of its lanes, or why there are none; a parcel that a sibling of this shape could be
+         *     made from where one would be taken.
+         */
+        ShapeCell: {
+            /**
+             * Parcels
+             * @default []
+             */
+            parcels: string[];
+            /**
+             * Why Empty
+             * @default
+             */
+            why_empty: string;
+            /** Tries */
+            tries?: string | null;
+        };
+        /**
+         * ShapeColumn
+         * @description One shape, width over height, and its name.
+         */
+        ShapeColumn: {
+            /**
+             * Ratio
+             * @description an exact ratio, such as 25 or 24000/1001
+             */
+            ratio: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * ShapeHere
          * @description A parcel's frame around the master: the wish, what comes of it, and its figures.
          */
@@ -4078,6 +4111,26 @@ export interface components {
             stands: components["schemas"]["Standing"][];
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * ShapeRow
+         * @description A platform, with all its placements that have a lane, and a cell for every column.
+         */
+        ShapeRow: {
+            /** Sheet Name */
+            sheet_name: string;
+            /** Cells */
+            cells: components["schemas"]["ShapeCell"][];
+        };
+        /**
+         * ShapeTable
+         * @description Platforms down in the order of their lanes, shapes across from wide to upright. Sound alone has no place in it.
+         */
+        ShapeTable: {
+            /** Columns */
+            columns: components["schemas"]["ShapeColumn"][];
+            /** Rows */
+            rows: components["schemas"]["ShapeRow"][];
         };
         /**
          * ShapeWish

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { Seen } from '../data/api'
 
 /** Condition is length: what arrives is solid; each loss has its own hatch, in the order in which it was lost. Work under way stands in place of words. */
-const props = defineProps<{ at: NonNullable<Seen['at']>; doing?: string; share?: number }>()
+const props = defineProps<{ at: NonNullable<Seen['at']>; doing?: string; share?: number; brief?: boolean }>()
 
 const losses = computed(() =>
   [
@@ -27,11 +27,11 @@ const lost = computed(() => losses.value.map((loss) => `${loss.name} −${loss.p
 
 <template>
   <div class="gauge">
-    <svg viewBox="0 0 100 5" preserveAspectRatio="none" role="img" :aria-label="`Condition ${at.condition.toFixed(0)} of 100; ${lost}`">
+    <svg :class="{ brief }" viewBox="0 0 100 5" preserveAspectRatio="none" role="img" :aria-label="`Condition ${at.condition.toFixed(0)} of 100; ${lost}`">
       <rect class="left" x="0" y="0" :width="at.condition" height="5" />
       <rect v-for="part in parts" :key="part.name" :x="part.from" y="0" :width="part.width" height="5" :fill="part.hatch" />
     </svg>
-    <div class="words tiny">
+    <div v-if="!brief" class="words tiny">
       <span v-if="doing" class="cut quiet">{{ doing }}</span>
       <template v-else><span>{{ at.words }}</span><span class="quiet">{{ lost }}</span></template>
     </div>
@@ -44,6 +44,11 @@ svg {
   display: block;
   width: 100%;
   height: 15px;
+}
+
+svg.brief {
+  height: 10px;
+  margin: 2px 0;
 }
 
 .left {

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from ..core.parcel.lane import Apart, Lane
 from ..core.parcel.lanes import LanesSentence, lanes_sentences
+from ..core.parcel.shape_table import ShapeTable, shape_table
 from ..planned.lanes import apart_of, lanes_now
 from ..planned.now import planned_lanes
 from ..planned.probes import lacks_probes, probing
@@ -40,9 +41,10 @@ class LaneView(BaseModel):
 
 
 class LanesView(BaseModel):
-    """The lanes of a master in their order, and the sentence on top of them for every screen and line."""
+    """The lanes of a master in their order, the same by destination and shape, and the sentence on top for every screen and line."""
 
     lanes: list[LaneView]
+    table: ShapeTable
     sentences: tuple[LanesSentence, ...]
 
 
@@ -71,7 +73,8 @@ def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_len
             rehearsing=work.of(name, JobKind.REHEARSE), packing=work.of(name, JobKind.PACK),
             packed=last and PackedLast(job_id=last.job_id, made_at=last.made_at, as_now=last.plan_key == one.lane.plan_key),
         ))
-    return LanesView(lanes=views, sentences=lanes_sentences([one.lane for one in found if not one.lane.beside]))
+    own = [one.lane for one in found if not one.lane.beside]
+    return LanesView(lanes=views, table=shape_table(own, [now.place for now in every]), sentences=lanes_sentences(own))
 
 
 class _Work:

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElSelect } from 'element-plus'
+import { useLocalStorage } from '@vueuse/core'
+import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElRadioButton, ElRadioGroup, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
@@ -14,6 +15,7 @@ import TroubleNote from '../../parts/TroubleNote.vue'
 import CareDialog from './CareDialog.vue'
 import DestinationDialog from './DestinationDialog.vue'
 import LaneRow from './LaneRow.vue'
+import LanesByShape from './LanesByShape.vue'
 import RecipeDialog from './RecipeDialog.vue'
 import ShownLanes from './ShownLanes.vue'
 import TogetherBar from './TogetherBar.vue'
@@ -80,6 +82,10 @@ const undo = () => attempt(async () => {
 /** Stamps of the parcel that a sibling was made from. */
 const stampsOfFirst = ({ lane }: LaneView) => own.value.find((one) => one.lane.parcel.id === lane.parcel.sibling_of)?.lane.stamps.map((stamp) => stamp.code) ?? []
 
+const form = useLocalStorage<'rows' | 'table'>('lanes-form', 'rows')
+const tryShape = (parcelId: string, ratio: string) =>
+  attempt(async () => (await api.tryAnotherWay(parcelId, { shape: ratio }), await lanes.answer.again()), 'This shape could not be tried.')
+
 async function sibling(id: string, part: Partial<Choices>): Promise<void> {
   const made = await api.tryAnotherWay(id, part)
   await router.push({ name: 'bench', params: { parcelId: made.summary.parcel.id } })
@@ -119,7 +125,11 @@ function more(name: string): void {
       <p class="first-sentence">{{ own.length ? sentence : lanes.answer.trouble.value ? '' : 'Making the plans…' }}</p>
       <div v-if="own.length" class="row tools" role="toolbar" aria-label="All lanes">
         <ScreenSwitch />
-        <ElSelect v-model="order" class="order" aria-label="Order of the lanes">
+        <ElRadioGroup v-model="form" aria-label="Form of the lanes">
+          <ElRadioButton value="rows">Rows</ElRadioButton>
+          <ElRadioButton value="table">Shapes</ElRadioButton>
+        </ElRadioGroup>
+        <ElSelect v-if="form === 'rows'" v-model="order" class="order" aria-label="Order of the lanes">
           <template #prefix><span class="read">Order:</span></template>
           <ElOption v-for="(words, name) in ORDERS" :key="name" :label="words" :value="name" />
         </ElSelect>
@@ -145,7 +155,8 @@ function more(name: string): void {
         <span role="status" class="cut">{{ done }}</span>
         <ElButton v-if="before.length" size="small" @click="undo">Undo</ElButton>
       </div>
-      <div class="lanes" role="table" aria-label="Lanes">
+      <LanesByShape v-if="form === 'table' && lanes.answer.value.value" :master="master" :table="lanes.answer.value.value.table" :shown="shown" :seen="lanes.seen" @try="tryShape" />
+      <div v-else class="lanes" role="table" aria-label="Lanes">
         <div class="heads lane-grid slab" role="row">
           <span role="columnheader" /><span role="columnheader" class="master-head">Master</span><span role="columnheader">to</span>
           <span role="columnheader">Packed</span>
@@ -187,7 +198,7 @@ function more(name: string): void {
 }
 
 .order {
-  width: 172px;
+  width: 164px;
 }
 
 .order :deep(.el-select__wrapper),

@@ -95,6 +95,7 @@ def lane(
 ) -> Lane:
     """A lane from what was computed of its parcel; `active_size` is the master's picture without baked-in bars, in px."""
     video, framing = plan.video, plan.video.framing.value if plan.video else None
+    ratio = Fraction(framing.width, framing.height) if framing else None
     heights = {screen: standing(screen, framing).height_share if framing else 0.0 for screen in Screen}
     return Lane(
         parcel=parcel, beside=beside, difference=difference, destination_id=destination.id, sheet_name=destination.sheet_name,
@@ -104,8 +105,7 @@ def lane(
         sound_bps=plan.audio.bitrate_bps.value if plan.audio else None, guidance_words=rate_phrase(plan),
         guidance_low_bps=plan.guidance.low_bps if plan.guidance else None,
         guidance_high_bps=plan.guidance.high_bps if plan.guidance else None, under_cap=video is not None and video.under_cap,
-        figures=figures, framing=framing, shape=shape_words(framing),
-        ratio=Fraction(framing.width, framing.height) if framing else None,
+        figures=figures, framing=framing, shape=shape_words(ratio), ratio=ratio,
         kept_area=framing.kept_area(width=active_size[0], height=active_size[1]) if framing else None,
         suggestions=suggestions, seen=tuple(
             LaneSeen(
@@ -117,12 +117,11 @@ def lane(
     )
 
 
-def shape_words(framing: Framing | None) -> str:
-    """A frame's shape in words; “sound” without one."""
-    if framing is None:
+def shape_words(ratio: Fraction | None) -> str:
+    """A shape, width over height, in words; “sound” without one."""
+    if ratio is None:
         return "sound"
-    ratio = shape_text(Fraction(framing.width, framing.height))
-    return f"{'upright' if framing.height > framing.width else 'square' if framing.height == framing.width else 'wide'} {ratio}"
+    return f"{'square' if ratio == 1 else 'wide' if ratio > 1 else 'upright'} {shape_text(ratio)}"
 
 
 class ApartSeen(Model):
@@ -157,8 +156,8 @@ def apart(one: Lane, other: Lane) -> Apart:
     """How `one` differs from `other`, of the same master."""
     size = one.figures.size.expected_bytes - other.figures.size.expected_bytes
     upload = one.figures.carriage.upload_s - other.figures.carriage.upload_s
-    mine, theirs = one.figures.encode, other.figures.encode
-    encode = mine.seconds - theirs.seconds if mine.evidence == theirs.evidence else None
+    own, base = one.figures.encode, other.figures.encode
+    encode = own.seconds - base.seconds if own.evidence == base.evidence else None
     same = abs(size) <= SAME_BYTES * max(1, other.figures.size.expected_bytes)
     return Apart(
         of_id=other.parcel.id, of_name=other.name, size_bytes=size, upload_s=upload, encode_s=encode,

@@ -1,0 +1,79 @@
+"""Platforms against shapes: which lanes stand where, and why a place is empty."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+
+from ..sheets.sheet import Destination
+from ..values import Model, Ratio, shape_text
+from .lane import Lane, shape_words
+
+ALIKE = Fraction(1, 50)
+"""Shapes that differ by less than this share stand in one column."""
+
+
+class ShapeColumn(Model):
+    """One shape, width over height, and its name."""
+
+    ratio: Ratio
+    words: str
+
+
+class ShapeCell(Model):
+    """What a platform has in one shape: parcels of its lanes, or why there are none; a parcel that a sibling of this shape could be
+    made from where one would be taken."""
+
+    parcels: tuple[str, ...] = ()
+    why_empty: str = ""
+    tries: str | None = None
+
+
+class ShapeRow(Model):
+    """A platform, with all its placements that have a lane, and a cell for every column."""
+
+    sheet_name: str
+    cells: tuple[ShapeCell, ...]
+
+
+class ShapeTable(Model):
+    """Platforms down in the order of their lanes, shapes across from wide to upright. Sound alone has no place in it."""
+
+    columns: tuple[ShapeColumn, ...]
+    rows: tuple[ShapeRow, ...]
+
+
+def shape_table(lanes: Sequence[Lane], destinations: Sequence[Destination]) -> ShapeTable:
+    """The lanes that have a picture, by platform and shape; `destinations` are theirs.
+
+    Columns are the shapes of the lanes and those that their destinations usually show.
+    """
+    places = {one.id: one for one in destinations}
+    pictured = [(lane, places[lane.destination_id]) for lane in lanes if lane.ratio is not None and not lane.beside]
+    wanted = [lane.ratio for lane, _ in pictured if lane.ratio] + [place.placement.usual_shape for _, place in pictured]
+    columns: list[Fraction] = []
+    for ratio in sorted(wanted, reverse=True):
+        if not any(_alike(ratio, column) for column in columns):
+            columns.append(ratio)
+    rows = []
+    for name in dict.fromkeys(lane.sheet_name for lane, _ in pictured):
+        own = [(lane, place) for lane, place in pictured if lane.sheet_name == name]
+        rows.append(ShapeRow(sheet_name=name, cells=tuple(_cell(column, own) for column in columns)))
+    return ShapeTable(columns=tuple(ShapeColumn(ratio=ratio, words=shape_words(ratio)) for ratio in columns), rows=tuple(rows))
+
+
+def _alike(one: Fraction, other: Fraction) -> bool:
+    return abs(one - other) <= ALIKE * max(one, other)
+
+
+def _cell(column: Fraction, own: Sequence[tuple[Lane, Destination]]) -> ShapeCell:
+    if here := [lane.parcel.id for lane, _ in own if lane.ratio and _alike(lane.ratio, column)]:
+        return ShapeCell(parcels=tuple(here))
+    if taking := next((lane for lane, place in own if place.placement.accepts_shape(column)), None):
+        return ShapeCell(why_empty="not tried", tries=taking.parcel.id)
+    return ShapeCell(why_empty=f"takes {' and '.join(dict.fromkeys(_taken(place) for _, place in own))} only")
+
+
+def _taken(place: Destination) -> str:
+    low, high = shape_text(place.placement.narrowest), shape_text(place.placement.widest)
+    return low if low == high else f"{low} to {high}"
