@@ -4,6 +4,7 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', name: 'shelf', component: () => import('./screens/shelf/ShelfScreen.vue') },
+    { path: '/masters/:masterId/sayings', name: 'sayings', component: () => import('./screens/sayings/SayingsScreen.vue'), props: true },
     { path: '/masters/:masterId', name: 'lanes', component: () => import('./screens/lanes/LanesScreen.vue'), props: true },
     {
       path: '/masters/:masterId/master',

@@ -80,7 +80,7 @@ def test_lanes_are_sorted_shown_and_hidden(page: Page, served: Served, spray: di
 def test_shapes_stand_beside_one_another_and_an_empty_place_says_why(page: Page, served: Served, spray: dict) -> None:
     served.show_only(spray, ["orrery-wide", "sprigg-upright", "fernpost-reel"])
     page.goto(f"/masters/{spray['id']}")
-    page.get_by_text("Shapes", exact=True).click()
+    page.get_by_role("radio", name="Shapes").press("Space")
     table = page.get_by_role("table", name="Lanes by shape")
     expect(table.get_by_role("row", name=re.compile("^Sprigg")).get_by_text("takes 9:16 only")).to_be_visible()
     reel = table.get_by_role("row", name=re.compile("^Fernpost"))
@@ -88,7 +88,7 @@ def test_shapes_stand_beside_one_another_and_an_empty_place_says_why(page: Page,
     expect(reel.get_by_role("link")).to_have_count(2)
     assert [view["summary"]["choices"]["shape"] for view in served.lanes(spray)][-1] == "9/16"
     assert serious_faults(page) == []
-    page.get_by_text("Rows", exact=True).click()
+    page.get_by_role("radio", name="Rows").press("Space")
     expect(page.get_by_role("table", name="Lanes")).to_be_visible()
 
 

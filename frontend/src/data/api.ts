@@ -15,6 +15,8 @@ export type LanesView = Schemas['LanesView']
 export type LaneView = Schemas['LaneView']
 export type Lane = Schemas['Lane']
 export type LaneSeen = Schemas['LaneSeen']
+export type SayingsView = Schemas['SayingsView']
+export type SayingView = Schemas['SayingView']
 export type ShapeTable = Schemas['ShapeTable']
 export type ShapeCell = Schemas['ShapeCell']
 export type Parcel = Schemas['Parcel']
@@ -155,6 +157,8 @@ export const api = {
   assume: (placement: unknown, assumed: string) => ask<Handling>('POST', '/sheets/assume', { placement, assumed }),
   sheetVersion: (id: string, version: number, signal?: AbortSignal) => get<VersionView>(`/sheets/${id}/versions/${version}`, signal),
   bringBack: (id: string, version: number) => ask<SheetView>('POST', `/sheets/${id}/versions/${version}/bring-back`),
+  sayings: (parcelId: string, signal?: AbortSignal) => get<SayingsView>(`/parcels/${parcelId}/sayings`, signal),
+  trySaying: (parcelId: string, code: string) => ask<Probing>('POST', `/parcels/${parcelId}/sayings/${code}/try`),
   probe: (parcelId: string) => ask<Probing>('POST', `/parcels/${parcelId}/probe`),
   probeLanes: (masterId: string) => ask<Probing>('POST', `/masters/${masterId}/probe`),
   rehearse: (parcelId: string, rates: number[] = []) => ask<Job>('POST', `/parcels/${parcelId}/rehearse`, { rates }),

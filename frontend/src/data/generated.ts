@@ -828,6 +828,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parcels/{parcel_id}/sayings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sayings
+         * @description Every saying for this parcel, with the verdict where both its ways were tried; none for sound alone.
+         */
+        get: operations["sayings_api_parcels__parcel_id__sayings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parcels/{parcel_id}/sayings/{code}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try One
+         * @description Try both ways of a saying on a few moments of this film; nothing where all is known already.
+         */
+        post: operations["try_one_api_parcels__parcel_id__sayings__code__try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parcels/{parcel_id}/probe": {
         parameters: {
             query?: never;
@@ -1693,7 +1733,7 @@ export interface components {
         CheckStamp: {
             /** Code */
             code: string;
-            outcome: components["schemas"]["Outcome"];
+            outcome: components["schemas"]["hardy_parcel__core__stamps__Outcome"];
             /** Matter */
             matter: string;
             /** Seen */
@@ -3238,11 +3278,6 @@ export interface components {
             path: string;
         };
         /**
-         * Outcome
-         * @enum {string}
-         */
-        Outcome: "cleared" | "handle with care" | "held";
-        /**
          * OverTime
          * @description Condition along a film at an upload rate (bit/s), in film order, and the moments that suffer most.
          */
@@ -4014,6 +4049,48 @@ export interface components {
             ceiling_high_bps: number;
         };
         /**
+         * Saying
+         * @description A habit in our words, what it does to a plan, and from which evidence on its verdict is given.
+         */
+        Saying: {
+            /** Code */
+            code: string;
+            /** Words */
+            words: string;
+            /** Does */
+            does: string;
+            /** @default probed */
+            told_by: components["schemas"]["Evidence"];
+        };
+        /**
+         * SayingView
+         * @description A saying for one parcel with its two ways, or why it says nothing here. `everywhere` sums it up over all films it was tried on;
+         *     `part` are the choices that would make a sibling follow it.
+         */
+        SayingView: {
+            saying: components["schemas"]["Saying"];
+            /** Why Not */
+            why_not: string;
+            follows: components["schemas"]["Lane"] | null;
+            leaves: components["schemas"]["Lane"] | null;
+            choices: components["schemas"]["Choices"] | null;
+            verdict: components["schemas"]["Verdict"] | null;
+            /** Trying */
+            trying: boolean;
+            /** Everywhere */
+            everywhere: string;
+        };
+        /**
+         * SayingsView
+         * @description The sayings for one parcel, and the sentence on top of them.
+         */
+        SayingsView: {
+            /** Sentence */
+            sentence: string;
+            /** Sayings */
+            sayings: components["schemas"]["SayingView"][];
+        };
+        /**
          * Scan
          * @description How the header says the picture was scanned.
          * @enum {string}
@@ -4377,7 +4454,7 @@ export interface components {
         Stamp: {
             /** Code */
             code: string;
-            outcome: components["schemas"]["Outcome"];
+            outcome: components["schemas"]["hardy_parcel__core__stamps__Outcome"];
             /** Matter */
             matter: string;
             /** Sentence */
@@ -4556,6 +4633,33 @@ export interface components {
             size_bytes: number;
             /** Received Bytes */
             received_bytes: number;
+        };
+        /**
+         * Verdict
+         * @description What came of a saying on one film for one destination: the difference of the two ways on every screen with a good line.
+         */
+        Verdict: {
+            /** Saying */
+            saying: string;
+            outcome: components["schemas"]["hardy_parcel__core__parcel__sayings__Outcome"];
+            /** Sentence */
+            sentence: string;
+            evidence: components["schemas"]["Evidence"] | null;
+            /**
+             * Seen
+             * @default []
+             */
+            seen: components["schemas"]["ApartSeen"][];
+            /**
+             * Size Bytes
+             * @default 0
+             */
+            size_bytes: number;
+            /**
+             * Upload S
+             * @default 0
+             */
+            upload_s: number;
         };
         /** VersionRow */
         VersionRow: {
@@ -4793,6 +4897,17 @@ export interface components {
              */
             best: boolean;
         };
+        /**
+         * Outcome
+         * @description What a saying did for a film; *no telling* is a verdict, *not tried* is none.
+         * @enum {string}
+         */
+        hardy_parcel__core__parcel__sayings__Outcome: "helps" | "harms" | "depends on the screen" | "no difference that can be told" | "not tried yet";
+        /**
+         * Outcome
+         * @enum {string}
+         */
+        hardy_parcel__core__stamps__Outcome: "cleared" | "handle with care" | "held";
     };
     responses: never;
     parameters: never;
@@ -8759,6 +8874,171 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LanesView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    sayings_api_parcels__parcel_id__sayings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SayingsView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    try_one_api_parcels__parcel_id__sayings__code__try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: string;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Probing"];
                 };
             };
             /** @description Not Found */

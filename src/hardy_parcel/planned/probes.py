@@ -39,12 +39,14 @@ LAST = 1000.0
 
 def queue_probes(
     database: Database, places: Places, now: PlannedParcel, *, first: bool = False, again: bool = False, rank: float = 0, way: str = "",
+    asked: bool = False,
 ) -> Job | None:
-    """Queue what a parcel's forecast lacks, `first` before all other probes; None where nothing is to be done or probing is off.
+    """Queue what a parcel's forecast lacks, `first` before all other probes; None where nothing is to be done, or where probing is off
+    and it was not `asked` for.
 
     `way` says in the job's title how it differs from the parcel that is kept.
     """
-    if not settings.load(database).probing or not lacks_probes(database, now, again=again):
+    if not (asked or settings.load(database).probing) or not lacks_probes(database, now, again=again):
         return None
     waiting = probing(database, now)
     if waiting is None:

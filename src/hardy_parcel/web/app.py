@@ -29,6 +29,7 @@ from . import (
     parcel_routes,
     problems,
     recipe_routes,
+    saying_routes,
     sheet_routes,
     upload_routes,
 )
@@ -66,8 +67,8 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC, verb
     app.state.context = context
     problems.install(app)
     for room in (
-        master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, lane_routes, forecast_routes, sheet_routes,
-        dispatch_routes, machine_routes, upload_routes,
+        master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, lane_routes, saying_routes,
+        forecast_routes, sheet_routes, dispatch_routes, machine_routes, upload_routes,
     ):
         app.include_router(room.router)
     app.include_router(upload_routes.tus_router(places))

@@ -7,7 +7,6 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body, Query
 from pydantic import BaseModel, Field
 
-from ..core.arrival.curve import usual_rates
 from ..core.arrival.forecast import Forecast
 from ..core.arrival.journey import Journey
 from ..core.arrival.moments import OverTime
@@ -27,9 +26,10 @@ from ..core.plan.plan import Plan
 from ..core.plan.planning import changed, check_excerpt, make_plan
 from ..docks.catalogue import destination, destinations_now
 from ..planned.known import known_of, moments_of
-from ..planned.now import ENCODED, PlannedParcel, difficulty_of, lanes_of, news_of, planned, planned_on, readable
+from ..planned.now import PlannedParcel, lanes_of, news_of, planned, planned_on, readable
 from ..planned.probes import lacks_probes, probing
-from ..processes.messages import PackTask, RehearseTask
+from ..planned.rehearsals import queue_rehearsal
+from ..processes.messages import PackTask
 from ..store import jobs, masters, parcels, results, settings
 from ..store.jobs import Job, JobKind
 from ..store.settings import Settings
@@ -332,27 +332,9 @@ def rehearse(parcel_id: ParcelId, request: RehearseRequest, ctx: Ctx) -> Job:
     Of what is sent as it is only the perfect upload is rehearsed, since that is what it is.
     """
     now = planned(ctx.database, parcel_id)
-    if now.plan.held:
-        raise PlanHeld(now.plan.held[0].sentence)
-    copied, plan, choices = now.plan.copied, now.encoded, ENCODED if now.plan.copied else now.choices
-    journey = now.journey
-    if plan.video is None or plan.guidance is None or journey is None:
-        what = f"{plan.destination_name} takes no picture, so there is none to compare."
-        raise BadChoice(what, "Rehearse another lane.", code="no_picture")
-    if plan.held:
-        raise PlanHeld(plan.held[0].sentence)
-    under_way = jobs.open_like(ctx.database, JobKind.REHEARSE, now.master.id, parcel_id=parcel_id, key=journey.curve_key)
-    if under_way:
-        return under_way
+    job = queue_rehearsal(ctx.database, ctx.places, now, request.rates)
     _remember_sheet(ctx, now)
-    task = RehearseTask(
-        path=now.path, facts=now.facts, plan=plan, destination=now.place, choices=choices, folder=ctx.places.rehearsals,
-        rates=() if copied else tuple(request.rates or usual_rates(plan)), difficulty=difficulty_of(ctx.database, now.facts.content_id),
-    )
-    return jobs.add(
-        ctx.database, JobKind.REHEARSE, title=f"Rehearsing {now.facts.name} for {plan.destination_name}", task=task,
-        master_id=now.master.id, parcel_id=parcel_id, key=journey.curve_key,
-    )
+    return job
 
 
 def _remember_sheet(ctx: Context, now: PlannedParcel) -> None:

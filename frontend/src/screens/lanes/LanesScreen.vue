@@ -109,6 +109,7 @@ function act(view: LaneView, name: string): void {
 }
 function more(name: string): void {
   if (name === 'framing') void router.push({ name: 'framing', params: { masterId: props.masterId } })
+  if (name === 'sayings') void router.push({ name: 'sayings', params: { masterId: props.masterId } })
   if (name === 'recipes') cooking.value = true
   if (name === 'rehearse') void rehearseAll()
 }
@@ -143,6 +144,7 @@ function more(name: string): void {
             <ElDropdownMenu>
               <ElDropdownItem command="framing">Framing of all shapes</ElDropdownItem>
               <ElDropdownItem command="recipes">Recipes</ElDropdownItem>
+              <ElDropdownItem command="sayings">Sayings, tried on this film</ElDropdownItem>
               <ElDropdownItem v-if="unrehearsed.length" command="rehearse">Rehearse {{ unrehearsed.length === 1 ? 'one' : unrehearsed.length }}</ElDropdownItem>
             </ElDropdownMenu>
           </template>
