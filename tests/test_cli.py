@@ -211,6 +211,23 @@ def test_a_plan_with_every_value_and_its_because(gale: Path) -> None:
     assert "we would have chosen" in call("plan", gale, "--to", "orrery-wide", "--set", "effort=quick").stdout
 
 
+def test_a_report_compares_destinations_in_three_files(short: Path, tmp_path: Path) -> None:
+    out = tmp_path / "report"
+    done = call(
+        "report", short, "--to", "orrery-wide", "--to", "sprigg-upright", "--to", "earshelf-audio", "--out", out, "--gear", "sheet",
+    )
+    assert done.exit_code == 0, done.output
+    paths = sorted(path.suffix for path in out.iterdir())
+    assert paths == [".csv", ".html", ".json"]
+    lanes = json.loads(next(out.glob("*.json")).read_text())["lanes"]
+    assert [one["lane"]["destination_id"] for one in lanes] == ["orrery-wide", "sprigg-upright", "earshelf-audio"]
+    assert lanes[0]["lane"]["seen"][0]["at"]["evidence"] == "sheet"
+    assert lanes[2]["lane"]["seen"] == []
+    refused = call("report", short, "--to", "orrery-wide", "--out", short)
+    assert (refused.exit_code, "is a file" in refused.stderr) == (2, True)
+    assert call("report", short, "--to", "nowhere", "--out", out).exit_code != 0
+
+
 def test_the_measured_scan_goes_into_the_plan(tmp_path: Path) -> None:
     """Fields that no flag tells of: the command line sees them as the page does."""
     next(clip for clip in every_clip() if clip.name == "interlaced-yes-01").make(source := tmp_path / "reel.mp4")

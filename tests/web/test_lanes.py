@@ -43,3 +43,19 @@ def test_a_lane_tells_that_it_was_packed_and_whether_that_was_the_plan_of_now(se
     served.http.patch(f"{served.parcel_path(gale_master)}/choices", json={"video_bitrate_bps": 400_000}).raise_for_status()
     assert rows(served, gale_master)[0]["packed"]["as_now"] is False
     served.as_new(gale_master)
+
+
+def test_a_report_is_a_page_a_table_and_json(served: Served, gale_master: dict) -> None:
+    served.as_new(gale_master)
+    path = f"/masters/{gale_master['id']}/report"
+    page = served.http.get(f"{path}.html").raise_for_status()
+    assert page.headers["content-type"].startswith("text/html")
+    assert "Gale.mp4" in page.text
+    assert "data:image/jpeg;base64," in page.text, "a picture of the strip"
+    table = served.http.get(f"{path}.csv").raise_for_status()
+    assert "attachment" in table.headers["content-disposition"]
+    lanes = served.http.get(f"/masters/{gale_master['id']}/lanes").json()["lanes"]
+    assert len(table.text.splitlines()) == 1 + 6 * len(lanes)
+    told = served.http.get(f"{path}.json").raise_for_status().json()
+    assert [one["lane"]["parcel"]["id"] for one in told["lanes"]] == [view["lane"]["parcel"]["id"] for view in lanes]
+    assert served.http.get("/masters/nobody/report.html").status_code == 404

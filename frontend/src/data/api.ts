@@ -157,6 +157,7 @@ export const api = {
   assume: (placement: unknown, assumed: string) => ask<Handling>('POST', '/sheets/assume', { placement, assumed }),
   sheetVersion: (id: string, version: number, signal?: AbortSignal) => get<VersionView>(`/sheets/${id}/versions/${version}`, signal),
   bringBack: (id: string, version: number) => ask<SheetView>('POST', `/sheets/${id}/versions/${version}/bring-back`),
+  report: (masterId: string, form: string, against: string | null) => `/api/masters/${masterId}/report.${form}${against ? `?against=${against}` : ''}`,
   sayings: (parcelId: string, signal?: AbortSignal) => get<SayingsView>(`/parcels/${parcelId}/sayings`, signal),
   trySaying: (parcelId: string, code: string) => ask<Probing>('POST', `/parcels/${parcelId}/sayings/${code}/try`),
   probe: (parcelId: string) => ask<Probing>('POST', `/parcels/${parcelId}/probe`),

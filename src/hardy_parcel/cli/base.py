@@ -83,8 +83,13 @@ json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON."
 
 def plan_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """Where to and how, the same for every command that makes a plan."""
+    to = click.option("--to", "destination_id", required=True, metavar="DEST", help="A destination such as orrery-wide; see `sheets list`.")
+    return to(how_options(command))
+
+
+def how_options(command: Callable[..., Any]) -> Callable[..., Any]:
+    """How a plan is made, whatever it is for."""
     for option in (
-        click.option("--to", "destination_id", required=True, metavar="DEST", help="A destination such as orrery-wide; see `sheets list`."),
         click.option("--sheet", "sheet_file", type=click.Path(path_type=Path), help="A rule sheet (JSON) that DEST may be of."),
         data_option,
         click.option("--set", "settings", multiple=True, metavar="KEY=VALUE", help="Choose a value yourself; may be repeated."),

@@ -28,6 +28,9 @@ from ..processes.measured import Measured
 from ..processes.messages import CheckTask, LookedThrough, OnTheWay, ProbeTask, RehearseTask
 from .base import Asked, ProgressLine, asked_parcel, file_argument, json_option, main, plan_options, print_json
 
+GEARS = (Evidence.SHEET.value, Evidence.PROBED.value, Evidence.REHEARSED.value)
+"""How what arrives may be found out."""
+
 
 class SeveralRates(click.Command):
     """A command whose --video-kbps takes as many numbers as follow it."""
@@ -165,8 +168,7 @@ def rehearse(file: Path, video_kbps: int, whole: bool, as_json: bool, **options:
 @file_argument
 @click.option("--video-kbps", type=click.IntRange(50, 400_000), multiple=True, help="Upload rates to tell of, one or more.")
 @click.option(
-    "--gear", type=click.Choice([Evidence.SHEET.value, Evidence.PROBED.value, Evidence.REHEARSED.value]),
-    default=Evidence.PROBED.value, show_default=True,
+    "--gear", type=click.Choice(GEARS), default=Evidence.PROBED.value, show_default=True,
     help="How it is found out: supposed from sheet and checks, from test encodes of a few moments, or by rehearsing every rate.",
 )
 @click.option("--all", "every", is_flag=True, help="Every codec that the destination takes, one after another.")
@@ -177,7 +179,7 @@ def forecast(file: Path, video_kbps: tuple[int, ...], gear: str, every: bool, as
     asked = asked_parcel(file, options)
     _can_be_rehearsed(asked.plan)
     heard = Measured()
-    told = [_told(one, video_kbps, gear, heard) for one in (_in_every_codec(asked) if every else [asked])]
+    told = [foretold(one, video_kbps, gear, heard) for one in (_in_every_codec(asked) if every else [asked])]
     if as_json:
         print_json([one.document() for one in told] if every else told[0].document())
         return
@@ -197,8 +199,9 @@ def _in_every_codec(asked: Asked) -> list[Asked]:
     return found
 
 
-def _told(asked: Asked, video_kbps: Sequence[int], gear: str, heard: Measured) -> Told:
-    rates = sorted({kbps * 1000 for kbps in video_kbps} or usual_rates(asked.plan))
+def foretold(asked: Asked, video_kbps: Sequence[float], gear: str, heard: Measured) -> Told:
+    """What is told of a plan in one gear at these rates, none for the usual handful; of `heard` what fits is used again."""
+    rates = sorted({round(kbps * 1000) for kbps in video_kbps} or usual_rates(asked.plan))
     rehearsals: list[Rehearsal] = []
     if gear == Evidence.REHEARSED:
         perfect, rehearsals = _rehearsed(asked, rates)

@@ -24,7 +24,7 @@ class LaneNow:
 
     now: PlannedParcel
     lane: Lane
-    forecast: Forecast
+    seen: tuple[Seen, ...]
 
 
 def first_of(every: list[PlannedParcel], now: PlannedParcel) -> PlannedParcel | None:
@@ -57,7 +57,7 @@ def lane_now(database: Database, now: PlannedParcel, line: Line, *, differs: str
     step = step_up_suggestion(now.facts, now.place, now.choices, now.plan)
     active = now.facts.mending.remove_bars
     size = (active.width, active.height) if active else (now.facts.video.display_width, now.facts.video.display_height)
-    return LaneNow(now=now, forecast=known.forecast, lane=lane(
+    return LaneNow(now=now, seen=seen, lane=lane(
         parcel=now.parcel, destination=now.place, plan=now.plan, figures=figures, seen=seen, difference=differs, beside=beside,
         stamps=stamps_in_the_light_of(now.plan, seen), suggestions=(step,) if step else (), active_size=size,
     ))

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from pathlib import PurePath
+from typing import Annotated, Literal
+from urllib.parse import quote
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from ..core.parcel.lane import Apart, Lane
 from ..core.parcel.lanes import LanesSentence, lanes_sentences
 from ..core.parcel.shape_table import ShapeTable, shape_table
+from ..core.plan.naming import portable_stem
 from ..planned.lanes import apart_of, lanes_now
 from ..planned.now import planned_lanes
 from ..planned.probes import lacks_probes, probing
+from ..report.assembling import report_of
+from ..report.writing import as_csv, as_html, as_json
 from ..store import jobs, results, settings
 from ..store.jobs import Job, JobKind
 from .context import Context, Ctx
@@ -75,6 +80,21 @@ def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_len
         ))
     own = [one.lane for one in found if not one.lane.beside]
     return LanesView(lanes=views, table=shape_table(own, [now.place for now in every]), sentences=lanes_sentences(own))
+
+
+@router.get("/masters/{master_id}/report.{form}", responses={200: {"content": {"text/html": {}, "text/csv": {}, "application/json": {}}}})
+def report(
+    master_id: str, form: Literal["html", "csv", "json"], ctx: Ctx, against: Annotated[str | None, Query(max_length=40)] = None
+) -> Response:
+    """A comparison of this master's lanes: a page that prints, a table, or everything as JSON."""
+    made = report_of(ctx.database, ctx.places, master_id, against=against)
+    text = as_html(made) if form == "html" else as_csv(made) if form == "csv" else as_json(made)
+    kind = "application/json" if form == "json" else f"text/{form}"
+    name = portable_stem(f"{PurePath(made.master_name).stem} - what arrives where")
+    shown = "inline" if form == "html" else "attachment"
+    return Response(text, media_type=f"{kind}; charset=utf-8", headers={
+        "content-disposition": f"{shown}; filename*=UTF-8''{quote(name)}.{form}", "cache-control": "no-store",
+    })
 
 
 class _Work:

@@ -112,6 +112,7 @@ function more(name: string): void {
   if (name === 'sayings') void router.push({ name: 'sayings', params: { masterId: props.masterId } })
   if (name === 'recipes') cooking.value = true
   if (name === 'rehearse') void rehearseAll()
+  if (['html', 'csv', 'json'].includes(name)) window.open(api.report(props.masterId, name, against.value), '_blank', 'noopener')
 }
 </script>
 
@@ -145,7 +146,10 @@ function more(name: string): void {
               <ElDropdownItem command="framing">Framing of all shapes</ElDropdownItem>
               <ElDropdownItem command="recipes">Recipes</ElDropdownItem>
               <ElDropdownItem command="sayings">Sayings, tried on this film</ElDropdownItem>
-              <ElDropdownItem v-if="unrehearsed.length" command="rehearse">Rehearse {{ unrehearsed.length === 1 ? 'one' : unrehearsed.length }}</ElDropdownItem>
+              <ElDropdownItem command="html" divided title="One page that prints well, with every lane, its plan and what arrives">Report to read or print</ElDropdownItem>
+              <ElDropdownItem command="csv">The same as a table (CSV)</ElDropdownItem>
+              <ElDropdownItem command="json">The same as JSON</ElDropdownItem>
+              <ElDropdownItem v-if="unrehearsed.length" divided command="rehearse">Rehearse {{ unrehearsed.length === 1 ? 'one' : unrehearsed.length }}</ElDropdownItem>
             </ElDropdownMenu>
           </template>
         </ElDropdown>

@@ -1,0 +1,101 @@
+"""A report as HTML that asks nobody for anything, as CSV, and as JSON."""
+
+from __future__ import annotations
+
+import csv
+import io
+from importlib import resources
+from pathlib import Path
+
+from jinja2 import Environment, StrictUndefined, select_autoescape
+
+from ..core.arrival.screens import Screen, ViewerLine
+from ..core.values import mbps_text, seconds_text, size_text
+from .drawing import HEIGHT, WIDTH, Drawing, drawn
+from .report import HEART, Report, ReportLane
+
+FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+"""A table program takes a cell that begins so for a formula."""
+EVIDENCE_MARKS = {"sheet": "○", "probed": "◐", "rehearsed": "●", "returned": "◆"}
+COLUMNS = (
+    "destination", "placement", "way", "shape", "method", "picture", "video_kbps", "guidance", "size_bytes", "upload_s", "encode_s",
+    "screen", "line", "condition", "words", "band", "evidence", "lost_scaling", "lost_packing", "lost_platform", "rendition",
+    "picture_kept", "picture_height", "enough_kbps",
+)
+
+
+def as_html(report: Report) -> str:
+    """The report as one page without outside requests, which prints on A4."""
+    environment = Environment(autoescape=select_autoescape(default=True), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True)
+    environment.filters |= {"size": size_text, "mbps": mbps_text, "place": seconds_text, "points": _points}
+    page = environment.from_string(resources.files(__package__).joinpath("report.html").read_text())
+    return page.render(
+        report=report, screens=list(Screen), good=ViewerLine.GOOD, marks=EVIDENCE_MARKS, heart=HEART, drawing=_drawing, width=WIDTH,
+        height=HEIGHT,
+    )
+
+
+def as_csv(report: Report) -> str:
+    """One row for each lane, screen and viewer's line; a lane without a picture has one row. No cell begins a formula."""
+    text = io.StringIO()
+    rows = csv.writer(text)
+    rows.writerow(COLUMNS)
+    for one in report.lanes:
+        for row in _rows(one):
+            rows.writerow([_safe(cell) for cell in row])
+    return text.getvalue()
+
+
+def as_json(report: Report) -> str:
+    """Everything the report says, without its pictures."""
+    return report.model_dump_json(indent=2, exclude={"poster": True, "lanes": {"__all__": {"pictures"}}})
+
+
+def write_report(report: Report, folder: Path, stem: str) -> tuple[Path, Path, Path]:
+    """The three files under one name in a folder, which is made; raises OSError."""
+    folder.mkdir(parents=True, exist_ok=True)
+    found = []
+    for ending, text in (("html", as_html(report)), ("csv", as_csv(report)), ("json", as_json(report))):
+        path, partial = folder / f"{stem}.{ending}", folder / f".{stem}.{ending}.partial"
+        partial.write_text(text, encoding="utf-8")
+        partial.replace(path)
+        found.append(path)
+    return found[0], found[1], found[2]
+
+
+def _rows(one: ReportLane) -> list[list[object]]:
+    lane, figures = one.lane, one.lane.figures
+    first: list[object] = [
+        lane.sheet_name, lane.placement_name, "as it is" if lane.beside else lane.parcel.name or lane.difference, lane.shape, lane.method,
+        lane.packed_phrase, round(lane.target_bps / 1000, 1) if lane.target_bps else "", lane.guidance_words, figures.size.expected_bytes,
+        round(figures.carriage.upload_s, 1), round(figures.encode.seconds, 1),
+    ]
+    rows = []
+    for seen in lane.seen:
+        at = seen.at
+        arrives: list[object] = [""] * 8 if at is None else [
+            at.condition, at.words, at.band, at.evidence, at.lost_scaling, at.lost_packing, at.lost_platform, at.rendition or "",
+        ]
+        rows.append([
+            *first, seen.screen, seen.line, *arrives, round(lane.kept_area or 0, 3), seen.picture_height,
+            round(seen.enough_bps / 1000, 1) if seen.enough_bps else "",
+        ])
+    return rows or [[*first, *[""] * (len(COLUMNS) - len(first))]]
+
+
+def _safe(cell: object) -> object:
+    return f"'{cell}" if isinstance(cell, str) and cell.startswith(FORMULA_STARTS) else cell
+
+
+def _points(value: float) -> str:
+    return f"{value:.0f}".replace("-", "−")
+
+
+def _drawing(one: ReportLane) -> Drawing | None:
+    """The curve on a laptop with a good line."""
+    seen = next((seen for seen in one.seen if (seen.screen, seen.line) == (Screen.LAPTOP, ViewerLine.GOOD)), None)
+    lane = one.lane
+    if seen is None or lane.copied:
+        return None
+    guidance = (lane.guidance_low_bps, lane.guidance_high_bps) if lane.guidance_low_bps and lane.guidance_high_bps else None
+    return drawn(seen.curve, target_bps=lane.target_bps, condition=seen.at.condition if seen.at else None, guidance_bps=guidance)
