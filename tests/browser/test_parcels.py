@@ -107,3 +107,21 @@ def test_a_parcel_takes_another_excerpt_than_its_lane_beside_it(page: Page, serv
     assert served.http.get(first).json()["summary"]["parcel"]["excerpt"] is None
     other = served.lanes(spray)[1]["summary"]
     assert (other["parcel"]["excerpt"], other["difference"]) == ({"in_s": "1", "out_s": "2"}, "0:01 to 0:02")
+
+
+def test_lanes_share_files_and_each_is_packed_once(page: Page, served: Served, spray: dict) -> None:
+    quick = {"effort": "quick", "short_side_px": 90, "method": "encoded"}
+    served.show_only(spray, ["orrery-wide", "fernpost-reel", "sprigg-upright"], {"orrery-wide": quick, "fernpost-reel": quick})
+    page.goto(f"/masters/{spray['id']}")
+    expect(page.get_by_text("2 files serve all 3 lanes within what a viewer notices")).to_be_visible()
+    page.get_by_role("button", name="See how").click()
+    dialog = page.get_by_role("dialog", name="The fewest files")
+    expect(dialog.get_by_text(re.compile("^One .* serves Orrery wide film and Fernpost showreel"))).to_be_visible()
+    assert serious_faults(page) == []
+    dialog.get_by_role("button", name="Let them share these files").click()
+    lanes = page.get_by_role("table", name="Lanes")
+    expect(lanes.get_by_text(re.compile("^in the file of"))).to_have_count(1)
+    expect(page.get_by_role("button", name="Pack 2 parcels")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(lanes.get_by_text(re.compile("^in the file of"))).to_have_count(0)
+    expect(page.get_by_role("button", name="Pack 3 parcels")).to_be_visible()

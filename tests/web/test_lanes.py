@@ -59,3 +59,47 @@ def test_a_report_is_a_page_a_table_and_json(served: Served, gale_master: dict) 
     told = served.http.get(f"{path}.json").raise_for_status().json()
     assert [one["lane"]["parcel"]["id"] for one in told["lanes"]] == [view["lane"]["parcel"]["id"] for view in lanes]
     assert served.http.get("/masters/nobody/report.html").status_code == 404
+
+
+def test_the_fewest_files_are_found_taken_packed_once_and_put_back(served: Served, gale_master: dict) -> None:
+    quick = {"effort": "quick", "short_side_px": 90, "method": "encoded"}
+    served.show_only(gale_master, ["orrery-wide", "fernpost-reel", "sprigg-upright"], {"orrery-wide": quick, "fernpost-reel": quick})
+    path = f"/masters/{gale_master['id']}"
+    found = served.http.get(f"{path}/fewest").raise_for_status().json()
+    assert sum(len(file["serves"]) for file in found["files"]) == 3
+    assert found["supposed"]
+    shared = next(file for file in found["files"] if len(file["serves"]) > 1)
+    assert {one["name"] for one in shared["serves"]} == {"Orrery wide film", "Fernpost showreel"}
+    alone = next(file for file in found["files"] if len(file["serves"]) == 1)
+    assert "its shape is not one that Sprigg takes" in alone["sentence"]
+    before = served.http.post(f"{path}/fewest").raise_for_status().json()["before"]
+    views = rows(served, gale_master)
+    source = next(one for one in views if one["lane"]["parcel"]["id"] == shared["parcel_id"])
+    other = next(one for one in views if one["served_by"])
+    assert other["served_by"] == f"{source['lane']['sheet_name']} {source['lane']['placement_name']}"
+    assert other["lane"]["plan_key"] == source["lane"]["plan_key"]
+    assert served.http.get(f"{path}/fewest").json()["files"] == found["files"], "weighed as if every lane had its own"
+
+    asked = {"plan_key": other["lane"]["plan_key"], "file_name": None}
+    job = served.http.post(f"/parcels/{other['lane']['parcel']['id']}/pack", json=asked).raise_for_status().json()
+    assert job["parcel_id"] == shared["parcel_id"]
+    assert served.ended(job)["state"] == "done"
+    receipt = next(one for one in served.http.get("/receipts").json() if one["job_id"] == job["id"])["receipt"]
+    assert sorted(receipt["serves"]) == ["Fernpost · showreel", "Orrery · wide film"]
+    assert {one["packed"]["job_id"] for one in rows(served, gale_master) if one["packed"]} == {job["id"]}
+    assert sum(1 for one in rows(served, gale_master) if one["packed"]) == 2
+
+    changed = served.http.patch(f"/parcels/{other['lane']['parcel']['id']}/choices", json={"effort": "medium"}).raise_for_status()
+    assert changed.json()["summary"]["parcel"]["served_by"] is None, "a choice of its own is a file of its own"
+    served.http.put(f"{path}/parcels-state", json=before).raise_for_status()
+    assert not any(one["served_by"] for one in rows(served, gale_master))
+    served.as_new(gale_master)
+
+
+def test_where_nothing_can_be_shared_that_is_said(served: Served, gale_master: dict) -> None:
+    served.show_only(gale_master, ["orrery-wide", "sprigg-upright"])
+    path = f"/masters/{gale_master['id']}/fewest"
+    assert served.http.get(path).json()["sentence"] == "Every one of the 2 lanes needs a file of its own."
+    refused = served.http.post(path)
+    assert (refused.status_code, refused.json()["code"]) == (422, "nothing_to_share")
+    served.as_new(gale_master)

@@ -17,6 +17,7 @@ export type Lane = Schemas['Lane']
 export type LaneSeen = Schemas['LaneSeen']
 export type SayingsView = Schemas['SayingsView']
 export type SayingView = Schemas['SayingView']
+export type FewestFiles = Schemas['FewestFiles']
 export type ShapeTable = Schemas['ShapeTable']
 export type ShapeCell = Schemas['ShapeCell']
 export type Parcel = Schemas['Parcel']
@@ -158,6 +159,9 @@ export const api = {
   sheetVersion: (id: string, version: number, signal?: AbortSignal) => get<VersionView>(`/sheets/${id}/versions/${version}`, signal),
   bringBack: (id: string, version: number) => ask<SheetView>('POST', `/sheets/${id}/versions/${version}/bring-back`),
   report: (masterId: string, form: string, against: string | null) => `/api/masters/${masterId}/report.${form}${against ? `?against=${against}` : ''}`,
+  fewest: (masterId: string, signal?: AbortSignal) => get<FewestFiles>(`/masters/${masterId}/fewest`, signal),
+  takeFewest: (masterId: string) => ask<Applied>('POST', `/masters/${masterId}/fewest`),
+  ownFile: (parcelId: string) => ask<ParcelView>('PATCH', `/parcels/${parcelId}/choices`, {}),
   sayings: (parcelId: string, signal?: AbortSignal) => get<SayingsView>(`/parcels/${parcelId}/sayings`, signal),
   trySaying: (parcelId: string, code: string) => ask<Probing>('POST', `/parcels/${parcelId}/sayings/${code}/try`),
   probe: (parcelId: string) => ask<Probing>('POST', `/parcels/${parcelId}/probe`),

@@ -848,6 +848,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/masters/{master_id}/fewest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fewest
+         * @description The fewest files that serve all lanes of this master, and whom each serves.
+         */
+        get: operations["fewest_api_masters__master_id__fewest_get"];
+        put?: never;
+        /**
+         * Take Fewest
+         * @description Let lanes share those files; what their parcels were before can be put back.
+         */
+        post: operations["take_fewest_api_masters__master_id__fewest_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parcels/{parcel_id}/sayings": {
         parameters: {
             query?: never;
@@ -2273,6 +2297,31 @@ export interface components {
             why: string;
         };
         /**
+         * FewestFiles
+         * @description The files that are enough; `supposed` where something of them was not tried.
+         *
+         *     `total_bytes` is what they weigh together and `upload_bytes` what is uploaded, each file as often as it is sent; `now_bytes` is both
+         *     with a file for every lane.
+         */
+        FewestFiles: {
+            /** Files */
+            files: components["schemas"]["SharedFile"][];
+            /** Total Bytes */
+            total_bytes: number;
+            /** Upload Bytes */
+            upload_bytes: number;
+            /** Now Bytes */
+            now_bytes: number;
+            /** Now Files */
+            now_files: number;
+            /** Exact */
+            exact: boolean;
+            /** Supposed */
+            supposed: boolean;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * FieldOrder
          * @description How pictures are deinterlaced, by which field was taken first.
          * @enum {string}
@@ -2832,10 +2881,13 @@ export interface components {
         };
         /**
          * LaneView
-         * @description A lane with the work on it under way. `lacks_probes` says that trying moments would tell more of what arrives.
+         * @description A lane with the work on it under way; `served_by` names the lane whose file serves this one too. `lacks_probes` says
+         *     that trying moments would tell more of what arrives.
          */
         LaneView: {
             lane: components["schemas"]["Lane"];
+            /** Served By */
+            served_by?: string | null;
             apart?: components["schemas"]["Apart"] | null;
             rehearsing?: components["schemas"]["Job"] | null;
             probing?: components["schemas"]["Job"] | null;
@@ -3337,7 +3389,8 @@ export interface components {
          * @description What a creator keeps of a parcel. A master has as many as one likes, several for one destination too.
          *
          *     `excerpt` None is the whole master; `sheet_version` None the newest; `name` empty when it was not given one. `sibling_of` is
-         *     the parcel that it was made from to try another way. One that is not `shown` is put away, with its choices.
+         *     the parcel that it was made from to try another way. `served_by` is another parcel of the same master whose file goes to this one's
+         *     destination too; its own choices wait meanwhile. One that is not `shown` is put away, with its choices.
          */
         Parcel: {
             /** Id */
@@ -3371,6 +3424,8 @@ export interface components {
             place: number;
             /** Sibling Of */
             sibling_of?: string | null;
+            /** Served By */
+            served_by?: string | null;
             /**
              * Shown
              * @default true
@@ -3810,7 +3865,7 @@ export interface components {
         /**
          * Receipt
          * @description What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap, and `beside` names
-         *     the caption files that go with it.
+         *     the caption files that go with it. `serves` names every destination that the file goes to, where it is more than one.
          */
         Receipt: {
             /** File Name */
@@ -3837,6 +3892,11 @@ export interface components {
              * @default []
              */
             beside: string[];
+            /**
+             * Serves
+             * @default []
+             */
+            serves: string[];
             sound?: components["schemas"]["SoundStory"] | null;
         };
         /**
@@ -4139,6 +4199,20 @@ export interface components {
             suggestions: components["schemas"]["Suggestion"][];
         };
         /**
+         * ServedLane
+         * @description A lane that a file serves: what arrives by screen, and by how many points at most its own best way arrives better on one.
+         */
+        ServedLane: {
+            /** Parcel Id */
+            parcel_id: string;
+            /** Name */
+            name: string;
+            /** Conditions */
+            conditions: number[];
+            /** Below Best */
+            below_best: number;
+        };
+        /**
          * ShapeCell
          * @description What a platform has in one shape: parcels of its lanes, or why there are none; a parcel that a sibling of this shape could be
          *     made from where one would be taken.
@@ -4243,6 +4317,24 @@ export interface components {
              * @default 1
              */
             zoom: number;
+        };
+        /**
+         * SharedFile
+         * @description A file to pack: the parcel whose plan makes it, at which rate (None as planned), what it is in words, and whom it serves.
+         */
+        SharedFile: {
+            /** Parcel Id */
+            parcel_id: string;
+            /** Words */
+            words: string;
+            /** Video Bitrate Bps */
+            video_bitrate_bps: number | null;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Serves */
+            serves: components["schemas"]["ServedLane"][];
+            /** Sentence */
+            sentence: string;
         };
         /**
          * Sheet
@@ -8981,6 +9073,170 @@ export interface operations {
                     "application/json": unknown;
                     "text/html": unknown;
                     "text/csv": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    fewest_api_masters__master_id__fewest_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FewestFiles"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_fewest_api_masters__master_id__fewest_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Applied"];
                 };
             };
             /** @description Not Found */

@@ -7,7 +7,7 @@ from functools import cached_property
 from pathlib import Path
 
 from ..core.arrival.journey import Journey
-from ..core.errors import BadInput
+from ..core.errors import BadInput, NotFound
 from ..core.master.checks.evidence import Difficulty
 from ..core.master.checks.sound_levels import heard_in
 from ..core.master.facts import Excerpt, MasterFacts
@@ -16,6 +16,7 @@ from ..core.parcel.parcel import Parcel
 from ..core.plan.choices import Choices, Method
 from ..core.plan.plan import Plan
 from ..core.plan.planning import make_plan, plan_anyway, whole_excerpt
+from ..core.plan.taking import not_taken
 from ..core.sheets.sheet import Destination
 from ..docks.catalogue import USUAL_LANES, destination, destination_of, destinations_now
 from ..store import masters, parcels
@@ -40,13 +41,17 @@ def readable(database: Database, master_id: str) -> tuple[Master, MasterFacts]:
 
 @dataclass(frozen=True, kw_only=True)
 class PlannedParcel:
-    """Everything that work on one parcel starts from. `facts` have the levels of the parcel's own excerpt."""
+    """Everything that work on one parcel starts from. `facts` have the levels of the parcel's own excerpt.
+
+    Of one that is `served_by` another the plan is that one's, since its file is what arrives.
+    """
 
     parcel: Parcel
     master: Master
     facts: MasterFacts
     place: Destination
     plan: Plan
+    served_by: Parcel | None = None
 
     @property
     def choices(self) -> Choices:
@@ -63,7 +68,7 @@ class PlannedParcel:
     def ours(self) -> Plan:
         """The plan without any choice but the shape's, in the same way of sending."""
         bare = self.choices.only_framing()
-        return self.plan if bare == self.choices else make_plan(self.facts, self.place, bare, self.excerpt)
+        return self.plan if bare == self.choices or self.served_by else make_plan(self.facts, self.place, bare, self.excerpt)
 
     @cached_property
     def encoded(self) -> Plan:
@@ -101,10 +106,26 @@ def planned_on(database: Database, parcel: Parcel, master: Master, facts: Master
     place = destination_of(database, parcel.destination_id, parcel.sheet_version)
     if parcel.excerpt != master.excerpt:
         facts = heard_in(facts, masters.sound_levels(database, facts.content_id), parcel.excerpt)
+    if shared := _shared(database, parcel, place, master, facts):
+        return PlannedParcel(parcel=parcel, master=master, facts=facts, place=place, plan=shared.plan, served_by=shared.parcel)
     choices, plan = plan_anyway(facts, place, parcel.choices, parcel.excerpt)
     plan = _with_enough(database, facts, place, choices, plan)
     kept = parcel if choices == parcel.choices else parcel.model_copy(update={"choices": choices})
     return PlannedParcel(parcel=kept, master=master, facts=facts, place=place, plan=plan)
+
+
+def _shared(database: Database, parcel: Parcel, place: Destination, master: Master, facts: MasterFacts) -> PlannedParcel | None:
+    """The parcel whose file serves this one; None where it has its own, or where that file would not be taken any more."""
+    if parcel.served_by is None:
+        return None
+    try:
+        source = parcels.get(database, parcel.served_by)
+    except NotFound:
+        return None
+    if source.master_id != parcel.master_id or source.served_by or not source.shown or source.excerpt != parcel.excerpt:
+        return None
+    now = planned_on(database, source, master, facts)
+    return None if not_taken(now.plan, place) else now
 
 
 def _with_enough(database: Database, facts: MasterFacts, place: Destination, choices: Choices, plan: Plan) -> Plan:

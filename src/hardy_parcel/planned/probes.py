@@ -12,9 +12,12 @@ from .now import PlannedParcel, difficulty_of
 
 
 def probes_key(now: PlannedParcel) -> str | None:
-    """What would be probed for a parcel; None where there is nothing to try: sound alone, or a codec whose pictures are of one size."""
+    """What would be probed for a parcel; None where there is nothing to try: sound alone, a codec whose pictures are of one size, or
+    the master itself where nobody encodes it again."""
     journey = now.journey
     if journey is None or journey.plan.held or journey.plan.guidance is None:
+        return None
+    if now.plan.copied and not now.place.placement.re_encodes:  # the master itself arrives
         return None
     return journey.probes_key if journey.plan.picture.codec.value in PROBED_QUALITIES else None
 

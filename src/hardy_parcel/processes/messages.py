@@ -138,12 +138,14 @@ class ProbeTask(FilmTask):
 
 
 class PackTask(FilmTask):
-    """Pack a parcel into `folder` under `file_name`; `job_id` names what is not finished yet."""
+    """Pack a parcel into `folder` under `file_name`; `job_id` names what is not finished yet, `serves` the destinations where there are
+    several."""
 
     kind: Literal["pack"] = "pack"
     folder: Path
     file_name: str
     job_id: str = ""
+    serves: tuple[str, ...] = ()
     heard: SoundSurvey | None = None
 
 

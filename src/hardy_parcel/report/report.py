@@ -14,6 +14,7 @@ from ..core.parcel.summary import Seen
 from ..core.plan.packing_slip import SlipRow, packing_slip
 from ..core.plan.plan import Plan, duration_s
 from ..core.sheets.sheet import Destination
+from ..core.trade.codecs import name_of
 from ..core.values import Model, mbps_text, rate_text, seconds_text, size_text
 
 PROGRAM = f"Hardy Parcel {__version__}"
@@ -82,13 +83,14 @@ def make_report(
 
 def _facts(facts: MasterFacts) -> tuple[tuple[str, str], ...]:
     video, audio = facts.video, facts.audio
+    heard = "none" if audio is None else f"{name_of(audio.codec)}, {'mono' if audio.channels == 1 else f'{audio.channels} channels'}"
+    if audio and audio.integrated_lufs is not None:
+        heard += f", {audio.integrated_lufs:.1f} LUFS".replace("-", "−")
     found: Mapping[str, str] = {
         "Picture": f"{video.display_width}×{video.display_height}, {rate_text(video.frame_rate)} frames/s",
-        "Codec": f"{video.codec} {video.profile or ''} {video.level or ''}".strip(),
+        "Codec": f"{name_of(video.codec)} {video.profile or ''} {video.level or ''}".strip(),
         "Duration": seconds_text(facts.duration_s),
         "Size": f"{size_text(facts.size_bytes)}, {mbps_text(facts.bitrate_bps)}",
-        "Sound": "none" if audio is None else f"{audio.codec}, {audio.channels} channels" + (
-            f", {audio.integrated_lufs:.1f} LUFS".replace("-", "−") if audio.integrated_lufs is not None else ""
-        ),
+        "Sound": heard,
     }
     return tuple(found.items())

@@ -9,18 +9,22 @@ from urllib.parse import quote
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
+from ..core.errors import BadChoice
+from ..core.parcel.fewest import FewestFiles
 from ..core.parcel.lane import Apart, Lane
 from ..core.parcel.lanes import LanesSentence, lanes_sentences
 from ..core.parcel.shape_table import ShapeTable, shape_table
 from ..core.plan.naming import portable_stem
+from ..planned.fewest import fewest_now, shared_parcels
 from ..planned.lanes import apart_of, lanes_now
-from ..planned.now import planned_lanes
+from ..planned.now import PlannedParcel, lanes_of, planned_lanes, planned_on, readable
 from ..planned.probes import lacks_probes, probing
 from ..report.assembling import report_of
 from ..report.writing import as_csv, as_html, as_json
-from ..store import jobs, results, settings
+from ..store import jobs, parcels, results, settings
 from ..store.jobs import Job, JobKind
 from .context import Context, Ctx
+from .recipe_routes import Applied, ParcelsState
 
 router = APIRouter(prefix="/api", tags=["lanes"])
 
@@ -34,9 +38,11 @@ class PackedLast(BaseModel):
 
 
 class LaneView(BaseModel):
-    """A lane with the work on it under way. `lacks_probes` says that trying moments would tell more of what arrives."""
+    """A lane with the work on it under way; `served_by` names the lane whose file serves this one too. `lacks_probes` says
+    that trying moments would tell more of what arrives."""
 
     lane: Lane
+    served_by: str | None = None
     apart: Apart | None = None
     rehearsing: Job | None = None
     probing: Job | None = None
@@ -72,9 +78,11 @@ def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_len
         if one.lane.beside:
             views.append(LaneView(lane=one.lane))
             continue
-        last = packed.get(name)
+        last = packed.get(one.now.served_by.id if one.now.served_by else name)
         views.append(LaneView(
-            lane=one.lane, apart=differ.get(name), probing=trying[name][0], lacks_probes=trying[name][1],
+            lane=one.lane, served_by=one.now.served_by and next(
+                (other.lane.name for other in found if one.now.served_by and other.now.parcel.id == one.now.served_by.id), None,
+            ), apart=differ.get(name), probing=trying[name][0], lacks_probes=trying[name][1],
             rehearsing=work.of(name, JobKind.REHEARSE), packing=work.of(name, JobKind.PACK),
             packed=last and PackedLast(job_id=last.job_id, made_at=last.made_at, as_now=last.plan_key == one.lane.plan_key),
         ))
@@ -95,6 +103,31 @@ def report(
     return Response(text, media_type=f"{kind}; charset=utf-8", headers={
         "content-disposition": f"{shown}; filename*=UTF-8''{quote(name)}.{form}", "cache-control": "no-store",
     })
+
+
+@router.get("/masters/{master_id}/fewest")
+def fewest(master_id: str, ctx: Ctx) -> FewestFiles:
+    """The fewest files that serve all lanes of this master, and whom each serves."""
+    return _fewest(ctx, master_id)[0]
+
+
+@router.post("/masters/{master_id}/fewest")
+def take_fewest(master_id: str, ctx: Ctx) -> Applied:
+    """Let lanes share those files; what their parcels were before can be put back."""
+    files, every = _fewest(ctx, master_id)
+    before = ParcelsState(parcels=parcels.of_master(ctx.database, master_id, put_away=True))
+    if len(files.files) == files.now_files:
+        raise BadChoice("Every lane needs a file of its own.", "Pack them as they are.", code="nothing_to_share")
+    parcels.keep_all(ctx.database, master_id, shared_parcels(files, every))
+    return Applied(before=before)
+
+
+def _fewest(ctx: Context, master_id: str) -> tuple[FewestFiles, list[PlannedParcel]]:
+    """Weighed as if every lane had its own file still."""
+    master, facts = readable(ctx.database, master_id)
+    alone = [parcel.model_copy(update={"served_by": None}) for parcel in lanes_of(ctx.database, master_id)]
+    every = [planned_on(ctx.database, parcel, master, facts) for parcel in alone]
+    return fewest_now(ctx.database, lanes_now(ctx.database, every, settings.load(ctx.database).line, beside=False)), every
 
 
 class _Work:

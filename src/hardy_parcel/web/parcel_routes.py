@@ -26,7 +26,7 @@ from ..core.plan.plan import Plan
 from ..core.plan.planning import changed, check_excerpt, make_plan
 from ..docks.catalogue import destination, destinations_now
 from ..planned.known import known_of, moments_of
-from ..planned.now import PlannedParcel, lanes_of, news_of, planned, planned_on, readable
+from ..planned.now import PlannedParcel, lanes_of, news_of, planned, planned_lanes, planned_on, readable
 from ..planned.probes import lacks_probes, probing
 from ..planned.rehearsals import queue_rehearsal
 from ..processes.messages import PackTask
@@ -238,7 +238,7 @@ def _known_of_way(ctx: Context, now: PlannedParcel, way: Alternative) -> Forecas
 def _keep(ctx: Context, now: PlannedParcel, choices: Choices) -> ParcelView:
     """Keep other choices of a parcel, with the version of the sheet that they were made with."""
     other = now.choosing(ctx.database, choices)
-    kept = other.parcel.model_copy(update={"sheet_version": now.place.sheet_version})
+    kept = other.parcel.model_copy(update={"sheet_version": now.place.sheet_version, "served_by": None})
     parcels.keep(ctx.database, kept)
     return parcel(kept.id, ctx)
 
@@ -350,7 +350,12 @@ def pack(parcel_id: ParcelId, request: PackRequest, ctx: Ctx) -> Job:
     A name that is taken is refused; leave it out for a free one.
     """
     now = planned(ctx.database, parcel_id)
+    if now.served_by:  # its file is the other one's, which is packed once
+        now = planned(ctx.database, now.served_by.id)
     plan: Plan = now.plan
+    own, lanes = now.parcel.id, planned_lanes(ctx.database, now.master.id)
+    serves = [one.place.full_name for one in lanes if one.served_by and one.served_by.id == own]
+    every = (now.place.full_name, *serves) if serves else ()
     if plan.key() != request.plan_key:
         raise PlanChanged("The plan is not the one that was shown; it has changed meanwhile.", "Look at it again, then pack it.")
     if plan.held:
@@ -366,10 +371,10 @@ def pack(parcel_id: ParcelId, request: PackRequest, ctx: Ctx) -> Job:
         if taken := taken_names(folder, name, captions_beside(plan), promised):
             raise NameTaken(f"{folder} already has, or will have, a file {taken[0]}.", "Choose another name.")
     _remember_sheet(ctx, now)
-    task = PackTask(path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=folder, file_name=name)
+    task = PackTask(path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=folder, file_name=name, serves=every)
+    whom = f"{plan.destination_name} and {len(serves)} more" if serves else plan.destination_name
     return jobs.add(
-        ctx.database, JobKind.PACK, title=f"{now.facts.name} → {plan.destination_name}", task=task, master_id=now.master.id,
-        parcel_id=parcel_id,
+        ctx.database, JobKind.PACK, title=f"{now.facts.name} → {whom}", task=task, master_id=now.master.id, parcel_id=now.parcel.id,
     )
 
 

@@ -56,7 +56,7 @@ def check_room(folder: Path, plan: Plan) -> None:
 
 def pack_parcel(
     master: Path, facts: MasterFacts, plan: Plan, *, folder: Path, file_name: str, job_id: str, report: Report,
-    heard: SoundSurvey | None = None,
+    heard: SoundSurvey | None = None, serves: tuple[str, ...] = (),
 ) -> Receipt:
     """Pack, verify, and only then give the file its name. Nothing is left behind when it fails or is stopped.
 
@@ -99,7 +99,7 @@ def pack_parcel(
         receipt = Receipt(
             file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=sha256(partial),
             encode_s=round(packed.seconds, 3), pictures=packed.pictures, rows=rows, tries=tries,
-            sound=sound_story(plan, readback, heard), beside=tuple(f"{final.stem}.{ending}" for ending in endings),
+            sound=sound_story(plan, readback, heard), serves=serves, beside=tuple(f"{final.stem}.{ending}" for ending in endings),
         )
         if any(row.code in ("pictures", "codec", "profile", "size", "duration", "identical", "captions") for row in receipt.differing):
             names = ", ".join(row.setting.lower() for row in receipt.differing)

@@ -212,3 +212,16 @@ def test_the_lanes_say_what_to_do() -> None:
     assert say(both).startswith("Take what is enough for Orrery"), "it arrives as well and its file is the smaller one"
     small = facts(bitrate_bps=3_000_000, file={"size_bytes": 8_000_000})
     assert say(parcel(19, master=small, top=81)).startswith("Send it to Orrery as it is: it arrives as well and is smaller.")
+
+
+def test_a_master_that_nobody_encodes_again_arrives_whole() -> None:
+    master = facts(bitrate_bps=15_000_000, file={"size_bytes": 38_000_000})
+    plan = make_plan(master, HANDOVER, Choices(method="untouched"))
+    found = summarize(
+        parcel=kept(HANDOVER, choices=Choices(method="untouched")), facts=master, destination=HANDOVER, plan=plan, line=Line(),
+        rehearsals=[], known=outlook([], None), speed=None,
+    )
+    at = found.at(Screen.LAPTOP, ViewerLine.GOOD)
+    assert at is not None
+    assert (at.condition, at.band, at.words) == (100.0, 0.0, "imperceptible")
+    assert found.seen[0].sentence.endswith("encodes nothing again: the master's own picture arrives.")

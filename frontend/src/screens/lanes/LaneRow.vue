@@ -27,7 +27,7 @@ const rehearsing = computed(() => events.live(props.view.rehearsing))
 const probing = computed(() => events.live(props.view.probing))
 const packing = computed(() => events.live(props.view.packing))
 /** More than supposed from the sheet and the checks. */
-const measured = computed(() => !!props.seen?.at && props.seen.at.evidence !== 'sheet')
+const measured = computed(() => !!props.seen?.at && (props.seen.at.evidence !== 'sheet' || !props.seen.at.band))
 const working = computed(() => packing.value ?? rehearsing.value ?? (measured.value ? undefined : probing.value))
 const doing = computed(() => {
   const job = working.value
@@ -48,7 +48,7 @@ const apart = computed(() => {
   return [differs.value, size, time].filter(Boolean).join(' · ')
 })
 const apartWords = computed(() => (props.view.apart ? `Against ${props.view.apart.of_name}: ${[differs.value, props.view.apart.size_words, props.view.apart.time_words].join(', ')}` : undefined))
-const enough = computed(() => (lane.value.beside || packing.value ? undefined : props.seen?.suggestions?.find((one) => one.code === 'enough')))
+const enough = computed(() => (lane.value.beside || packing.value || props.view.served_by ? undefined : props.seen?.suggestions?.find((one) => one.code === 'enough')))
 /** A sibling's stamps that its first has too are not said again. */
 const stamps = computed(() => lane.value.stamps.filter((stamp) => stamp.outcome !== 'cleared' && !(props.grouped && sibling.value && props.known.includes(stamp.code))))
 const packed = computed(() => {
@@ -81,6 +81,7 @@ const title = computed(() => (sibling.value && props.grouped ? lane.value.parcel
       </p>
       <p class="tiny quiet cut" :title="apartWords">
         <b v-if="base">the others are compared with this</b>
+        <template v-else-if="view.served_by">in the file of {{ view.served_by }}</template>
         <template v-else-if="apart">{{ apart }}</template>
         <template v-else>{{ lane.beside ? `the master, ${lane.method}` : copied ? `the master, ${lane.method}` : `${lane.kind}, ${lane.shape}` }}</template>
         <RouterLink v-if="packed" class="packed" :to="{ name: 'receipts', hash: `#${view.packed!.job_id}` }">{{ packed }}</RouterLink>

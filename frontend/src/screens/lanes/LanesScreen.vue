@@ -14,6 +14,7 @@ import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import CareDialog from './CareDialog.vue'
 import DestinationDialog from './DestinationDialog.vue'
+import FewestFiles from './FewestFiles.vue'
 import LaneRow from './LaneRow.vue'
 import LanesByShape from './LanesByShape.vue'
 import RecipeDialog from './RecipeDialog.vue'
@@ -34,7 +35,8 @@ watch(lacking, (ids) => ids && void api.probeLanes(props.masterId).catch(() => u
 const sentence = computed(() => lanes.answer.value.value?.sentences.find((one) => one.screen === viewer.screen && one.line === viewer.line)?.sentence ?? '')
 
 const meant = computed(() => (chosenHere.value.length ? chosenHere.value : own.value))
-const packable = computed(() => meant.value.filter((view) => !view.packing && !view.lane.held))
+/** A lane that another's file serves is packed with that one. */
+const packable = computed(() => meant.value.filter((view) => !view.packing && !view.lane.held && (!view.served_by || !meant.value.some(({ lane }) => lane.parcel.id === view.lane.parcel.served_by))))
 const unrehearsed = computed(() => meant.value.filter((view) => view.lane.target_bps && !view.rehearsing && !view.lane.held && lanes.seen(view)?.at?.evidence !== 'rehearsed'))
 const problem = ref('')
 const done = ref('')
@@ -73,6 +75,12 @@ const changeTogether = (part: Partial<Choices>, times: number | null, only: stri
   await lanes.answer.again()
   done.value = answer.refused?.length ? `Not ${answer.refused.map((one) => `${one.name}: ${one.why}`).join(' ')}` : good
 }, 'This could not be changed.')
+const shareFiles = () => attempt(async () => {
+  const answer = await api.takeFewest(props.masterId)
+  before.value.push(answer.before)
+  await lanes.answer.again()
+  done.value = 'Lanes share their files now; each is packed once.'
+}, 'The files could not be shared.')
 const undo = () => attempt(async () => {
   await api.putBack(props.masterId, before.value[before.value.length - 1])
   before.value.pop()
@@ -101,6 +109,7 @@ function act(view: LaneView, name: string): void {
     stop: () => attempt(() => api.cancel((view.rehearsing ?? view.probing)!.id), 'It could not be stopped.'),
     another: () => attempt(() => sibling(id, {}), 'No other way could be made.'),
     step: () => step && attempt(() => sibling(id, step.part), 'No other way could be made.'),
+    own_file: () => attempt(async () => (await api.ownFile(id), await lanes.answer.again()), 'It could not be given a file of its own.'),
     compare: () => (against.value = against.value === id ? null : id),
     hide: () => lanes.hide(id),
     remove: () => attempt(async () => (await api.removeParcel(id), await lanes.answer.again()), 'This lane could not be removed.'),
@@ -125,6 +134,7 @@ function more(name: string): void {
       <MasterLabel :master="master" :points="points" @choose="chooseExcerpt" />
       <p v-if="refused || problem" role="alert" class="refused">{{ refused || problem }}</p>
       <p class="first-sentence">{{ own.length ? sentence : lanes.answer.trouble.value ? '' : 'Making the plans…' }}</p>
+      <FewestFiles v-if="own.length > 1" :master-id="masterId" :shared="own.some((view) => view.served_by)" @take="shareFiles" />
       <div v-if="own.length" class="row tools" role="toolbar" aria-label="All lanes">
         <ScreenSwitch />
         <ElRadioGroup v-model="form" aria-label="Form of the lanes">

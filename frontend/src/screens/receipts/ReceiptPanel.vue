@@ -27,7 +27,7 @@ const when = computed(() => new Date(props.kept.made_at * 1000).toLocaleString(u
       <RouterLink v-if="kept.parcel_id" :to="{ name: 'bench', params: { parcelId: kept.parcel_id } }">{{ stem(kept.master_name) }}</RouterLink>
       <template v-else>{{ stem(kept.master_name) }}</template>
       · {{ bytes(receipt.size_bytes) }} · {{ receipt.pictures }} frames packed in {{ seconds(receipt.encode_s) }}<template v-if="(receipt.tries ?? 1) > 1">, in {{ receipt.tries }} tries until it kept below its limit</template> · in
-      <span class="mono">{{ receipt.folder }}</span><template v-if="receipt.beside?.length">, captions in <span class="mono">{{ receipt.beside.join(', ') }}</span></template>
+      <span class="mono">{{ receipt.folder }}</span><template v-if="receipt.beside?.length">, captions in <span class="mono">{{ receipt.beside.join(', ') }}</span></template><template v-if="receipt.serves?.length">. It goes to <b>{{ receipt.serves.join(', ') }}</b></template>
     </p>
     <table>
       <thead>

@@ -209,6 +209,14 @@ def condition_as_it_is(known: Forecast, *, screen: Screen, line: ViewerLine) -> 
     return _condition(view, view.scaled, top, band=known.perfect_band, evidence=known.perfect_evidence)
 
 
+def untouched() -> ConditionAt:
+    """Condition of the master itself where nobody encodes it again: all of it, which needs no measuring."""
+    return ConditionAt(
+        condition=100.0, words=impairment_words(100), lost_scaling=0.0, lost_packing=0.0, lost_platform=0.0, rendition=None,
+        evidence=Evidence.SHEET, band=0.0,
+    )
+
+
 def _condition(view: ViewLine, packed: float, arrived: float, *, band: float, evidence: Evidence) -> ConditionAt:
     packed = min(packed, view.scaled)
     arrived = min(arrived, packed)

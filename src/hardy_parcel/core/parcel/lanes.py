@@ -68,7 +68,7 @@ def _next_step(
 def _known(lane: Lane, screen: Screen, line: ViewerLine) -> ConditionAt | None:
     """What of a lane is more than supposed."""
     seen = lane.on(screen, line)
-    return seen.at if seen and seen.at and seen.at.evidence is not Evidence.SHEET else None
+    return seen.at if seen and seen.at and (seen.at.evidence is not Evidence.SHEET or not seen.at.band) else None
 
 
 def _best_change(lane: Lane, screen: Screen, line: ViewerLine) -> Suggestion | None:

@@ -14,7 +14,8 @@ class Parcel(Model):
     """What a creator keeps of a parcel. A master has as many as one likes, several for one destination too.
 
     `excerpt` None is the whole master; `sheet_version` None the newest; `name` empty when it was not given one. `sibling_of` is
-    the parcel that it was made from to try another way. One that is not `shown` is put away, with its choices.
+    the parcel that it was made from to try another way. `served_by` is another parcel of the same master whose file goes to this one's
+    destination too; its own choices wait meanwhile. One that is not `shown` is put away, with its choices.
     """
 
     id: str
@@ -26,6 +27,7 @@ class Parcel(Model):
     name: str = ""
     place: int = 0
     sibling_of: str | None = None
+    served_by: str | None = None
     shown: bool = True
 
 

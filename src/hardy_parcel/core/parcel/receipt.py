@@ -56,7 +56,7 @@ class SoundStory(Model):
 
 class Receipt(Model):
     """What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap, and `beside` names
-    the caption files that go with it."""
+    the caption files that go with it. `serves` names every destination that the file goes to, where it is more than one."""
 
     file_name: str
     folder: str
@@ -67,6 +67,7 @@ class Receipt(Model):
     rows: tuple[ReceiptRow, ...]
     tries: int = 1
     beside: tuple[str, ...] = ()
+    serves: tuple[str, ...] = ()
     sound: SoundStory | None = None
 
     @property

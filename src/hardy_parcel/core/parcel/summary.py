@@ -14,6 +14,7 @@ from ..arrival.curve import (
     rate_span,
     survival_curve,
     under_assumption,
+    untouched,
 )
 from ..arrival.forecast import Forecast
 from ..arrival.rehearsal import Evidence, Rehearsal
@@ -196,7 +197,9 @@ def _seen(plan: Plan, destination: Destination, known: Forecast, facts: MasterFa
                 known, screen=screen, line=viewer,
                 guidance_low_bps=plan.guidance.low_bps, guidance_high_bps=plan.guidance.high_bps,
             )
-            if plan.copied:
+            if plan.copied and not destination.placement.re_encodes:
+                at: ConditionAt | None = untouched()
+            elif plan.copied:
                 at = condition_as_it_is(known, screen=screen, line=viewer)
             else:
                 at = condition_at(plan.video.target_bps.value, known, screen=screen, line=viewer)
@@ -205,8 +208,8 @@ def _seen(plan: Plan, destination: Destination, known: Forecast, facts: MasterFa
             if assumed:
                 sentence += f" How it re-encodes is assumed, {assumed}; a file that it served back would tell."
                 curve = curve.model_copy(update={"band": max(curve.band, ASSUMED_BAND)})
-            untouched = under_assumption(condition_as_it_is(known, screen=screen, line=viewer), assumed)
-            own = as_it_is_suggestion(facts, destination, plan, at, untouched, known)
+            whole = under_assumption(condition_as_it_is(known, screen=screen, line=viewer), assumed)
+            own = as_it_is_suggestion(facts, destination, plan, at, whole, known)
             ways = (*([own] if own else []), *enough_suggestions(plan, curve, known))
             offered = tuple(sorted(ways, key=lambda one: -max(0.0, one.spares_bytes)))
             yield Seen(screen=screen, line=viewer, at=at, curve=curve, sentence=sentence, suggestions=offered)
@@ -265,6 +268,8 @@ def first_sentence(plan: Plan, name: str, curve: SurvivalCurve, at: ConditionAt 
         times = rate_phrase(plan) or "no guidance"
         better = " That is little; the ways below leave it more." if is_ruined(plan) else ""
         return f"{mbps_text(target)} is as much as surely fits under {size_text(plan.size_cap.value)}, {times}.{better}"
+    if plan.copied and at and not at.band:
+        return f"Sent {plan.method.value}, and {name} encodes nothing again: the master's own picture arrives."
     if plan.copied and at:
         return f"Sent {plan.method.value}: no generation is lost on our side. {_supposed(at, where)}"
     if supposed:

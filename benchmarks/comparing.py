@@ -1,0 +1,88 @@
+"""Lanes beside one another, against their bars.  python -m benchmarks.comparing
+
+24 lanes answered in 120 ms (once what is known of them was computed, and from nothing), the fewest files for 12 lanes × 8 ways in 200 ms,
+a report of 12 lanes in 10 s. On a made film of the shelf, of which nothing was tried: what is known costs the same once it is there.
+"""
+
+from __future__ import annotations
+
+import random
+import tempfile
+import time
+from pathlib import Path
+
+from hardy_parcel.core.parcel.fewest import Way, covered
+from hardy_parcel.core.parcel.parcel import Parcel
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.docks.catalogue import shipped_destinations
+from hardy_parcel.planned import known, lanes
+from hardy_parcel.report.assembling import report_of
+from hardy_parcel.report.writing import as_csv, as_html, as_json
+from hardy_parcel.store import masters, parcels
+from hardy_parcel.store.database import Database, migrate
+from hardy_parcel.store.places import Places
+from hardy_parcel.web.context import Context
+from hardy_parcel.web.happenings import Happenings
+from hardy_parcel.web.lane_routes import lanes as lanes_view
+
+from .forecasting import middle
+from .planning import MASTER
+
+LANES_BAR_S, FEWEST_BAR_S, REPORT_BAR_S = 0.120, 0.200, 10.0
+RATES = (3_000_000, 6_000_000)
+
+
+def filled(database: Database, places: Places, count: int) -> str:
+    """A master with so many lanes, siblings among them."""
+    path = places.inbox / MASTER.name
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(b"x")
+    master = masters.add(database, path)
+    masters.set_ready(database, master, MASTER)
+    chosen = (Choices(), *(Choices(video_bitrate_bps=bps) for bps in RATES))
+    wanted = [(choices, place) for choices in chosen for place in shipped_destinations()]
+    ways = [
+        Parcel(id=f"lane{n}", master_id=master, destination_id=place, choices=choices, place=n) for n, (choices, place) in enumerate(wanted)
+    ]
+    parcels.make_first_lanes(database, master, [], None)
+    parcels.keep_all(database, master, ways[:count])
+    return master
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
+        places = Places.of(Path(scratch) / "data")
+        places.database.parent.mkdir(parents=True, exist_ok=True)
+        migrate(places.database)
+        database = Database(places.database)
+        context = Context(database=database, places=places, happenings=Happenings(database))
+        master = filled(database, places, 24)
+
+        def anew() -> None:
+            known._computed.clear()
+            lanes._seen_lately.clear()
+            lanes_view(master, context)
+
+        count = len([view for view in lanes_view(master, context).lanes if not view.lane.beside])
+        for what, took in (("again", middle(lambda: lanes_view(master, context))), ("from nothing", middle(anew, 3))):
+            print(f"{count} lanes, {what}: {took * 1e3:.0f} ms, {took / LANES_BAR_S:.2f} of the bar")
+        few = filled(database, places, 12)
+        took = middle(lambda: [form(report_of(database, places, few)) for form in (as_html, as_csv, as_json)], 3)
+        print(f"a report of 12 lanes in three forms: {took:.2f} s, {took / REPORT_BAR_S:.2f} of the bar")
+    dice = random.Random(5)
+    names = [f"lane {n}" for n in range(12)]
+    ways = [
+        Way(
+            lane=name, words="", video_bitrate_bps=None, size_bytes=dice.randint(1, 10**8),
+            arrives={other: tuple(dice.uniform(60, 100) for _ in range(3)) for other in names if other == name or dice.random() < 0.4},
+        )
+        for name in names for _ in range(8)
+    ]
+    began = time.perf_counter()
+    chosen = covered(ways, names)
+    took = time.perf_counter() - began
+    print(f"the fewest of {len(ways)} files for 12 lanes, {len(chosen)}: {took * 1e3:.0f} ms, {took / FEWEST_BAR_S:.2f} of the bar")
+
+
+if __name__ == "__main__":
+    main()

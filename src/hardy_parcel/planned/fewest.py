@@ -1,0 +1,159 @@
+"""The fewest files for the lanes of a master as they are now, and taking them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..core.arrival.curve import condition_as_it_is, condition_at
+from ..core.arrival.journey import Journey
+from ..core.arrival.rehearsal import Evidence
+from ..core.arrival.screens import Screen, ViewerLine
+from ..core.parcel.fewest import FewestFiles, Way, fewest_files, same_picture
+from ..core.parcel.parcel import Parcel
+from ..core.parcel.suggestions import enough_everywhere
+from ..core.plan.carrying import file_size
+from ..core.plan.plan import Plan, VideoPlan
+from ..core.plan.taking import not_taken
+from ..core.trade.codecs import name_of
+from ..core.values import mbps_text
+from ..store.database import Database
+from .known import known_of
+from .lanes import LaneNow
+from .now import ENCODED, PlannedParcel
+
+MOST_RATES = 6
+"""So many rates of one lane's plan are weighed at most."""
+
+
+def fewest_now(database: Database, found: Sequence[LaneNow]) -> FewestFiles:
+    """The fewest files for these lanes; those that cannot be packed are left out, and excerpts that differ share nothing."""
+    lanes = [one for one in found if not one.lane.beside and not one.now.plan.held]
+    ways = [way for one in lanes for way in _ways(database, one, lanes)]
+    names = {one.now.parcel.id: one.lane.name for one in lanes}
+    sizes = {one.now.parcel.id: float(one.lane.figures.size.expected_bytes) for one in lanes}
+    return fewest_files(ways, names, sizes, {one.now.parcel.id: _why_alone(one, lanes) for one in lanes})
+
+
+def shared_parcels(files: FewestFiles, every: Sequence[PlannedParcel]) -> list[Parcel]:
+    """The parcels as these files want them: a source at its rate, and the others that it serves pointing at it."""
+    by_id = {now.parcel.id: now for now in every}
+    kept = []
+    for file in files.files:
+        source = by_id[file.parcel_id]
+        choices = source.choices
+        if file.video_bitrate_bps is not None:
+            choices = choices.at_rate(file.video_bitrate_bps, source.plan.picture.target_bps.value)
+        kept.append(source.parcel.model_copy(update={
+            "choices": choices, "served_by": None, "sheet_version": source.parcel.sheet_version or source.place.sheet_version,
+        }))
+        for served in file.serves:
+            if served.parcel_id != file.parcel_id:
+                other = by_id[served.parcel_id]
+                kept.append(other.parcel.model_copy(update={"served_by": file.parcel_id}))
+    sources = {file.parcel_id for file in files.files}
+    return [parcel for parcel in kept if parcel.id not in sources or parcel.served_by is None]
+
+
+def _ways(database: Database, one: LaneNow, lanes: Sequence[LaneNow]) -> list[Way]:
+    """Files that one lane's plan could make: as it is, and at the rates that are enough for it and for those of its codec and frame."""
+    now, found = one.now, list[Way]()
+    if now.served_by:
+        return []
+    for bps in _rates(one, lanes):
+        way = now if bps is None else now.choosing(database, now.choices.at_rate(bps, now.plan.picture.target_bps.value))
+        if way.plan.held:
+            continue
+        found.append(_way(database, way, bps, lanes))
+    return found
+
+
+def _rates(one: LaneNow, lanes: Sequence[LaneNow]) -> list[int | None]:
+    video = one.now.plan.video
+    if video is None or one.now.plan.copied or video.under_cap:
+        return [None]
+    rates = set[int]()
+    for other in lanes:
+        theirs = other.now.plan.video
+        if theirs and not other.now.plan.copied and theirs.codec.value == video.codec.value and _frame(theirs) == _frame(video):
+            enough = enough_everywhere([seen.curve for seen in other.seen if seen.line is ViewerLine.GOOD])
+            rates |= {theirs.target_bps.value, *([enough] if enough else [])}
+    return [None, *sorted(rates - {video.target_bps.value})[:MOST_RATES]]
+
+
+def _frame(video: VideoPlan) -> tuple[int, int]:
+    return video.framing.value.width, video.framing.value.height
+
+
+def _way(database: Database, way: PlannedParcel, bps: int | None, lanes: Sequence[LaneNow]) -> Way:
+    arrives, supposed, share = dict[str, tuple[float, ...]](), False, 1.0
+    for other in lanes:
+        own = other.now.parcel.id == way.parcel.id
+        if other.now.excerpt != way.excerpt or (not own and _against(way.plan, other.now)):
+            continue
+        told = _arrives(database, way.plan, other.now)
+        if told is None:
+            continue
+        conditions, guessed, used = told
+        if guessed and not own and _tried(other):
+            continue  # what is supposed of a foreign file says nothing beside what was tried of one's own
+        arrives[other.now.parcel.id] = conditions
+        supposed = supposed or guessed
+        share = used if own else share
+    return Way(
+        lane=way.parcel.id, words=_words(way.plan), video_bitrate_bps=bps, arrives=arrives, supposed=supposed,
+        size_bytes=file_size(way.plan, achieved_share=share).expected_bytes,
+    )
+
+
+def _arrives(database: Database, plan: Plan, other: PlannedParcel) -> tuple[tuple[float, ...], bool, float] | None:
+    """What arrives of a file at another parcel's destination on every screen with a good line, whether it is only supposed, and the share
+    of its rate that it uses; None where nothing is known at all."""
+    if plan.video is None:
+        return (), False, 1.0
+    if plan.copied:
+        if not other.place.placement.re_encodes:
+            return (100.0,) * len(Screen), False, 1.0
+        encoded = other.choosing(database, ENCODED)
+        known = known_of(database, encoded.plan, encoded.journey).forecast
+        found = [condition_as_it_is(known, screen=screen, line=ViewerLine.GOOD) for screen in Screen]
+    else:
+        known = known_of(database, plan, Journey(plan, other.place)).forecast
+        bps = plan.picture.target_bps.value
+        found = [condition_at(bps, known, screen=screen, line=ViewerLine.GOOD) for screen in Screen]
+    told = [one for one in found if one]
+    if len(told) < len(Screen):
+        return None
+    used = known.achieved[known.rates.index(plan.picture.target_bps.value)] if plan.picture.target_bps.value in known.rates else None
+    share = used / plan.picture.target_bps.value if used and not plan.copied else 1.0
+    return tuple(one.condition for one in told), any(one.evidence is Evidence.SHEET for one in told), share
+
+
+def _against(plan: Plan, other: PlannedParcel) -> list[str]:
+    """Why the file of a plan does not stand for another parcel's: a rule of its sheet, or another picture than is wanted there."""
+    found = not_taken(plan, other.place)
+    return found or ([] if same_picture(plan, other.plan) else ["its shape or its crop is another than is wanted here"])
+
+
+def _tried(one: LaneNow) -> bool:
+    return any(seen.at is not None and seen.at.evidence is not Evidence.SHEET for seen in one.seen)
+
+
+def _words(plan: Plan) -> str:
+    if plan.copied:
+        return "copy of the master as it is"
+    if plan.video is None:
+        return f"file of {name_of(plan.sound.codec.value)} sound"
+    framing, video = plan.video.framing.value, plan.video
+    frame = f"{framing.width}×{framing.height}"
+    return f"{frame} {name_of(video.codec.value)} file of {mbps_text(video.target_bps.value)}"
+
+
+def _why_alone(one: LaneNow, lanes: Sequence[LaneNow]) -> str:
+    """Why the files of the other lanes do not suit this one, as far as a rule says so."""
+    reasons = [
+        against[0] for other in lanes if other is not one and other.now.excerpt == one.now.excerpt
+        and (against := _against(other.now.plan, one.now))
+    ]
+    if not reasons:
+        return ""
+    return max(reasons, key=reasons.count)
