@@ -96,6 +96,15 @@ def test_the_fewest_files_are_found_taken_packed_once_and_put_back(served: Serve
     served.as_new(gale_master)
 
 
+def test_a_sibling_is_another_way_to_serve_its_first_and_needs_no_file_beside_it(served: Served, gale_master: dict) -> None:
+    served.show_only(gale_master, ["orrery-wide", "sprigg-upright"])
+    served.http.post(f"{served.parcel_path(gale_master)}/siblings", json={"part": {"codec": "hevc"}}).raise_for_status()
+    found = served.http.get(f"/masters/{gale_master['id']}/fewest").raise_for_status().json()
+    assert found["now_files"] == 2
+    assert sorted(one["name"] for file in found["files"] for one in file["serves"]) == ["Orrery wide film", "Sprigg upright short"]
+    served.as_new(gale_master)
+
+
 def test_where_nothing_can_be_shared_that_is_said(served: Served, gale_master: dict) -> None:
     served.show_only(gale_master, ["orrery-wide", "sprigg-upright"])
     path = f"/masters/{gale_master['id']}/fewest"

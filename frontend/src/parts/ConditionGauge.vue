@@ -33,7 +33,7 @@ const lost = computed(() => losses.value.map((loss) => `${loss.name} −${loss.p
     </svg>
     <div v-if="!brief" class="words tiny">
       <span v-if="doing" class="cut quiet">{{ doing }}</span>
-      <template v-else><span>{{ at.words }}</span><span class="quiet">{{ lost }}</span></template>
+      <template v-else><span>{{ at.words }}</span><span class="quiet cut" :title="lost">{{ lost }}</span></template>
     </div>
     <div v-if="doing && share !== undefined" class="progress"><span :style="{ width: `${share * 100}%` }" /></div>
   </div>

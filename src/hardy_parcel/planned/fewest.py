@@ -26,12 +26,23 @@ MOST_RATES = 6
 
 
 def fewest_now(database: Database, found: Sequence[LaneNow]) -> FewestFiles:
-    """The fewest files for these lanes; those that cannot be packed are left out, and excerpts that differ share nothing."""
-    lanes = [one for one in found if not one.lane.beside and not one.now.plan.held]
-    ways = [way for one in lanes for way in _ways(database, one, lanes)]
+    """The fewest files for these lanes; those that cannot be packed are left out, and excerpts that differ share nothing.
+
+    Siblings that show the same picture are other ways to serve their first, and need not be served beside it.
+    """
+    every = [one for one in found if not one.lane.beside and not one.now.plan.held]
+    lanes = [one for one in every if not any(_instead(one, other) for other in every)]
+    ways = [way for one in every for way in _ways(database, one, lanes)]
     names = {one.now.parcel.id: one.lane.name for one in lanes}
     sizes = {one.now.parcel.id: float(one.lane.figures.size.expected_bytes) for one in lanes}
     return fewest_files(ways, names, sizes, {one.now.parcel.id: _why_alone(one, lanes) for one in lanes})
+
+
+def _instead(one: LaneNow, first: LaneNow) -> bool:
+    """Whether a lane is another way of a first one."""
+    mine, theirs = one.now, first.now
+    same = mine.parcel.sibling_of == theirs.parcel.id and mine.place.id == theirs.place.id and mine.excerpt == theirs.excerpt
+    return same and same_picture(mine.plan, theirs.plan)
 
 
 def shared_parcels(files: FewestFiles, every: Sequence[PlannedParcel]) -> list[Parcel]:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 import pytest
 
 from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.paired import PAIRED_BANDS
 from hardy_parcel.core.arrival.rehearsal import Evidence
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
-from hardy_parcel.core.parcel.lane import Lane, apart, difference_words
+from hardy_parcel.core.parcel.lane import Lane, apart, difference_words, shape_words
 from hardy_parcel.core.parcel.summary import summarize
 from hardy_parcel.core.plan.carrying import Line
 from hardy_parcel.core.plan.choices import Choices
@@ -68,6 +70,13 @@ def test_a_row_knows_its_shape_and_what_is_kept_of_the_picture() -> None:
     assert upright.kept_area == pytest.approx(0.316, abs=0.01)
     assert (sound.shape, sound.ratio, sound.kept_area, sound.seen, sound.target_bps) == ("sound", None, None, (), None)
     assert wide.on(*SEEN).picture_height > row(place=SPRIGG).on(*SEEN).picture_height, "bars make the picture small"
+
+
+@pytest.mark.parametrize(("width", "height", "words"), [
+    (1920, 1080, "wide 16:9"), (1080, 608, "wide 16:9"), (1080, 1350, "upright 4:5"), (478, 200, "wide 2.39:1"), (500, 500, "square 1:1"),
+])
+def test_a_shape_has_its_usual_name_though_a_row_is_missing(width: int, height: int, words: str) -> None:
+    assert shape_words(Fraction(width, height)) == words
 
 
 def test_a_row_is_named_by_what_tells_it_from_others() -> None:

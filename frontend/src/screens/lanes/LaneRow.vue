@@ -168,7 +168,7 @@ a.name {
 
 .line :deep(.stamp) {
   flex: 0 6 auto;
-  min-width: 52px;
+  min-width: 76px;
   font-size: 12px;
   line-height: 16px;
 }

@@ -121,6 +121,9 @@ def shape_words(ratio: Fraction | None) -> str:
     """A shape, width over height, in words; “sound” without one."""
     if ratio is None:
         return "sound"
+    plain = ratio.limit_denominator(16)  # an even frame misses its shape by a row
+    if max(plain.numerator, plain.denominator) <= 16 and abs(plain - ratio) < ratio / 200:
+        ratio = plain
     return f"{'square' if ratio == 1 else 'wide' if ratio > 1 else 'upright'} {shape_text(ratio)}"
 
 
