@@ -15,7 +15,7 @@ from hardy_parcel.core.parcel.fewest import Way, covered
 from hardy_parcel.core.parcel.parcel import Parcel
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.docks.catalogue import shipped_destinations
-from hardy_parcel.planned import known, lanes
+from hardy_parcel.planned import known, lanes_now
 from hardy_parcel.report.assembling import report_of
 from hardy_parcel.report.writing import as_csv, as_html, as_json
 from hardy_parcel.store import masters, parcels
@@ -60,7 +60,7 @@ def main() -> None:
 
         def anew() -> None:
             known._computed.clear()
-            lanes._seen_lately.clear()
+            lanes_now._seen_lately.clear()
             lanes_view(master, context)
 
         count = len([view for view in lanes_view(master, context).lanes if not view.lane.beside])

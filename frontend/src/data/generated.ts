@@ -1777,7 +1777,7 @@ export interface components {
         CheckStamp: {
             /** Code */
             code: string;
-            outcome: components["schemas"]["hardy_parcel__core__stamps__Outcome"];
+            outcome: components["schemas"]["Outcome"];
             /** Matter */
             matter: string;
             /** Seen */
@@ -3350,6 +3350,11 @@ export interface components {
             path: string;
         };
         /**
+         * Outcome
+         * @enum {string}
+         */
+        Outcome: "cleared" | "handle with care" | "held";
+        /**
          * OverTime
          * @description Condition along a film at an upload rate (bit/s), in film order, and the moments that suffer most.
          */
@@ -4213,6 +4218,12 @@ export interface components {
             below_best: number;
         };
         /**
+         * Settled
+         * @description What a saying did for a film; *no telling* is a verdict, *not tried* is none.
+         * @enum {string}
+         */
+        Settled: "helps" | "harms" | "depends on the screen" | "no difference that can be told" | "not tried yet";
+        /**
          * ShapeCell
          * @description What a platform has in one shape: parcels of its lanes, or why there are none; a parcel that a sibling of this shape could be
          *     made from where one would be taken.
@@ -4566,7 +4577,7 @@ export interface components {
         Stamp: {
             /** Code */
             code: string;
-            outcome: components["schemas"]["hardy_parcel__core__stamps__Outcome"];
+            outcome: components["schemas"]["Outcome"];
             /** Matter */
             matter: string;
             /** Sentence */
@@ -4753,7 +4764,7 @@ export interface components {
         Verdict: {
             /** Saying */
             saying: string;
-            outcome: components["schemas"]["hardy_parcel__core__parcel__sayings__Outcome"];
+            outcome: components["schemas"]["Settled"];
             /** Sentence */
             sentence: string;
             evidence: components["schemas"]["Evidence"] | null;
@@ -5009,17 +5020,6 @@ export interface components {
              */
             best: boolean;
         };
-        /**
-         * Outcome
-         * @description What a saying did for a film; *no telling* is a verdict, *not tried* is none.
-         * @enum {string}
-         */
-        hardy_parcel__core__parcel__sayings__Outcome: "helps" | "harms" | "depends on the screen" | "no difference that can be told" | "not tried yet";
-        /**
-         * Outcome
-         * @enum {string}
-         */
-        hardy_parcel__core__stamps__Outcome: "cleared" | "handle with care" | "held";
     };
     responses: never;
     parameters: never;

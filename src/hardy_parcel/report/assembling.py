@@ -10,7 +10,7 @@ from ..core.arrival.screens import Screen, ViewerLine
 from ..core.errors import BadChoice
 from ..core.master.strip import strip_key
 from ..core.values import seconds_text
-from ..planned.lanes import LaneNow, apart_of, lanes_now
+from ..planned.lanes_now import LaneNow, apart_of, lanes_now
 from ..planned.now import planned_lanes, readable
 from ..store import results, settings
 from ..store.database import Database

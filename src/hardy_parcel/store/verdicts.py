@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from ..core.parcel.sayings import Outcome, Verdict
+from ..core.parcel.sayings import Settled, Verdict
 from .database import Changed, Database, queries
 
 SQL = queries("verdicts")
@@ -21,21 +21,21 @@ def keep(database: Database, content_id: str, destination_id: str, verdict: Verd
             connection.execute(SQL["keep"], {**key, "verdict": text, "made_at": time.time()})
 
 
-def by_saying(database: Database) -> dict[str, list[Outcome]]:
+def by_saying(database: Database) -> dict[str, list[Settled]]:
     """By saying, what it did to each film that it was tried on: for several destinations the strongest of what it did."""
     with database.reading() as connection:
         rows = connection.execute(SQL["all"]).fetchall()
-    films: dict[tuple[str, str], list[Outcome]] = {}
+    films: dict[tuple[str, str], list[Settled]] = {}
     for row in rows:
         verdict = Verdict.model_validate_json(row["verdict"])
         films.setdefault((verdict.saying, row["content_id"]), []).append(verdict.outcome)
-    found: dict[str, list[Outcome]] = {}
+    found: dict[str, list[Settled]] = {}
     for (saying, _), outcomes in films.items():
         found.setdefault(saying, []).append(_of_film(outcomes))
     return found
 
 
-def _of_film(outcomes: list[Outcome]) -> Outcome:
-    if Outcome.HELPS in outcomes and Outcome.HARMS in outcomes:
-        return Outcome.DEPENDS
-    return next((one for one in (Outcome.DEPENDS, Outcome.HELPS, Outcome.HARMS) if one in outcomes), Outcome.NO_DIFFERENCE)
+def _of_film(outcomes: list[Settled]) -> Settled:
+    if Settled.HELPS in outcomes and Settled.HARMS in outcomes:
+        return Settled.DEPENDS
+    return next((one for one in (Settled.DEPENDS, Settled.HELPS, Settled.HARMS) if one in outcomes), Settled.NO_DIFFERENCE)

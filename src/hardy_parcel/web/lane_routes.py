@@ -15,10 +15,10 @@ from ..core.parcel.lane import Apart, Lane
 from ..core.parcel.lanes import LanesSentence, lanes_sentences
 from ..core.parcel.shape_table import ShapeTable, shape_table
 from ..core.plan.naming import portable_stem
-from ..planned.fewest import fewest_now, shared_parcels
-from ..planned.lanes import apart_of, lanes_now
+from ..planned.lanes_now import apart_of, lanes_now
 from ..planned.now import PlannedParcel, lanes_of, planned_lanes, planned_on, readable
 from ..planned.probes import lacks_probes, probing
+from ..planned.sharing import fewest_now, shared_parcels
 from ..report.assembling import report_of
 from ..report.writing import as_csv, as_html, as_json
 from ..store import jobs, parcels, results, settings

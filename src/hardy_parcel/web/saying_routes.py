@@ -11,7 +11,7 @@ from ..core.parcel.lane import Lane
 from ..core.parcel.sayings import Saying, Verdict, sayings_sentence, summed_up
 from ..core.plan.choices import Choices
 from ..planned.now import planned
-from ..planned.sayings import sayings_now, try_saying
+from ..planned.sayings_now import sayings_now, try_saying
 from ..store import settings, verdicts
 from .context import Ctx
 from .forecast_routes import Probing

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from hardy_parcel.core.parcel.sayings import SAYINGS, Outcome, sayings_here, sayings_sentence, summed_up, verdict
+from hardy_parcel.core.parcel.sayings import SAYINGS, Settled, sayings_here, sayings_sentence, summed_up, verdict
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan, whole_excerpt
 
@@ -62,9 +62,9 @@ def test_a_parcel_that_goes_as_it_is_is_tried_as_if_it_were_encoded() -> None:
 
 
 @pytest.mark.parametrize(("follows", "leaves", "outcome", "words"), [
-    (88, 80, Outcome.HELPS, "8 points on a phone, 8 points on a laptop, 8 points on a TV better (±3)"),
-    (70, 80, Outcome.HARMS, "10 points on a phone, 10 points on a laptop, 10 points on a TV worse (±3)"),
-    (81, 80, Outcome.NO_DIFFERENCE, "No difference that can be told (phone +1, laptop +1, TV +1, each ±3)"),
+    (88, 80, Settled.HELPS, "8 points on a phone, 8 points on a laptop, 8 points on a TV better (±3)"),
+    (70, 80, Settled.HARMS, "10 points on a phone, 10 points on a laptop, 10 points on a TV worse (±3)"),
+    (81, 80, Settled.NO_DIFFERENCE, "No difference that can be told (phone +1, laptop +1, TV +1, each ±3)"),
 ])
 def test_the_verdict_is_the_difference_outside_its_band(follows, leaves, outcome, words) -> None:
     found = verdict(DOUBLE, row(follows, video_bitrate_bps=18_200_000), row(leaves))
@@ -75,18 +75,18 @@ def test_the_verdict_is_the_difference_outside_its_band(follows, leaves, outcome
 
 
 def test_what_is_only_supposed_is_no_verdict_and_passes_have_to_be_rehearsed() -> None:
-    assert verdict(DOUBLE, row(None), row(80)).outcome is Outcome.NOT_TRIED
+    assert verdict(DOUBLE, row(None), row(80)).outcome is Settled.NOT_TRIED
     assert "tried" in verdict(DOUBLE, row(None), row(80)).sentence
-    assert verdict(TWO_PASSES, row(81), row(80, rate_control="one pass")).outcome is not Outcome.NOT_TRIED
+    assert verdict(TWO_PASSES, row(81), row(80, rate_control="one pass")).outcome is not Settled.NOT_TRIED
     assert "rehearsed" in verdict(TWO_PASSES, row(None), row(80)).sentence
 
 
 def test_verdicts_of_several_films_are_summed_up() -> None:
     assert summed_up([]) == ""
-    assert summed_up([Outcome.NOT_TRIED]) == ""
-    assert summed_up([Outcome.NO_DIFFERENCE, Outcome.NOT_TRIED]) == "", "one film is no sum"
-    assert summed_up([Outcome.NO_DIFFERENCE] * 2) == "no difference on any of 2 films"
-    assert summed_up([Outcome.HELPS, Outcome.HELPS, Outcome.HARMS, Outcome.NO_DIFFERENCE]) == "helped on 2, harmed on 1 of 4 films"
+    assert summed_up([Settled.NOT_TRIED]) == ""
+    assert summed_up([Settled.NO_DIFFERENCE, Settled.NOT_TRIED]) == "", "one film is no sum"
+    assert summed_up([Settled.NO_DIFFERENCE] * 2) == "no difference on any of 2 films"
+    assert summed_up([Settled.HELPS, Settled.HELPS, Settled.HARMS, Settled.NO_DIFFERENCE]) == "helped on 2, harmed on 1 of 4 films"
 
 
 def test_the_sentence_on_top_names_what_helps_and_what_harms() -> None:

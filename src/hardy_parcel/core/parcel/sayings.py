@@ -38,7 +38,7 @@ class Saying(Model):
     told_by: Evidence = Evidence.PROBED
 
 
-class Outcome(StrEnum):
+class Settled(StrEnum):
     """What a saying did for a film; *no telling* is a verdict, *not tried* is none."""
 
     HELPS = "helps"
@@ -52,7 +52,7 @@ class Verdict(Model):
     """What came of a saying on one film for one destination: the difference of the two ways on every screen with a good line."""
 
     saying: str
-    outcome: Outcome
+    outcome: Settled
     sentence: str
     evidence: Evidence | None
     seen: tuple[ApartSeen, ...] = ()
@@ -211,10 +211,10 @@ def verdict(saying: Saying, follows: Lane, leaves: Lane) -> Verdict:
     if len(seen) < len(Screen) or any(order.index(one.evidence) < order.index(saying.told_by) for one in seen):
         need = "rehearsed" if saying.told_by is Evidence.REHEARSED else "tried"
         sentence = f"Both ways have to be {need} on a few moments of this film."
-        return Verdict(saying=saying.code, outcome=Outcome.NOT_TRIED, sentence=sentence, evidence=None)
+        return Verdict(saying=saying.code, outcome=Settled.NOT_TRIED, sentence=sentence, evidence=None)
     better, worse = ([one for one in seen if one.told and (one.points > 0) == good] for good in (True, False))
     outcome = (
-        Outcome.DEPENDS if better and worse else Outcome.HELPS if better else Outcome.HARMS if worse else Outcome.NO_DIFFERENCE
+        Settled.DEPENDS if better and worse else Settled.HELPS if better else Settled.HARMS if worse else Settled.NO_DIFFERENCE
     )
     return Verdict(
         saying=saying.code, outcome=outcome, evidence=min((one.evidence for one in seen), key=order.index), seen=seen,
@@ -223,10 +223,10 @@ def verdict(saying: Saying, follows: Lane, leaves: Lane) -> Verdict:
 
 
 def _sentence(
-    outcome: Outcome, better: Sequence[ApartSeen], worse: Sequence[ApartSeen], seen: Sequence[ApartSeen], found: Apart
+    outcome: Settled, better: Sequence[ApartSeen], worse: Sequence[ApartSeen], seen: Sequence[ApartSeen], found: Apart
 ) -> str:
     band = f"±{max(one.band for one in seen):.0f}"
-    if outcome is Outcome.NO_DIFFERENCE:
+    if outcome is Settled.NO_DIFFERENCE:
         told = ", ".join(f"{_name(one.screen)} {one.points:+.0f}".replace("-", "−") for one in seen)
         return f"No difference that can be told ({told}, each {band}); the file is {found.size_words}."
     helps = f"{_screens(better)} better" if better else ""
@@ -245,27 +245,27 @@ def _name(screen: Screen) -> str:
 
 def sayings_sentence(here: Sequence[SayingHere], verdicts: Sequence[Verdict]) -> str:
     """What a knowledgeable friend would say of the sayings on one film."""
-    told = [one for one in verdicts if one.outcome is not Outcome.NOT_TRIED]
+    told = [one for one in verdicts if one.outcome is not Settled.NOT_TRIED]
     if not told:
         return "Everybody has heard these. Try one on a few moments of your own film, and see whether it is so."
     words = {one.saying.code: one.saying.words for one in here}
-    helps, harms = ([f"“{words[one.saying]}”" for one in told if one.outcome is kind] for kind in (Outcome.HELPS, Outcome.HARMS))
-    none = sum(one.outcome is Outcome.NO_DIFFERENCE for one in told)
+    helps, harms = ([f"“{words[one.saying]}”" for one in told if one.outcome is kind] for kind in (Settled.HELPS, Settled.HARMS))
+    none = sum(one.outcome is Settled.NO_DIFFERENCE for one in told)
     parts = [f"{' and '.join(helps)} {'helps' if len(helps) == 1 else 'help'}"] if helps else []
     parts += [f"{' and '.join(harms)} {'harms' if len(harms) == 1 else 'harm'}"] if harms else []
     parts += [f"{none} of {len(told)} that were tried {'makes' if none == 1 else 'make'} no difference that can be told"] if none else []
     return f"On this film {'; '.join(parts) or 'what was tried depends on the screen'}."
 
 
-def summed_up(outcomes: Sequence[Outcome]) -> str:
+def summed_up(outcomes: Sequence[Settled]) -> str:
     """What a saying did on all the films it was tried on, one outcome each; empty for a single one, whose verdict says it all."""
-    tried = [one for one in outcomes if one is not Outcome.NOT_TRIED]
+    tried = [one for one in outcomes if one is not Settled.NOT_TRIED]
     count = len(tried)
     if count < 2:
         return ""
     parts = [
         f"{word} on {tried.count(one)}" for one, word in (
-            (Outcome.HELPS, "helped"), (Outcome.HARMS, "harmed"), (Outcome.DEPENDS, "helped on some screens only"),
+            (Settled.HELPS, "helped"), (Settled.HARMS, "harmed"), (Settled.DEPENDS, "helped on some screens only"),
         ) if one in tried
     ]
     return f"{', '.join(parts) or 'no difference on any'} of {count} films"

@@ -7,13 +7,13 @@ from dataclasses import dataclass
 from ..core.arrival.rehearsal import Evidence
 from ..core.errors import BadChoice, NotFound
 from ..core.parcel.lane import Lane
-from ..core.parcel.sayings import SAYINGS, Outcome, SayingHere, Verdict, sayings_here, verdict
+from ..core.parcel.sayings import SAYINGS, SayingHere, Settled, Verdict, sayings_here, verdict
 from ..core.plan.carrying import Line
 from ..store import verdicts
 from ..store.database import Database
 from ..store.jobs import Job
 from ..store.places import Places
-from .lanes import lane_now
+from .lanes_now import lane_now
 from .now import PlannedParcel
 from .probes import probing, queue_probes
 from .rehearsals import queue_rehearsal
@@ -41,7 +41,7 @@ def sayings_now(database: Database, now: PlannedParcel, line: Line) -> list[Sayi
         job = next((job for way in ways if (job := probing(database, way))), None)
         follows, leaves = (lane_now(database, way, line).lane for way in ways)
         told = verdict(here.saying, follows, leaves)
-        if told.outcome is not Outcome.NOT_TRIED:
+        if told.outcome is not Settled.NOT_TRIED:
             verdicts.keep(database, now.facts.content_id, now.place.id, told)
         found.append(SayingNow(here=here, follows=follows, leaves=leaves, verdict=told, job=job))
     return found

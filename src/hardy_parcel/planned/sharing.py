@@ -18,7 +18,7 @@ from ..core.trade.codecs import name_of
 from ..core.values import mbps_text
 from ..store.database import Database
 from .known import known_of
-from .lanes import LaneNow
+from .lanes_now import LaneNow
 from .now import ENCODED, PlannedParcel
 
 MOST_RATES = 6
