@@ -89,6 +89,11 @@ def test_the_fewest_files_are_found_taken_packed_once_and_put_back(served: Serve
     assert {one["packed"]["job_id"] for one in rows(served, gale_master) if one["packed"]} == {job["id"]}
     assert sum(1 for one in rows(served, gale_master) if one["packed"]) == 2
 
+    together = served.http.post(f"{path}/together", json={"part": {"effort": "quick"}, "times_guidance": None, "parcels": None})
+    assert together.raise_for_status().json()["refused"] == []
+    assert not any(one["served_by"] for one in rows(served, gale_master)), "what is changed has a file of its own"
+    served.http.put(f"{path}/parcels-state", json=together.json()["before"]).raise_for_status()
+    assert any(one["served_by"] for one in rows(served, gale_master))
     changed = served.http.patch(f"/parcels/{other['lane']['parcel']['id']}/choices", json={"effort": "medium"}).raise_for_status()
     assert changed.json()["summary"]["parcel"]["served_by"] is None, "a choice of its own is a file of its own"
     served.http.put(f"{path}/parcels-state", json=before).raise_for_status()

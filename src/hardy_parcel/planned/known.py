@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
 from dataclasses import dataclass
 
 from ..core.arrival.curve import curve_rates, survival_curve
@@ -20,13 +19,13 @@ from ..core.plan.plan import Plan
 from ..core.trade.codecs import PROBED_QUALITIES
 from ..store import masters, results
 from ..store.database import Database
+from .lately import Lately
 
 NOTHING = outlook([], None)
 ENOUGH_BY_THEMSELVES = 2
 """So many rehearsals tell more of what lies between them than what is only supposed."""
 
 
-MOST_COMPUTED = 256
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,7 +37,7 @@ class Known:
     probed: bool
 
 
-_computed: dict[Hashable, Known] = {}
+_computed: Lately[Known] = Lately(256)
 """What was computed of a way lately, by everything that it is computed from."""
 
 
@@ -58,10 +57,8 @@ def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
     )
     if (kept := _computed.get(key)) is None:
         computed = probed_forecast(journey, probes, rates) if probes else sheet_forecast(journey, difficulty, rates) if supposed else None
-        kept = Known(forecast=outlook(rehearsals, perfect, computed), rehearsals=rehearsals, probed=probes is not None)
-        _computed[key] = kept
-        while len(_computed) > MOST_COMPUTED:
-            _computed.pop(next(iter(_computed)), None)
+        forecast = outlook(rehearsals, perfect, computed)
+        kept = _computed.put(key, Known(forecast=forecast, rehearsals=rehearsals, probed=probes is not None))
     return kept
 
 

@@ -15,6 +15,7 @@ from ..core.plan.choices import Choices, Method
 from ..store import results
 from ..store.database import Database
 from .known import known_of
+from .lately import Lately
 from .now import PlannedParcel
 
 
@@ -75,8 +76,7 @@ def apart_of(every: list[Lane], against: str | None) -> dict[str, Apart]:
     return found
 
 
-MOST_SEEN = 256
-_seen_lately: dict[tuple[str, str, str], tuple[Forecast, tuple[Seen, ...]]] = {}
+_seen_lately: Lately[tuple[Forecast, tuple[Seen, ...]]] = Lately(256)
 
 
 def _seen(now: PlannedParcel, known: Forecast) -> tuple[Seen, ...]:
@@ -84,8 +84,5 @@ def _seen(now: PlannedParcel, known: Forecast) -> tuple[Seen, ...]:
     key = now.plan.key(), now.place.model_dump_json(), now.facts.content_id
     kept = _seen_lately.get(key)
     if kept is None or kept[0] is not known:
-        kept = known, seen_of(now.plan, now.place, known, now.facts)
-        _seen_lately[key] = kept
-        while len(_seen_lately) > MOST_SEEN:
-            _seen_lately.pop(next(iter(_seen_lately)), None)
+        kept = _seen_lately.put(key, (known, seen_of(now.plan, now.place, known, now.facts)))
     return kept[1]

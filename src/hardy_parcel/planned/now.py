@@ -83,12 +83,15 @@ class PlannedParcel:
         plan = self.encoded
         return Journey(plan, self.place) if plan.video else None
 
+    def alone(self, database: Database) -> PlannedParcel:
+        """The same parcel with a file of its own, not kept."""
+        return self.choosing(database, self.choices) if self.served_by else self
+
     def choosing(self, database: Database, choices: Choices) -> PlannedParcel:
         """The same parcel with other choices, not kept. Raises BadChoice where no plan can follow."""
         plan = _with_enough(database, self.facts, self.place, choices, make_plan(self.facts, self.place, choices, self.excerpt))
-        return PlannedParcel(
-            parcel=self.parcel.model_copy(update={"choices": choices}), master=self.master, facts=self.facts, place=self.place, plan=plan
-        )
+        parcel = self.parcel.model_copy(update={"choices": choices, "served_by": None})
+        return PlannedParcel(parcel=parcel, master=self.master, facts=self.facts, place=self.place, plan=plan)
 
 
 def planned(database: Database, parcel_id: str) -> PlannedParcel:

@@ -138,7 +138,8 @@ def save(request: NewRecipe, ctx: Ctx) -> RecipeView:
 
 
 def _parts(ctx: Context, master_id: str) -> tuple[RecipePart, ...]:
-    found = [part_of(now.place.id, now.choices, now.plan) for now in planned_lanes(ctx.database, master_id)]
+    alone = [now.alone(ctx.database) for now in planned_lanes(ctx.database, master_id)]
+    found = [part_of(now.place.id, now.choices, now.plan) for now in alone]
     if not found:
         raise BadInput("This master has no lanes to save.", "Choose destinations first.", code="no_lanes")
     if len(found) > MOST_PARTS:
@@ -286,7 +287,7 @@ def together(master_id: str, request: Together, ctx: Ctx) -> Applied:
         if request.parcels is not None and now.parcel.id not in request.parcels:
             continue
         try:
-            kept.append(_changed(now, request))
+            kept.append(_changed(now.alone(ctx.database), request))
         except ValidationError as error:
             raise BadInput("These choices cannot be read.", "Correct them.", code="bad_setting") from error
         except BadChoice as error:

@@ -28,7 +28,7 @@ from .journey import Journey, digest
 from .probe import EffortProbe, EffortShift, HandledQuality, HandlingProbe, ProbedQuality, ProbedWindow, UploadProbe
 from .rehearsal import Evidence, MadeRendition, MeasuredRendition, ScaledPicture
 
-SHEET_BAND = 37.0
+SHEET_BAND = 40.0
 """Half width in points; see docs/accuracy.md."""
 Weights = tuple[float, ...]
 MOST_WINDOWS = 6
