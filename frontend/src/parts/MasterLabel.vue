@@ -62,6 +62,17 @@ const careful = computed(() => props.master.stamps.filter((stamp) => stamp.outco
   );
 }
 
+@media (max-width: 899px) {
+  .master {
+    flex-wrap: wrap;
+    gap: 10px;
+  }
+
+  .master .what {
+    flex-basis: 100%;
+  }
+}
+
 .what {
   flex: 0 0 370px;
   min-width: 0;

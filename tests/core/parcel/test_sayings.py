@@ -62,8 +62,8 @@ def test_a_parcel_that_goes_as_it_is_is_tried_as_if_it_were_encoded() -> None:
 
 
 @pytest.mark.parametrize(("follows", "leaves", "outcome", "words"), [
-    (88, 80, Settled.HELPS, "8 points on a phone, 8 points on a laptop, 8 points on a TV better (±3)"),
-    (70, 80, Settled.HARMS, "10 points on a phone, 10 points on a laptop, 10 points on a TV worse (±3)"),
+    (88, 80, Settled.HELPS, "It arrives better by 8 points on a phone, 8 on a laptop and 8 on a TV (±3)"),
+    (70, 80, Settled.HARMS, "It arrives worse by 10 points on a phone, 10 on a laptop and 10 on a TV (±3)"),
     (81, 80, Settled.NO_DIFFERENCE, "No difference that can be told (phone +1, laptop +1, TV +1, each ±3)"),
 ])
 def test_the_verdict_is_the_difference_outside_its_band(follows, leaves, outcome, words) -> None:

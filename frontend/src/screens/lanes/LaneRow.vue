@@ -87,12 +87,12 @@ const title = computed(() => (sibling.value && props.grouped ? lane.value.parcel
         <RouterLink v-if="packed" class="packed" :to="{ name: 'receipts', hash: `#${view.packed!.job_id}` }">{{ packed }}</RouterLink>
       </p>
     </div>
-    <div role="cell" class="mono">
+    <div role="cell" class="mono spare">
       <p class="cut">{{ lane.packed_phrase }}</p>
       <p v-if="lane.target_bps" class="quiet cut" :title="lane.guidance_high_bps ? `${lane.sheet_name} asks for ${mbps(lane.guidance_low_bps ?? 0)} to ${mbps(lane.guidance_high_bps)}` : undefined">{{ mbps(lane.target_bps) }}<span class="words">, <button v-if="enough" type="button" class="link" :title="enough.sentence" @click="emit('act', 'enough')">{{ enough.button.toLowerCase().replace('mbit/s', '').trim() }}</button><template v-else>{{ lane.guidance_words }}</template></span></p>
       <p v-else-if="lane.sound_bps" class="quiet">{{ Math.round(lane.sound_bps / 1000) }} kbit/s</p>
     </div>
-    <div role="cell" class="mono carried">
+    <div role="cell" class="mono carried spare">
       <p>{{ bytes(lane.figures.size.expected_bytes) }}</p>
       <p class="quiet">{{ seconds(lane.figures.carriage.upload_s) }} upload</p>
     </div>

@@ -43,7 +43,7 @@ const screens = { phone: 'a phone’s', laptop: 'a laptop’s', tv: 'a TV’s' }
               </p>
               <ConditionGauge v-if="seen(view)?.at" :at="seen(view)!.at!" brief />
               <p class="tiny quiet cut" :title="`What is kept of the picture, how much of ${screens[viewer.screen]} height it has, and how large the file is`">
-                {{ (view.lane.kept_area ?? 1) > 0.995 ? 'whole picture' : `${percent(view.lane.kept_area ?? 1)} of the picture` }} · {{ percent(seen(view)?.picture_height ?? 0) }} high · {{ bytes(view.lane.figures.size.expected_bytes) }}
+                {{ (view.lane.kept_area ?? 1) > 0.995 ? 'all of it' : `${percent(view.lane.kept_area ?? 1)} of the picture` }} · {{ percent(seen(view)?.picture_height ?? 0) }} high · {{ bytes(view.lane.figures.size.expected_bytes) }}
               </p>
             </div>
           </div>

@@ -175,8 +175,8 @@ function more(name: string): void {
       <div v-else class="lanes" role="table" aria-label="Lanes">
         <div class="heads lane-grid slab" role="row">
           <span role="columnheader" /><span role="columnheader" class="master-head">Master</span><span role="columnheader">to</span>
-          <span role="columnheader">Packed</span>
-          <span role="columnheader">Carried</span>
+          <span role="columnheader" class="spare">Packed</span>
+          <span role="columnheader" class="spare">Carried</span>
           <span role="columnheader">Lost on the way</span>
           <span role="columnheader" class="last">Arrived</span>
           <span role="columnheader" />
@@ -270,6 +270,17 @@ function more(name: string): void {
 
   .order .read,
   .tools :deep(.label) {
+    display: none;
+  }
+}
+
+@media (max-width: 899px) {
+  .lanes :deep(.lane-grid),
+  .lane-grid {
+    grid-template-columns: 16px minmax(0, 1.3fr) minmax(110px, 1fr) 78px 26px;
+  }
+
+  .lanes :deep(.spare) {
     display: none;
   }
 }

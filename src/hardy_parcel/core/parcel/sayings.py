@@ -229,14 +229,16 @@ def _sentence(
     if outcome is Settled.NO_DIFFERENCE:
         told = ", ".join(f"{_name(one.screen)} {one.points:+.0f}".replace("-", "−") for one in seen)
         return f"No difference that can be told ({told}, each {band}); the file is {found.size_words}."
-    helps = f"{_screens(better)} better" if better else ""
-    harms = f"{_screens(worse)} worse" if worse else ""
+    helps = f"better by {_screens(better)}" if better else ""
+    harms = f"worse by {_screens(worse)}" if worse else ""
     told = " and ".join(part for part in (helps, harms) if part)
     return f"It arrives {told} ({band}); the file is {found.size_words}."
 
 
 def _screens(seen: Sequence[ApartSeen]) -> str:
-    return ", ".join(f"{abs(one.points):.0f} points on a {_name(one.screen)}" for one in seen)
+    first, *others = [f"{abs(one.points):.0f} on a {_name(one.screen)}" for one in seen]
+    first = first.replace(" on", " points on", 1)
+    return f"{', '.join([first, *others[:-1]])} and {others[-1]}" if others else first
 
 
 def _name(screen: Screen) -> str:
