@@ -17,7 +17,7 @@ from hardy_parcel.core.parcel.summary import summarize
 from hardy_parcel.core.plan.carrying import Line
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan, whole_excerpt
-from hardy_parcel.demo import gale, tide
+from hardy_parcel.demo import tide
 from hardy_parcel.media.film import write_film
 
 from ..builders import as_lane, parcel
@@ -50,7 +50,3 @@ def settled(room, destination_id: str, codes: tuple[str, ...], path: Path) -> di
 def test_a_simple_film_gains_nothing_by_more_bits(tmp_path: Path) -> None:
     found = settled(tide, "orrery-wide", ("double", "triple"), tmp_path / "simple.mp4")
     assert found == {"double": Settled.NO_DIFFERENCE, "triple": Settled.NO_DIFFERENCE}
-
-
-def test_where_nobody_encodes_it_again_the_guidance_is_enough_for_breaking_water_too(tmp_path: Path) -> None:
-    assert settled(gale, "handover-client", ("double",), tmp_path / "hard.mp4") == {"double": Settled.NO_DIFFERENCE}
