@@ -20,7 +20,7 @@ from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.report.drawing import HEIGHT, WIDTH, drawn
 from hardy_parcel.report.report import Report, ReportLane, ReportPicture, make_report, report_lane
-from hardy_parcel.report.writing import as_csv, as_html, as_json, write_report
+from hardy_parcel.report.writing import as_csv, as_html, as_json, page_policy, write_report
 
 from .builders import EARSHELF, ORRERY, SPRIGG, as_lane, facts, parcel, perfect, rehearsal
 
@@ -79,7 +79,9 @@ def test_the_page_asks_for_nothing_and_runs_nothing(report: Report) -> None:
     assert page.asks == []
     assert page.open == []
     assert "script" not in page.seen
-    assert "default-src 'none'" in text
+    assert page_policy() in text
+    assert "unsafe-inline" not in text
+    assert " style=" not in text, "the policy knows one style by its hash"
     assert "http" not in re.sub(r"http-equiv", "", text)
     assert "&lt;script&gt;" in text
 
@@ -94,7 +96,7 @@ def test_the_page_says_what_arrives_how_sure_that_is_and_why(report: Report) -> 
     assert "±" in text
     assert "the top of" in text or "top of Orrery" in text
     assert "two passes" in text
-    assert text.count("<svg") == 2, "two lanes have a curve"
+    assert text.count('<svg class="curve"') == 2, "two lanes have a curve"
     assert "enough, " in text
     assert "2026-11-27 09:30 UTC by Hardy Parcel" in text
     assert "no difference that can be told" in text or "points worse on a laptop" in text

@@ -125,3 +125,11 @@ def test_lanes_share_files_and_each_is_packed_once(page: Page, served: Served, s
     page.get_by_role("button", name="Undo").click()
     expect(lanes.get_by_text(re.compile("^in the file of"))).to_have_count(0)
     expect(page.get_by_role("button", name="Pack 3 parcels")).to_be_visible()
+
+
+def test_the_report_that_is_served_has_its_looks(page: Page, served: Served, spray: dict) -> None:
+    served.show_only(spray, ["orrery-wide"])
+    page.goto(f"/api/masters/{spray['id']}/report.html")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Spray")
+    assert page.evaluate("getComputedStyle(document.querySelector('table')).borderCollapse") == "collapse"
+    assert page.evaluate("document.querySelector('.bar rect').getBoundingClientRect().width") > 20

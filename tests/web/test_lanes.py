@@ -51,6 +51,8 @@ def test_a_report_is_a_page_a_table_and_json(served: Served, gale_master: dict) 
     page = served.http.get(f"{path}.html").raise_for_status()
     assert page.headers["content-type"].startswith("text/html")
     assert "Gale.mp4" in page.text
+    assert "style-src 'sha256-" in page.headers["content-security-policy"]
+    assert len(page.headers.get_list("content-security-policy")) == 1
     assert "data:image/jpeg;base64," in page.text, "a picture of the strip"
     table = served.http.get(f"{path}.csv").raise_for_status()
     assert "attachment" in table.headers["content-disposition"]
@@ -77,10 +79,13 @@ def test_the_fewest_files_are_found_taken_packed_once_and_put_back(served: Serve
     other = next(one for one in views if one["served_by"])
     assert other["served_by"] == f"{source['lane']['sheet_name']} {source['lane']['placement_name']}"
     assert other["lane"]["plan_key"] == source["lane"]["plan_key"]
+    assert (other["lane"]["guidance_words"], bool(source["lane"]["guidance_words"])) == ("", True), "it is planned by the other's guidance"
     again = served.http.get(f"{path}/fewest").json()["files"]
     weighed, before_sharing = ([(file["parcel_id"], file["words"], file["serves"]) for file in one] for one in (again, found["files"]))
     assert weighed == before_sharing, "weighed as if every lane had its own"
 
+    refused = served.http.post(f"/parcels/{other['lane']['parcel']['id']}/rehearse", json={})
+    assert (refused.status_code, refused.json()["code"]) == (422, "shared_file")
     asked = {"plan_key": other["lane"]["plan_key"], "file_name": None}
     job = served.http.post(f"/parcels/{other['lane']['parcel']['id']}/pack", json=asked).raise_for_status().json()
     assert job["parcel_id"] == shared["parcel_id"]

@@ -4150,7 +4150,7 @@ export interface components {
         /**
          * SayingView
          * @description A saying for one parcel with its two ways, or why it says nothing here. `everywhere` sums it up over all films it was tried on;
-         *     `part` are the choices that would make a sibling follow it.
+         *     `choices` are what a sibling would have that follows it.
          */
         SayingView: {
             saying: components["schemas"]["Saying"];

@@ -26,8 +26,6 @@ ENOUGH_BY_THEMSELVES = 2
 """So many rehearsals tell more of what lies between them than what is only supposed."""
 
 
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Known:
     """The forecast of a parcel's curve, and the rehearsals in it. Of one that is not encoded only a perfect upload counts."""

@@ -56,11 +56,10 @@ def lane_now(database: Database, now: PlannedParcel, line: Line, *, differs: str
         now.plan, line=line, known=known.forecast, rehearsals=known.rehearsals, speed=results.packing_speed(database, now.plan),
     )
     step = step_up_suggestion(now.facts, now.place, now.choices, now.plan)
-    active = now.facts.mending.remove_bars
-    size = (active.width, active.height) if active else (now.facts.video.display_width, now.facts.video.display_height)
+    active = now.facts.active
     return LaneNow(now=now, seen=seen, lane=lane(
         parcel=now.parcel, destination=now.place, plan=now.plan, figures=figures, seen=seen, difference=differs, beside=beside,
-        stamps=stamps_in_the_light_of(now.plan, seen), suggestions=(step,) if step else (), active_size=size,
+        stamps=stamps_in_the_light_of(now.plan, seen), suggestions=(step,) if step else (), active_size=(active.width, active.height),
     ))
 
 
@@ -81,7 +80,7 @@ _seen_lately: Lately[tuple[Forecast, tuple[Seen, ...]]] = Lately(256)
 
 def _seen(now: PlannedParcel, known: Forecast) -> tuple[Seen, ...]:
     """What arrives, computed once for a plan as long as the same is known of it."""
-    key = now.plan.key(), now.place.model_dump_json(), now.facts.content_id
+    key = now.plan.key(), now.place.model_dump_json(), now.facts.content_id, now.facts.mending.model_dump_json()
     kept = _seen_lately.get(key)
     if kept is None or kept[0] is not known:
         kept = _seen_lately.put(key, (known, seen_of(now.plan, now.place, known, now.facts)))

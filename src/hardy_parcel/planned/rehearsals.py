@@ -18,9 +18,12 @@ def queue_rehearsal(database: Database, places: Places, now: PlannedParcel, rate
     """Rehearse at upload rates (bit/s), none for the usual handful; the job under way is returned if there is one.
 
     Of what is sent as it is only the perfect upload is rehearsed, since that is what it is. Raises PlanHeld, or BadChoice without
-    a picture.
+    a picture or where another parcel's file is sent.
     """
     copied, plan, choices, journey = now.plan.copied, now.encoded, ENCODED if now.plan.copied else now.choices, now.journey
+    if now.served_by:
+        what = f"{now.place.full_name} goes out in the file of {now.plan.destination_name}."
+        raise BadChoice(what, "Rehearse that one, or give this a file of its own.", code="shared_file")
     if now.plan.held:
         raise PlanHeld(now.plan.held[0].sentence)
     if plan.video is None or plan.guidance is None or journey is None:

@@ -32,7 +32,7 @@ class SayingNow:
 
 def sayings_now(database: Database, now: PlannedParcel, line: Line) -> list[SayingNow]:
     """Every saying for a parcel; verdicts that are new are kept."""
-    found = []
+    now, found = now.alone(database), []
     for here in sayings_here(now.facts, now.place, now.choices, now.plan, now.excerpt):
         ways = _ways(database, now, here)
         if not ways:
@@ -51,6 +51,7 @@ def try_saying(database: Database, places: Places, now: PlannedParcel, code: str
     """Queue what the verdict of one saying lacks; none where it is all there. Raises NotFound, or BadChoice where it says nothing here."""
     if code not in SAYINGS:
         raise NotFound(f"There is no saying '{code}'.", f"Choose one of: {', '.join(SAYINGS)}.")
+    now = now.alone(database)
     here = next((one for one in sayings_here(now.facts, now.place, now.choices, now.plan, now.excerpt) if one.saying.code == code), None)
     if here is None or here.why_not:
         what = here.why_not if here else "there is no picture"

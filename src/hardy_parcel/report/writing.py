@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import base64
 import csv
+import hashlib
 import io
+from functools import cache
 from importlib import resources
 from pathlib import Path
 
 from jinja2 import Environment, StrictUndefined, select_autoescape
+from markupsafe import Markup
 
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.values import mbps_text, seconds_text, size_text
@@ -24,13 +28,25 @@ COLUMNS = (
 )
 
 
+def _template() -> str:
+    return resources.files(__package__).joinpath("report.html").read_text()
+
+
+@cache
+def page_policy() -> str:
+    """What the page may do, for its head and for whoever serves it: nothing but its own pictures and its one style, known by its hash."""
+    style = _template().split("<style>", 1)[1].split("</style>", 1)[0]
+    known = base64.b64encode(hashlib.sha256(style.encode()).digest()).decode()
+    return f"default-src 'none'; img-src data:; style-src 'sha256-{known}'"
+
+
 def as_html(report: Report) -> str:
     """The report as one page without outside requests, which prints on A4."""
     environment = Environment(autoescape=select_autoescape(default=True), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True)
     environment.filters |= {"size": size_text, "mbps": mbps_text, "place": seconds_text, "points": _points}
-    page = environment.from_string(resources.files(__package__).joinpath("report.html").read_text())
-    return page.render(
-        report=report, screens=list(Screen), good=ViewerLine.GOOD, marks=EVIDENCE_MARKS, heart=HEART, drawing=_drawing, width=WIDTH,
+    return environment.from_string(_template()).render(
+        report=report, policy=Markup(page_policy()), screens=list(Screen),
+        good=ViewerLine.GOOD, marks=EVIDENCE_MARKS, heart=HEART, drawing=_drawing, width=WIDTH,
         height=HEIGHT,
     )
 

@@ -74,7 +74,16 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC, verb
     app.include_router(upload_routes.tus_router(places))
     _serve_front_end(app, static)
     app.add_middleware(Guard)
+    _build_routes(app)
     return app
+
+
+def _build_routes(app: FastAPI) -> None:
+    """The library builds the routes of included routers when one is first asked for: half a second on the event loop, in which nothing
+    else is answered. So all are asked for before anybody is."""
+    nowhere = {"type": "http", "method": "GET", "path": "/nowhere", "root_path": "", "headers": []}
+    for route in app.routes:
+        route.matches(dict(nowhere))
 
 
 async def _keep_worker(places: Places, *, verbose: bool) -> None:

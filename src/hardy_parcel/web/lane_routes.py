@@ -20,7 +20,7 @@ from ..planned.now import PlannedParcel, lanes_of, planned_lanes, planned_on, re
 from ..planned.probes import lacks_probes, probing
 from ..planned.sharing import fewest_now, shared_parcels
 from ..report.assembling import report_of
-from ..report.writing import as_csv, as_html, as_json
+from ..report.writing import as_csv, as_html, as_json, page_policy
 from ..store import jobs, parcels, results, settings
 from ..store.jobs import Job, JobKind
 from .context import Context, Ctx
@@ -100,9 +100,10 @@ def report(
     kind = "application/json" if form == "json" else f"text/{form}"
     name = portable_stem(f"{PurePath(made.master_name).stem} - what arrives where")
     shown = "inline" if form == "html" else "attachment"
-    return Response(text, media_type=f"{kind}; charset=utf-8", headers={
-        "content-disposition": f"{shown}; filename*=UTF-8''{quote(name)}.{form}", "cache-control": "no-store",
-    })
+    headers = {"content-disposition": f"{shown}; filename*=UTF-8''{quote(name)}.{form}", "cache-control": "no-store"}
+    if form == "html":
+        headers["content-security-policy"] = f"{page_policy()}; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+    return Response(text, media_type=f"{kind}; charset=utf-8", headers=headers)
 
 
 @router.get("/masters/{master_id}/fewest")

@@ -238,7 +238,7 @@ def _known_of_way(ctx: Context, now: PlannedParcel, way: Alternative) -> Forecas
 def _keep(ctx: Context, now: PlannedParcel, choices: Choices) -> ParcelView:
     """Keep other choices of a parcel, with the version of the sheet that they were made with."""
     other = now.choosing(ctx.database, choices)
-    kept = other.parcel.model_copy(update={"sheet_version": now.place.sheet_version, "served_by": None})
+    kept = other.parcel.model_copy(update={"sheet_version": now.place.sheet_version})
     parcels.keep(ctx.database, kept)
     return parcel(kept.id, ctx)
 

@@ -22,7 +22,7 @@ router = APIRouter(prefix="/api", tags=["sayings"])
 
 class SayingView(BaseModel):
     """A saying for one parcel with its two ways, or why it says nothing here. `everywhere` sums it up over all films it was tried on;
-    `part` are the choices that would make a sibling follow it."""
+    `choices` are what a sibling would have that follows it."""
 
     saying: Saying
     why_not: str

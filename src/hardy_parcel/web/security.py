@@ -59,7 +59,7 @@ class _Counted:
 
 
 class Guard:
-    """Refuses foreign Host and Origin headers and large bodies, and sets the safety headers on every answer.
+    """Refuses foreign Host and Origin headers and large bodies, and sets the safety headers on every answer that brings none of its own.
 
     The Host check defeats name rebinding, the Origin check requests from other pages in the same browser.
     """
@@ -76,7 +76,9 @@ class Guard:
 
         async def guarded(message: Message) -> None:
             if message["type"] == "http.response.start":
-                message["headers"] = [*message.get("headers", []), *HEADERS]
+                told = message.get("headers", [])
+                own = {name.lower() for name, _ in told}  # a page that needs another policy brings it, as strict for what it is
+                message["headers"] = [*told, *(one for one in HEADERS if one[0] not in own)]
             await send(message)
 
         if refusal:

@@ -77,6 +77,13 @@ def test_one_file_serves_those_that_take_it_and_says_who_needs_their_own() -> No
     assert (found.total_bytes, found.now_bytes, found.exact, found.supposed) == (13_000_000, 28_000_000, True, False)
 
 
+def test_a_lane_that_shares_nothing_stays_as_it_is_planned() -> None:
+    smaller = Way(lane="b", words="less", video_bitrate_bps=1_000_000, size_bytes=1e6, arrives={"b": (76, 76)})
+    ways = [way("a", 5, a=80, c=80), way("b", 9, b=80), smaller]
+    found = fewest_files(ways, {"a": "A", "b": "B", "c": "C"}, {"a": 5e6, "b": 9e6, "c": 5e6}, {})
+    assert [(one.parcel_id, one.video_bitrate_bps, one.serves[0].below_best) for one in found.files] == [("a", None, 0.0), ("b", None, 0.0)]
+
+
 def test_a_noticeable_step_is_not_given_away() -> None:
     ways = [way("a", 5, a=80, b=70), way("b", 9, b=77)]
     assert len(covered(ways, ["a", "b"])) == 2

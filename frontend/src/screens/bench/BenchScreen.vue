@@ -129,7 +129,7 @@ onKeyStroke(['z', 'Z'], (event) => {
         </div>
         <BenchSuggestions :summary="summary" :seen="seen" :unkept="unkept" @take="bench.change" />
       <p v-if="summary.parcel.served_by && summary.plan.destination_id !== summary.destination.id" role="status" class="shared">
-        It goes out in the file of <RouterLink :to="{ name: 'bench', params: { parcelId: summary.parcel.served_by } }">{{ summary.plan.destination_name }}</RouterLink>, packed once for both. Any choice here gives it a file of its own.
+        It goes out in the file of <RouterLink :to="{ name: 'bench', params: { parcelId: summary.parcel.served_by } }">{{ summary.plan.destination_name }}</RouterLink>, packed once for all that it serves. Any choice here gives it a file of its own.
       </p>
         <SheetNewsNote v-if="view.news" :news="view.news" :name="summary.destination.sheet_name" @take="takeNewest" />
         <div v-if="summary.lowest_bps != null" class="chart" :class="{ lower: summary.plan.video?.framing.value.mode }">

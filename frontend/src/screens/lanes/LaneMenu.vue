@@ -23,7 +23,7 @@ const step = computed(() => lane.value.suggestions?.find((one) => one.code === '
         <ElDropdownItem v-if="view.served_by" command="own_file">Give it a file of its own</ElDropdownItem>
         <ElDropdownItem v-if="enough && !view.served_by" command="enough" :title="enough.sentence">{{ enough.button }}, which is enough</ElDropdownItem>
         <ElDropdownItem v-if="busy" command="stop">Stop trying</ElDropdownItem>
-        <ElDropdownItem v-else-if="lane.target_bps && !lane.held" command="rehearse" title="Pack a few moments with exactly this plan and measure what arrives">Rehearse it</ElDropdownItem>
+        <ElDropdownItem v-else-if="lane.target_bps && !lane.held && !view.served_by" command="rehearse" title="Pack a few moments with exactly this plan and measure what arrives">Rehearse it</ElDropdownItem>
         <ElDropdownItem command="another" title="A parcel beside this one, for the same destination, to choose otherwise">Try another way</ElDropdownItem>
         <ElDropdownItem v-if="step" command="step" :title="step.sentence">Try {{ step.button.replace('Go up to ', '') }} beside it</ElDropdownItem>
         <ElDropdownItem command="compare">{{ base ? 'Compare with none' : 'Compare the others with this' }}</ElDropdownItem>

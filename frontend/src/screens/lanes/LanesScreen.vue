@@ -37,7 +37,7 @@ const sentence = computed(() => lanes.answer.value.value?.sentences.find((one) =
 const meant = computed(() => (chosenHere.value.length ? chosenHere.value : own.value))
 /** A lane that another's file serves is packed with that one. */
 const packable = computed(() => meant.value.filter((view) => !view.packing && !view.lane.held && (!view.served_by || !meant.value.some(({ lane }) => lane.parcel.id === view.lane.parcel.served_by))))
-const unrehearsed = computed(() => meant.value.filter((view) => view.lane.target_bps && !view.rehearsing && !view.lane.held && lanes.seen(view)?.at?.evidence !== 'rehearsed'))
+const unrehearsed = computed(() => meant.value.filter((view) => view.lane.target_bps && !view.rehearsing && !view.lane.held && !view.served_by && lanes.seen(view)?.at?.evidence !== 'rehearsed'))
 const problem = ref('')
 const done = ref('')
 async function attempt(act: () => Promise<unknown>, otherwise: string): Promise<boolean> {

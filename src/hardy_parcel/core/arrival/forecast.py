@@ -28,6 +28,7 @@ import numpy as np
 
 from ..plan.encoder_settings import searches_quality
 from ..plan.plan import VideoPlan
+from ..trade.codecs import CODECS
 from ..trade.names import Codec
 from ..trade.rate_control import RateControl
 from ..values import Model
@@ -207,8 +208,8 @@ class UploadModel:
         if video.rate_control.value is RateControl.QUALITY and video.quality.value is not None:
             common = np.maximum(common, (float(video.quality.value) - self.grid[0]) / QUALITY_STEP)
             bits = self._at(held, common)
-        elif searches_quality(video):  # which ends with the scale, whatever the film then needs
-            common = np.minimum(common, (COARSER_QUALITY[video.codec.value] - self.grid[0]) / QUALITY_STEP)
+        elif (searched := CODECS[video.codec.value].searched) and searches_quality(video):  # which ends with the scale
+            common = np.minimum(common, (searched[1] - self.grid[0]) / QUALITY_STEP)
             return self._at(held, common) * fps, np.repeat(common[:, None], len(self.bits), axis=1)
         place = np.repeat(common[:, None], len(self.bits), axis=1)
         if times:

@@ -154,7 +154,8 @@ def _greedy(kept: Sequence[int], masks: Sequence[int], ways: Sequence[Way], whol
 def fewest_files(ways: Sequence[Way], names: Mapping[str, str], now_bytes: Mapping[str, float], why_not: Mapping[str, str]) -> FewestFiles:
     """The fewest files for lanes whose `names` are given by parcel, in their order; `now_bytes` are their own files' sizes.
 
-    `why_not` has a phrase for a lane that nothing but its own file serves. A lane is served by the chosen file that arrives best there.
+    `why_not` has a phrase for a lane that nothing but its own file serves, which stays as it is planned. A lane is served by the chosen
+    file that arrives best there.
     """
     lanes = list(names)
     best = best_of(ways, lanes)
@@ -166,7 +167,7 @@ def fewest_files(ways: Sequence[Way], names: Mapping[str, str], now_bytes: Mappi
             serving.setdefault(max(takers, key=lambda n: (chosen[n].lane == lane, -(below(chosen[n], lane, best) or 0))), []).append(lane)
     files = []
     for n, served in sorted(serving.items(), key=lambda one: lanes.index(one[1][0])):
-        way = chosen[n]
+        way = chosen[n] if len(served) > 1 else _as_planned(ways, served[0]) or chosen[n]
         parts = tuple(
             ServedLane(
                 parcel_id=lane, name=names[lane], conditions=tuple(round(one, 1) for one in way.arrives[lane]),
@@ -186,6 +187,11 @@ def fewest_files(ways: Sequence[Way], names: Mapping[str, str], now_bytes: Mappi
         exact=len(lanes) <= MOST_EXACT, supposed=supposed,
         sentence=_sentence(files, len(lanes), upload, before, supposed),
     )
+
+
+def _as_planned(ways: Sequence[Way], lane: str) -> Way | None:
+    """A lane's own file as it is planned: where nothing is shared, nothing is changed either."""
+    return next((way for way in ways if way.lane == lane and way.video_bitrate_bps is None and lane in way.arrives), None)
 
 
 def _said(way: Way, served: Sequence[ServedLane], why_not: Mapping[str, str]) -> str:

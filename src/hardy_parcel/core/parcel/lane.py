@@ -95,6 +95,7 @@ def lane(
 ) -> Lane:
     """A lane from what was computed of its parcel; `active_size` is the master's picture without baked-in bars, in px."""
     video, framing = plan.video, plan.video.framing.value if plan.video else None
+    own = plan.guidance if plan.destination_id == destination.id else None  # a shared file follows another one's
     ratio = Fraction(framing.width, framing.height) if framing else None
     heights = {screen: standing(screen, framing).height_share if framing else 0.0 for screen in Screen}
     return Lane(
@@ -102,9 +103,9 @@ def lane(
         placement_name=destination.placement.name, kind=destination.kind, method=plan.method.value,
         held=any(stamp.outcome is Outcome.HELD for stamp in plan.stamps), stamps=stamps, plan_key=plan.key(),
         packed_phrase=packed_phrase(plan), target_bps=video.target_bps.value if video else None,
-        sound_bps=plan.audio.bitrate_bps.value if plan.audio else None, guidance_words=rate_phrase(plan),
-        guidance_low_bps=plan.guidance.low_bps if plan.guidance else None,
-        guidance_high_bps=plan.guidance.high_bps if plan.guidance else None, under_cap=video is not None and video.under_cap,
+        sound_bps=plan.audio.bitrate_bps.value if plan.audio else None, guidance_words=rate_phrase(plan) if own else "",
+        guidance_low_bps=own.low_bps if own else None, guidance_high_bps=own.high_bps if own else None,
+        under_cap=video is not None and video.under_cap,
         figures=figures, framing=framing, shape=shape_words(ratio), ratio=ratio,
         kept_area=framing.kept_area(width=active_size[0], height=active_size[1]) if framing else None,
         suggestions=suggestions, seen=tuple(
