@@ -1,20 +1,24 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { effectScope, nextTick, ref } from 'vue'
+import { effectScope, nextTick } from 'vue'
 
 import { api, type Job } from '../src/data/api'
 
-const source = vi.hoisted(() => ({}) as { event: { value: string }; data: { value: string } })
-vi.mock('@vueuse/core', async (original) => ({
-  ...(await original<typeof import('@vueuse/core')>()),
-  useEventSource: () => Object.assign(source, { event: ref(''), data: ref(''), status: ref('OPEN') }),
-}))
+const opened: EventTarget[] = []
+class Source extends EventTarget {
+  constructor() {
+    super()
+    opened.push(this)
+  }
+  close(): void {}
+}
+// What the library takes for signs of a browser; set after Vue is there, which would look for more.
+Object.assign(globalThis, { window: globalThis, document: new EventTarget(), EventSource: Source })
 const { useEvents } = await import('../src/data/events')
 
 const job = (id: string, state: Job['state'], kind: Job['kind'] = 'pack') => ({ id, state, kind, created_at: 1 }) as unknown as Job
 function say(event: string, data: unknown): void {
-  source.event.value = event
-  source.data.value = JSON.stringify(data)
+  opened.at(-1)!.dispatchEvent(new MessageEvent(event, { data: JSON.stringify(data) }))
 }
 async function soon(): Promise<void> {
   await vi.advanceTimersByTimeAsync(200)
@@ -48,6 +52,21 @@ describe('events', () => {
     say('changed', [{ kind: 'lanes', id: 'gale' }])
     await soon()
     expect(lanes.value).toBe(1)
+  })
+
+  it('are heard each, also when two in a row say the same', async () => {
+    const events = useEvents()
+    const recipes = effectScope().run(() => events.of('recipes'))!
+    for (const times of [1, 2, 3]) {
+      say('changed', [{ kind: 'recipes', id: '' }])
+      await soon()
+      expect(recipes.value).toBe(times)
+    }
+    for (const times of [4, 5]) {
+      say('hello', {})
+      await soon()
+      expect(recipes.value).toBe(times)
+    }
   })
 
   it('make one wish to ask again of many changes that come together', async () => {

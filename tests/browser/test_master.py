@@ -158,7 +158,8 @@ def test_an_upload_survives_a_reload(page: Page, served: Served, gale: Path, tmp
 
     page.route("**/api/uploads/*", only_the_first)
     page.goto("/")
-    page.get_by_label("Films to send to the shelf").set_input_files(source)
+    with page.expect_response(lambda response: response.request.method == "PATCH"):  # kept, and not just on its way
+        page.get_by_label("Films to send to the shelf").set_input_files(source)
     expect(page.get_by_text("8.4 MB of")).to_be_visible(timeout=20_000)
     page.unroute("**/api/uploads/*", only_the_first)
     page.goto("/")

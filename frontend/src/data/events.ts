@@ -23,6 +23,8 @@ export const useEvents = defineStore('events', () => {
   const listeners = new Set<Listener>()
   const { event, data, status } = useEventSource('/api/events', ['hello', 'job', 'changed'] as const, {
     autoReconnect: { retries: -1, delay: 1000 },
+    // An object of its own for each message: two alike in a row would else be one value, and the second never heard.
+    serializer: { read: (text?: string) => ({ text }) },
   })
 
   async function reload(): Promise<void> {
@@ -56,8 +58,9 @@ export const useEvents = defineStore('events', () => {
 
   watch(
     data, // it is set after the event's name, so both belong together here
-    (text) => {
+    (message) => {
       const kind = event.value
+      const text = message?.text
       if (kind === 'hello') void reload()
       else if (kind === 'job' && text) take(JSON.parse(text) as Job)
       else if (kind === 'changed' && text) hear(JSON.parse(text) as Change[])
