@@ -2,8 +2,9 @@
 
 For each film and way (destination and codec) the film is packed whole at five rates, handled whole and measured; that is the truth,
 kept in FOLDER since it takes minutes a way. Beside it stand what is supposed from sheet and checks, by a prior of all other films, the
-forecast from probes and, for the first N ways of --rehearse N, rehearsals at the usual rates, both made on as few pictures as for
-1080p. The tables in docs/accuracy.md are rewritten when the made films are used.
+forecast from probes and, for the first N ways of --rehearse N, rehearsals of exactly those rates, and what probes say of them once
+other rates, the usual ones, were rehearsed. All are made on as few pictures as for 1080p. The tables in docs/accuracy.md are rewritten
+when the made films are used.
 """
 
 from __future__ import annotations
@@ -22,14 +23,15 @@ from pathlib import Path
 import numpy as np
 
 from hardy_parcel.core.arrival.curve import condition_at, curve_rates, rates_to_rehearse, survival_curve
-from hardy_parcel.core.arrival.forecast import Forecast, probed_forecast
+from hardy_parcel.core.arrival.forecast import Forecast, Probes, probed_forecast
 from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.paired import PAIRED_BANDS
 from hardy_parcel.core.arrival.prior import sheet_forecast
-from hardy_parcel.core.arrival.rehearsal import Evidence, Rehearsal, rehearsal_of
+from hardy_parcel.core.arrival.rehearsal import Evidence, PerfectUpload, Rehearsal, perfect_upload, rehearsal_of
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.media.survey import survey
-from hardy_parcel.work.rehearse import UPLOAD_NAME, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
+from hardy_parcel.processes.messages import UPLOAD_NAME
+from hardy_parcel.work.rehearse import PlannedFilm, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
 
 from .films import FITTED_ON, make
 from .prior import gathered, without
@@ -37,7 +39,8 @@ from .truth import Truth, planned, probes_of, quiet, truth
 
 TABLE = Path(__file__).parents[1] / "docs" / "accuracy.md"
 MARKS = ("<!-- forecasts: begin -->", "<!-- forecasts: end -->")
-GEARS = (Evidence.SHEET, Evidence.PROBED, Evidence.REHEARSED)
+PROBED, BETWEEN, REHEARSED = str(Evidence.PROBED), "probed, other rates rehearsed", str(Evidence.REHEARSED)
+GEARS = (str(Evidence.SHEET), PROBED, BETWEEN, REHEARSED)
 WAYS = (
     ("orrery-wide", "h264"), ("fernpost-reel", "av1"), ("orrery-wide", "hevc"), ("handover-client", "h264"), ("orrery-wide", "vp9"),
     ("fernpost-reel", "h264"), ("sprigg-upright", "h264"), ("kitewall-wide", "h264"),
@@ -68,8 +71,8 @@ class Enough:
     inside: bool
 
 
-def rehearsed(path: Path, destination_id: str, codec: str) -> Forecast:
-    """The usual rehearsals, on windows."""
+def rehearsed(path: Path, destination_id: str, codec: str, rates: Sequence[int]) -> tuple[list[Rehearsal], PerfectUpload]:
+    """Rehearsals on windows at some rates (bit/s), and what arrives there of a perfect upload."""
     film = planned(path, destination_id, codec)
     found: list[Rehearsal] = []
     chosen = plan_reel(film, whole=False)
@@ -77,14 +80,27 @@ def rehearsed(path: Path, destination_id: str, codec: str) -> Forecast:
         folder = Path(scratch)
         reel = treated_reel(film, chosen, folder / "treated", quiet)
         scaled = scaled_picture(film, reel, quiet)
-        for bps in rates_to_rehearse(film.journey.plan.guidance.high_bps):
+        handles = bool(film.journey.renditions)
+        perfect = handled_upload(film, reel, None, folder, film.journey.perfect_key, quiet) if handles else None
+        for bps in rates:
             here = planned(path, destination_id, codec, bps)
             encode = trial_encode(here, reel, folder / UPLOAD_NAME, quiet)
-            handled = None
-            if here.journey.renditions:
-                handled = handled_upload(here, reel, folder / UPLOAD_NAME, folder, here.journey.handled_key, quiet)
+            handled = handled_upload(here, reel, folder / UPLOAD_NAME, folder, here.journey.handled_key, quiet) if handles else None
             found.append(rehearsal_of(here.journey, scaled, encode, handled, target_bps=bps, whole=False))
-    return outlook(found, None)
+    return found, perfect_upload(film.journey, scaled, perfect, whole=False)
+
+
+def with_rehearsals(film: PlannedFilm, path: Path, true: Truth, probes: Probes) -> dict[str, Forecast]:
+    """What is told of the truth's rates when exactly they were rehearsed, and when only the usual ones were."""
+    destination_id, codec = true.destination_id, true.codec
+    there = [one.target_bps for one in true.rehearsals]
+    usual = [bps for bps in rates_to_rehearse(film.journey.plan.guidance.high_bps) if bps not in there]
+    found, perfect = rehearsed(path, destination_id, codec, [*there, *usual])
+    probed = probed_forecast(film.journey, probes, curve_rates(film.journey.plan, [*there, *usual]))
+    return {
+        BETWEEN: outlook([one for one in found if one.target_bps in usual], perfect, probed),
+        REHEARSED: outlook([one for one in found if one.target_bps in there], perfect, probed),
+    }
 
 
 def errors(told: Forecast, true: Truth) -> list[Error]:
@@ -134,20 +150,20 @@ HEAD = (
 )
 
 
-def row(name: str, found: Sequence[Error], gear: Evidence) -> str:
+def row(name: str, found: Sequence[Error], gear: str) -> str:
     points = np.abs([one.points for one in found])
     rates = np.abs([one.rate for one in found])
     holds = statistics.mean(abs(one.points) <= one.band for one in found)
-    between = pairs(found)
+    between, paired = pairs(found), PAIRED_BANDS[Evidence(gear if gear != BETWEEN else PROBED)]
     cells = [
         name, f"{points.mean():.1f}", f"{np.percentile(points, 95):.1f}", f"{max((one.points for one in found), key=abs):+.1f}",
         f"{holds:.0%}", f"{np.mean(np.abs([one.db for one in found])):.2f}", f"{np.median(rates):.1%}", f"{rates.max():.0%}",
-        f"{np.mean(np.abs(between)):.1f}" if between else "", f"{np.mean(np.abs(between) <= PAIRED_BANDS[gear]):.0%}" if between else "",
+        f"{np.mean(np.abs(between)):.1f}" if between else "", f"{np.mean(np.abs(between) <= paired):.0%}" if between else "",
     ]
     return f"| {' | '.join([name, *(cell.replace('-', '−') for cell in cells[1:])])} |"
 
 
-def tables(gear: Evidence, found: list[Error], marks: list[Enough]) -> list[str]:
+def tables(gear: str, found: list[Error], marks: list[Enough]) -> list[str]:
     def part(keep: Callable[[Error], bool]) -> list[Error]:
         return [one for one in found if keep(one)]
 
@@ -171,8 +187,8 @@ def main() -> None:
     words.add_argument("--ways", type=int, default=len(WAYS))
     words.add_argument("--rehearse", type=int, default=0)
     asked, began = words.parse_args(), time.monotonic()
-    found: dict[Evidence, list[Error]] = {gear: [] for gear in GEARS}
-    marks: dict[Evidence, list[Enough]] = {gear: [] for gear in GEARS}
+    found: dict[str, list[Error]] = {gear: [] for gear in GEARS}
+    marks: dict[str, list[Enough]] = {gear: [] for gear in GEARS}
     ways: set[str] = set()
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         kept = asked.kept or Path(scratch) / "truth"
@@ -186,20 +202,21 @@ def main() -> None:
                     film = planned(path, destination_id, codec)
                     rates = curve_rates(film.journey.plan, [one.target_bps for one in true.rehearsals])
                     seen = survey(path, film.facts.video, film.facts.duration_s).difficulty
+                    probes = probes_of(film)
                     gears = {
-                        Evidence.SHEET: sheet_forecast(film.journey, seen, rates, priors[path.stem]),
-                        Evidence.PROBED: probed_forecast(film.journey, probes_of(film), rates),
-                    } | ({Evidence.REHEARSED: rehearsed(path, destination_id, codec)} if number < asked.rehearse else {})
+                        str(Evidence.SHEET): sheet_forecast(film.journey, seen, rates, priors[path.stem]),
+                        PROBED: probed_forecast(film.journey, probes, rates),
+                    } | (with_rehearsals(film, path, true, probes) if number < asked.rehearse else {})
                     for gear, one in gears.items():
                         found[gear] += errors(one, true)
                         marks[gear] += enough_marks(one, true)
                     ways.add(f"{destination_id} {codec}")
-                    some = [one for one in found[Evidence.PROBED] if (one.film, one.way) == (true.film, f"{destination_id} {codec}")]
-                    told = row(f"{path.stem}, {destination_id} {codec}", some, Evidence.PROBED)
+                    some = [one for one in found[PROBED] if (one.film, one.way) == (true.film, f"{destination_id} {codec}")]
+                    told = row(f"{path.stem}, {destination_id} {codec}", some, PROBED)
                     print(told, f"{time.monotonic() - began:.0f} s", flush=True)
     lines = [line for gear in found if found[gear] for line in tables(gear, found[gear], marks[gear])]
     commit = subprocess.run(["git", "rev-parse", "--short", "HEAD"], capture_output=True, text=True).stdout.strip()
-    lines.append(f"Measured at commit {commit}, ways: {', '.join(sorted(ways))}; {len(found['probed'])} forecasts from probes.")
+    lines.append(f"Measured at commit {commit}, ways: {', '.join(sorted(ways))}; {len(found[PROBED])} forecasts from probes.")
     print("\n".join(lines))
     if not asked.films:
         text = TABLE.read_text()

@@ -14,6 +14,7 @@ from pathlib import Path
 import av
 import numpy as np
 
+from hardy_parcel.core.arrival.ticks import ticks
 from hardy_parcel.core.plan.carrying import FIRST_PASS_SHARE, PRIOR_PIXELS_PER_S, SEARCH_SHARE, worst_case
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.encoder_settings import packing_settings, searches_quality
@@ -27,7 +28,7 @@ from hardy_parcel.media.encode import encoded, encoder
 from hardy_parcel.media.film import write_film
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.pack import pack
-from hardy_parcel.media.pictures import ticks, treated
+from hardy_parcel.media.pictures import treated
 
 from .films import SIZE, grainy, scene, there_and_back
 

@@ -13,8 +13,9 @@ from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.values import Model
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.inspect import inspect
+from hardy_parcel.processes.messages import UPLOAD_NAME
 from hardy_parcel.work.probing import effort_probe, handling_probe, plan_probe_reel, upload_probe
-from hardy_parcel.work.rehearse import UPLOAD_NAME, PlannedFilm, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
+from hardy_parcel.work.rehearse import PlannedFilm, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
 
 TIMES_GUIDANCE = (0.15, 0.35, 0.8, 1.5, 3.0)
 """Upload rates as multiples of the guidance's top."""

@@ -4,6 +4,10 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', name: 'shelf', component: () => import('./screens/shelf/ShelfScreen.vue') },
+    {
+      path: '/masters/:masterId/pair', name: 'pair', component: () => import('./screens/look/PairScreen.vue'),
+      props: ({ params, query }) => ({ masterId: params.masterId, left: String(query.left ?? ''), right: String(query.right ?? '') }),
+    },
     { path: '/masters/:masterId/sayings', name: 'sayings', component: () => import('./screens/sayings/SayingsScreen.vue'), props: true },
     { path: '/masters/:masterId', name: 'lanes', component: () => import('./screens/lanes/LanesScreen.vue'), props: true },
     {

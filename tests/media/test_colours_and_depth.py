@@ -9,6 +9,7 @@ import av
 import numpy as np
 import pytest
 
+from hardy_parcel.core.arrival.ticks import ticks
 from hardy_parcel.core.master.facts import ColourReading, ColourTags, MasterFacts, Mending
 from hardy_parcel.core.parcel.receipt import compare
 from hardy_parcel.core.plan.choices import Choices
@@ -17,7 +18,7 @@ from hardy_parcel.core.sheets.sheet import Destination
 from hardy_parcel.media.encode import tag_colours
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.pack import pack
-from hardy_parcel.media.pictures import ticks, treated
+from hardy_parcel.media.pictures import treated
 from hardy_parcel.media.verify import read_back
 
 from ..builders import HANDOVER, ORRERY

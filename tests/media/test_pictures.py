@@ -10,6 +10,7 @@ import av
 import numpy as np
 import pytest
 
+from hardy_parcel.core.arrival.ticks import ticks
 from hardy_parcel.core.arrival.windows import Reel, ReelSegment
 from hardy_parcel.core.errors import UnreadableMaster
 from hardy_parcel.core.master.facts import Excerpt, Focus
@@ -19,7 +20,7 @@ from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.media.film import Planes, Traits, write_film
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.pack import pack
-from hardy_parcel.media.pictures import pictures_at, ticks, treated
+from hardy_parcel.media.pictures import pictures_at, treated
 
 from .. import films
 from ..builders import ORRERY, SPRIGG

@@ -19,8 +19,9 @@ from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.media.difficulty import stretches
 from hardy_parcel.media.film import Planes
 from hardy_parcel.media.inspect import inspect
+from hardy_parcel.media.pictures import own_picture
 from hardy_parcel.media.stepper import Stepper
-from hardy_parcel.media.stills import STRIP_HEIGHT, encoded, poster_strip, still
+from hardy_parcel.media.stills import STRIP_HEIGHT, encoded, poster_strip, save
 
 from .. import films
 from ..builders import ORRERY
@@ -50,9 +51,9 @@ def test_a_still_is_cut_and_scaled_with_the_right_colours(tmp_path: Path) -> Non
     blue, red = np.full((90, 160), 128, np.uint8), np.full((90, 160), 128, np.uint8)
     luma[40:140], blue[20:70], red[20:70] = 63, 102, 240
     source = films.film(tmp_path / "a.mp4", seconds=Fraction(3, 25), sound=None, pictures=iter([(luma, blue, red)] * 3))
-    still(
-        source, index=1, frame_rate=Fraction(25), raster=Raster(frame_width=160, frame_height=90, x=0, y=20, width=160, height=50),
-        target=tmp_path / "x.png",
+    save(
+        own_picture(source, 1, Fraction(25)), tmp_path / "x.png",
+        raster=Raster(frame_width=160, frame_height=90, x=0, y=20, width=160, height=50),
     )
     picture = np.asarray(Image.open(tmp_path / "x.png")).astype(int)
     assert picture.shape == (50, 160, 3)
@@ -115,7 +116,7 @@ def test_the_strip_and_the_stepper_show_the_film_s_colour(tmp_path: Path) -> Non
     stepper = Stepper(source, facts)
     stills = [(tmp_path / "strip" / "3.jpg").read_bytes()]
     stills += [base64.b64decode(told["jpeg"]) for told in (stepper.show(2, exact=True), stepper.packed_picture(2, plan))]
-    still(source, index=1, frame_rate=Fraction(25), raster=Raster.whole(160, 90), target=tmp_path / "look.png")
+    save(own_picture(source, 1, Fraction(25)), tmp_path / "look.png", raster=Raster.whole(160, 90))
     stills.append((tmp_path / "look.png").read_bytes())
     for data in stills:  # one code value more, since the film itself was coded
         middle = np.asarray(Image.open(io.BytesIO(data)))[40:50, 60:80].astype(int)

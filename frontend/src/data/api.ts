@@ -34,6 +34,9 @@ export type OverTime = Schemas['OverTime']
 export type BenchmarkView = Schemas['BenchmarkView']
 export type MachineView = Schemas['MachineView']
 export type LookView = Schemas['LookView']
+export type PairView = Schemas['PairView']
+export type PairSide = Schemas['PairSide']
+export type LadderView = Schemas['LadderView']
 export type Rehearsal = Schemas['Rehearsal']
 export type Framing = Schemas['Framing']
 export type SheetView = Schemas['SheetView']
@@ -170,6 +173,14 @@ export const api = {
   pack: (parcelId: string, planKey: string, fileName: string | null) =>
     ask<Job>('POST', `/parcels/${parcelId}/pack`, { plan_key: planKey, file_name: fileName }),
   look: (parcelId: string, signal?: AbortSignal) => get<LookView>(`/parcels/${parcelId}/look`, signal),
+  pair: (masterId: string, left: string, right: string, signal?: AbortSignal) =>
+    get<PairView>(`/masters/${masterId}/pair?${new URLSearchParams({ left, right })}`, signal),
+  ladder: (parcelId: string, screen: string, line: string, index: number | null, at: [number, number] | null, signal?: AbortSignal) => {
+    const asked = new URLSearchParams({ screen, line })
+    if (index !== null) asked.set('index', String(index))
+    if (at) at.forEach((share, i) => asked.set('xy'[i], String(share)))
+    return get<LadderView>(`/parcels/${parcelId}/ladder?${asked}`, signal)
+  },
   lookPicture: (parcelId: string, bps: number, index: number, screen: string, line: string, station: string) =>
     `/api/parcels/${parcelId}/look/${bps}/${index}/${screen}/${line}/${station}.png`,
   stripPicture: (master: Master, number: number) => `/api/masters/${master.id}/strip/${number}.jpg?of=${master.strip_key}`,

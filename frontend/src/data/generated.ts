@@ -265,9 +265,72 @@ export interface paths {
         };
         /**
          * Picture
-         * @description One measured picture at one station, at the raster of a screen; made on first request.
+         * @description One rehearsed picture at one station, at the raster of a screen; made on first request. A rate of 0 is the master as it is.
          */
         get: operations["picture_api_parcels__parcel_id__look__target_bps___index___screen___line___station__png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pair
+         * @description Two lanes on the same pictures. Lanes of different masters, or without a picture, are refused.
+         */
+        get: operations["pair_api_masters__master_id__pair_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parcels/{parcel_id}/ladder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ladder
+         * @description One crop at up to five rehearsed rates, the first visible step marked.
+         *
+         *     Without a picture it is the one that suffers most at the lowest rate, and without a place (shares of width and height) the part of
+         *     it on which the rates differ most.
+         */
+        get: operations["ladder_api_parcels__parcel_id__ladder_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ladders/{key}/{crop}/{name}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ladder Picture
+         * @description One picture of a ladder that was made.
+         */
+        get: operations["ladder_picture_api_ladders__key___crop___name__png_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2797,6 +2860,35 @@ export interface components {
             receipt: components["schemas"]["Receipt"];
         };
         /**
+         * LadderView
+         * @description One crop of a picture at several rates: where it lies on the raster (px), the picture's place in the reel and its time in the
+         *     master (s). `pictures` is the address of its pictures: `<bit/s>.png`, `master.png`, and `whole.png` of the whole master.
+         */
+        LadderView: {
+            ladder: components["schemas"]["RateLadder"];
+            /** Index */
+            index: number;
+            /**
+             * Master S
+             * @description an exact ratio, such as 25 or 24000/1001
+             */
+            master_s: string;
+            /** Raster */
+            raster: [
+                number,
+                number
+            ];
+            /** Crop */
+            crop: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Pictures */
+            pictures: string;
+        };
+        /**
          * Lane
          * @description One parcel as a row. `beside` another it is the same destination with the master as it is, which is not kept.
          *
@@ -3390,6 +3482,79 @@ export interface components {
             as_now: boolean;
         };
         /**
+         * PairSentence
+         * @description What two lanes are against each other, on one screen and line.
+         */
+        PairSentence: {
+            screen: components["schemas"]["Screen"];
+            line: components["schemas"]["ViewerLine"];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * PairSide
+         * @description One of two lanes: what is packed, its own rate, the rehearsed rate that is shown (bit/s; 0 where the master is sent as it is),
+         *     None before it was rehearsed, and the raster of its picture by screen (px). `refused` says why it cannot be rehearsed.
+         */
+        PairSide: {
+            /** Parcel Id */
+            parcel_id: string;
+            /** Name */
+            name: string;
+            /** Packed Phrase */
+            packed_phrase: string;
+            /** Own Bps */
+            own_bps: number | null;
+            /** Shown Bps */
+            shown_bps: number | null;
+            /** Rasters */
+            rasters: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            rehearsing: components["schemas"]["Job"] | null;
+            /** Refused */
+            refused: string;
+        };
+        /**
+         * PairView
+         * @description Two lanes of one master: how the first differs from the second, and pictures that both can show, which of them tells most.
+         */
+        PairView: {
+            left: components["schemas"]["PairSide"];
+            right: components["schemas"]["PairSide"];
+            apart: components["schemas"]["Apart"];
+            /** Sentences */
+            sentences: components["schemas"]["PairSentence"][];
+            /** Pictures */
+            pictures: components["schemas"]["PairedPicture"][];
+            /** Telling */
+            telling: number;
+            /** Same Shape */
+            same_shape: boolean;
+        };
+        /**
+         * PairedPicture
+         * @description One picture of the master (its time in s) and its places in two reels, with its condition there where it was measured.
+         */
+        PairedPicture: {
+            /**
+             * Master S
+             * @description an exact ratio, such as 25 or 24000/1001
+             */
+            master_s: string;
+            /** Left Index */
+            left_index: number;
+            /** Right Index */
+            right_index: number;
+            /** Left */
+            left: number | null;
+            /** Right */
+            right: number | null;
+        };
+        /**
          * Parcel
          * @description What a creator keeps of a parcel. A master has as many as one likes, several for one destination too.
          *
@@ -3868,6 +4033,16 @@ export interface components {
          */
         RateControl: "constant" | "one pass" | "two passes" | "constant quality" | "fixed by the codec" | "as recorded";
         /**
+         * RateLadder
+         * @description Rungs by falling rate; `sentence` says where damage is first seen, against the rung of the highest rate.
+         */
+        RateLadder: {
+            /** Rungs */
+            rungs: components["schemas"]["Rung"][];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * Receipt
          * @description What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap, and `beside` names
          *     the caption files that go with it. `serves` names every destination that the file goes to, where it is more than one.
@@ -4132,6 +4307,23 @@ export interface components {
             ceiling_standard_bps: number;
             /** Ceiling High Bps */
             ceiling_high_bps: number;
+        };
+        /**
+         * Rung
+         * @description A crop as it arrives at an upload rate (bit/s): its own condition, and that in words.
+         */
+        Rung: {
+            /** Target Bps */
+            target_bps: number;
+            /** Condition */
+            condition: number;
+            /** Words */
+            words: string;
+            /**
+             * First Visible
+             * @default false
+             */
+            first_visible: boolean;
         };
         /**
          * Saying
@@ -6290,6 +6482,261 @@ export interface operations {
                 screen: components["schemas"]["Screen"];
                 line: components["schemas"]["ViewerLine"];
                 station: "master" | "packed" | "arrived";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    pair_api_masters__master_id__pair_get: {
+        parameters: {
+            query: {
+                left: string;
+                right: string;
+            };
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ladder_api_parcels__parcel_id__ladder_get: {
+        parameters: {
+            query: {
+                screen: components["schemas"]["Screen"];
+                line: components["schemas"]["ViewerLine"];
+                index?: number | null;
+                x?: number | null;
+                y?: number | null;
+            };
+            header?: never;
+            path: {
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ladder_picture_api_ladders__key___crop___name__png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                crop: string;
+                name: string;
             };
             cookie?: never;
         };

@@ -47,9 +47,9 @@ class SeveralRates(click.Command):
 
 
 def _rehearsed(
-    asked: Asked, rates: list[int], *, whole: bool = False, all_renditions: bool = False
-) -> tuple[PerfectUpload, list[Rehearsal]]:
-    """Rehearsals at these rates in bit/s, and the perfect upload, made in a child."""
+    asked: Asked, rates: list[int], *, kept: Path | None = None, whole: bool = False, all_renditions: bool = False
+) -> tuple[PerfectUpload, list[Rehearsal], Measured]:
+    """Rehearsals at these rates in bit/s, and the perfect upload, made in a child, with all that it said; files stay in `kept`."""
     line, heard = ProgressLine(), Measured()
 
     def hear(message: OnTheWay) -> None:
@@ -59,14 +59,14 @@ def _rehearsed(
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as folder:
         task = RehearseTask(
             path=asked.path, facts=asked.facts, plan=asked.plan, destination=asked.destination, choices=asked.choices, rates=tuple(rates),
-            whole=whole, all_renditions=all_renditions, folder=Path(folder),
+            whole=whole, all_renditions=all_renditions, folder=kept or Path(folder),
         )
         in_child(task, hear=hear)
     line.end()
     perfect, found = heard.perfect(task.journey), heard.rehearsals(task.journey)
     if perfect is None or len(found) != len(rates):
         raise HardyParcelError("The rehearsal ended without its measurements.", "Try again.")
-    return perfect, found
+    return perfect, found, heard
 
 
 def _probed(asked: Asked, rates: Sequence[int], heard: Measured) -> Forecast:
@@ -154,7 +154,7 @@ def rehearse(file: Path, video_kbps: int, whole: bool, as_json: bool, **options:
     asked = asked_parcel(file, options, video_kbps)
     _can_be_rehearsed(asked.plan)
     rate = asked.plan.picture.target_bps.value
-    _, (found,) = _rehearsed(asked, [rate], whole=whole, all_renditions=True)
+    _, (found,), _ = _rehearsed(asked, [rate], whole=whole, all_renditions=True)
     if as_json:
         print_json(_rehearsal_json(asked, found))
         return
@@ -199,27 +199,29 @@ def _in_every_codec(asked: Asked) -> list[Asked]:
     return found
 
 
-def foretold(asked: Asked, video_kbps: Sequence[float], gear: str, heard: Measured) -> Told:
-    """What is told of a plan in one gear at these rates, none for the usual handful; of `heard` what fits is used again."""
+def foretold(asked: Asked, video_kbps: Sequence[float], gear: str, heard: Measured, *, kept: Path | None = None) -> Told:
+    """What is told of a plan in one gear at these rates, none for the usual handful; of `heard` what was probed and fits is used again,
+    and what is rehearsed leaves its files in `kept`."""
     rates = sorted({round(kbps * 1000) for kbps in video_kbps} or usual_rates(asked.plan))
-    rehearsals: list[Rehearsal] = []
+    rehearsals, measured = list[Rehearsal](), None
     if gear == Evidence.REHEARSED:
-        perfect, rehearsals = _rehearsed(asked, rates)
+        perfect, rehearsals, measured = _rehearsed(asked, rates, kept=kept)
         known = outlook(rehearsals, perfect)
     else:
         known = _supposed(asked, rates) if gear == Evidence.SHEET else _probed(asked, rates, heard)
-    return Told(asked=asked, gear=gear, rates=rates, known=known, rehearsals=rehearsals)
+    return Told(asked=asked, gear=gear, rates=rates, known=known, rehearsals=rehearsals, measured=measured)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Told:
-    """A forecast of one plan at some rates (bit/s), as it is printed."""
+    """A forecast of one plan at some rates (bit/s), as it is printed; `measured` is all that was said while it was rehearsed."""
 
     asked: Asked
     gear: str
     rates: list[int]
     known: Forecast
     rehearsals: list[Rehearsal]
+    measured: Measured | None = None
 
     @property
     def curves(self) -> dict[tuple[Screen, ViewerLine], SurvivalCurve]:

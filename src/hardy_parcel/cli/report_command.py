@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import tempfile
 from pathlib import Path
 from typing import Any
 
 import click
 
 from ..core.arrival.outlook import outlook
+from ..core.arrival.rehearsal import Rehearsal
+from ..core.arrival.screens import Screen, ViewerLine
 from ..core.errors import BadInput, FolderUnusable
 from ..core.parcel.lane import lane
 from ..core.parcel.parcel import Parcel
@@ -15,10 +18,13 @@ from ..core.parcel.summary import figures_of, seen_of, stamps_in_the_light_of
 from ..core.plan.carrying import Line
 from ..core.plan.naming import portable_stem
 from ..core.plan.planning import make_plan
+from ..processes.client import in_child
 from ..processes.measured import Measured
-from ..report.report import ReportLane, make_report, report_lane
+from ..processes.messages import LookTask
+from ..report.pictures import pictures_in
+from ..report.report import ReportLane, ReportPicture, make_report, report_lane
 from .base import Asked, asked_parcel, file_argument, how_options, main
-from .forecast_commands import GEARS, foretold
+from .forecast_commands import GEARS, Told, foretold
 
 NOTHING = outlook([], None)
 
@@ -54,10 +60,12 @@ def report(file: Path, destination_ids: tuple[str, ...], folder: Path, gear: str
 def _lane(asked: Asked, gear: str, heard: Measured) -> ReportLane:
     """A lane of a film that is not on any shelf; what cannot be tried is told without what arrives."""
     plan, place = asked.plan, asked.destination
-    known, rehearsals = NOTHING, []
+    known, rehearsals, pictures = NOTHING, list[Rehearsal](), list[ReportPicture]()
     if plan.video and plan.guidance and not plan.copied and not plan.held:
-        told = foretold(asked, (plan.picture.target_bps.value / 1000,), gear, heard)
-        known, rehearsals = told.known, told.rehearsals
+        with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as folder:
+            told = foretold(asked, (plan.picture.target_bps.value / 1000,), gear, heard, kept=Path(folder))
+            known, rehearsals = told.known, told.rehearsals
+            pictures = _pictures(told, Path(folder))
     seen = seen_of(plan, place, known, asked.facts)
     active = asked.facts.active
     return report_lane(
@@ -67,4 +75,19 @@ def _lane(asked: Asked, gear: str, heard: Measured) -> ReportLane:
             figures=figures_of(plan, line=Line(), known=known, rehearsals=rehearsals, speed=None),
         ),
         destination=place, plan=plan, seen=seen, ours=make_plan(asked.facts, place, asked.choices.only_framing(), plan.excerpt),
+        pictures=pictures,
     )
+
+
+def _pictures(told: Told, folder: Path) -> list[ReportPicture]:
+    """The worst measured moment of a rehearsal at every station; none of what was not rehearsed."""
+    asked, rehearsal = told.asked, next(iter(told.rehearsals), None)
+    files = told.measured.files(rehearsal.target_bps) if told.measured and rehearsal else None
+    if rehearsal is None or files is None or not rehearsal.moments:
+        return []
+    worst = min(rehearsal.moments, key=lambda moment: moment.arrived)
+    in_child(LookTask(
+        path=asked.path, facts=asked.facts, plan=asked.plan, destination=asked.destination, reel=files[0], files=files[1],
+        index=worst.reel_index, screen=Screen.LAPTOP, line=ViewerLine.GOOD, folder=folder / "looks",
+    ))
+    return pictures_in(folder / "looks", worst.master_s)

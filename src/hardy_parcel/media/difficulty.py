@@ -8,6 +8,7 @@ from typing import Any
 
 from av.video.frame import PictureType
 
+from ..core.arrival.ticks import Tick, ticks
 from ..core.arrival.windows import Stretch, sample_by_difficulty
 from ..core.master.checks.evidence import Difficulty
 from ..core.master.facts import VideoFacts
@@ -15,7 +16,7 @@ from ..core.plan.encoder_settings import EncoderSettings
 from ..core.plan.plan import Plan
 from ..core.values import even
 from .encode import encoder
-from .pictures import Tick, ticks, treated
+from .pictures import treated
 
 SMALL_LONG_SIDE = 320
 DECODE_PIXELS = 3e9

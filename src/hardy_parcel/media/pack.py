@@ -14,6 +14,7 @@ from typing import Any, cast
 
 import av
 
+from ..core.arrival.ticks import every_tick
 from ..core.errors import PlanHeld
 from ..core.master.facts import MasterFacts
 from ..core.plan.as_it_is import ends_early
@@ -26,7 +27,7 @@ from .captions import CueTracks, add_captions
 from .encode import add_video, encoded, encoder
 from .inspect import picture_stream
 from .kept_pictures import KeptPictures
-from .pictures import every_tick, treated
+from .pictures import treated
 from .quality_finding import Pictures, quality_that_has_the_size
 from .sound import add_sound, sound_blocks
 from .trouble import open_film, reading, writing

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -12,10 +10,9 @@ from typing import Any
 import av
 from av.filter.context import FilterContext
 
-from ..core.arrival.windows import Reel, spread, whole_reel
+from ..core.arrival.ticks import Tick
 from ..core.errors import UnreadableMaster
 from ..core.master.facts import VideoFacts
-from ..core.plan.cadence import source_time_s
 from ..core.plan.framing import BLUR_SHARE, Framing
 from ..core.plan.plan import FieldOrder, Plan, VideoPlan
 from ..core.values import even
@@ -26,43 +23,9 @@ SEEK_BEYOND_S = Fraction(3)
 Picture = av.VideoFrame
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Tick:
-    """One packed picture: its index, the master time it shows (s), whether it is measured, and its segment of the reel."""
-
-    index: int
-    master_s: Fraction
-    measured: bool
-    segment: int = 0
-
-
-def ticks(plan: Plan, reel: Reel | None = None) -> list[Tick]:
-    """Every packed picture of a plan, of the whole excerpt or of a reel of it."""
-    video = plan.picture
-    rate, start = video.frame_rate.value, plan.excerpt.in_s
-    reel = reel or whole_reel(start, plan.excerpt.out_s, measure_all=True)
-    shown: list[tuple[int, bool, int]] = []
-    for number, segment in enumerate(reel.segments):
-        first = math.ceil((segment.start_s - start) * rate)
-        last = video.frames if reel.whole else first + math.floor((segment.end_s - segment.start_s) * rate)
-        shown += [(i, start + i / rate >= segment.measure_from_s, number) for i in range(first, min(last, video.frames))]
-    eligible = [flag for _, flag, _ in shown]
-    measured = eligible if reel.measure_all else spread(eligible, most=reel.most_measured, run_length=reel.run_pictures)
-    return [
-        Tick(
-            index=place, measured=flag, segment=number,
-            master_s=source_time_s(index=i, in_s=start, frame_rate=rate, keep_every=video.keep_every),
-        )
-        for place, ((i, _, number), flag) in enumerate(zip(shown, measured, strict=True))
-    ]
-
-
-def every_tick(plan: Plan) -> Iterator[Tick]:
-    """Every packed picture of the whole excerpt, one after the other, so that a long film needs no long list."""
-    video = plan.picture
-    rate, start, keep = video.frame_rate.value, plan.excerpt.in_s, video.keep_every
-    for i in range(video.frames):
-        yield Tick(index=i, measured=True, master_s=source_time_s(index=i, in_s=start, frame_rate=rate, keep_every=keep))
+def own_picture(path: Path, index: int, frame_rate: Fraction) -> Picture:
+    """Picture `index` of one of our own files of constant `frame_rate` (1/s)."""
+    return next(iter(pictures_at(path, [(index + Fraction(1, 4)) / frame_rate], start_s=Fraction(0))))
 
 
 def pictures_at(

@@ -23,7 +23,7 @@ from ..core.master.facts import MasterFacts
 from ..core.master.strip import STRIP_PICTURES, strip_order
 from ..core.plan.plan import VideoPlan
 from .inspect import picture_stream
-from .pictures import Treatment, pictures_at
+from .pictures import Treatment
 from .trouble import open_film, reading, writing
 
 STRIP_HEIGHT = 144
@@ -109,9 +109,3 @@ def _near(container: Any, stream: Any, place: Fraction, exactly: Fraction | None
         if exactly is None:
             return shown
     return shown
-
-
-def still(path: Path, *, index: int, frame_rate: Fraction, raster: Raster, target: Path) -> None:
-    """Picture `index` of one of our own files on a raster."""
-    at = (index + Fraction(1, 4)) / frame_rate
-    save(next(iter(pictures_at(path, [at], start_s=Fraction(0)))), target, raster=raster)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from ..core.arrival.forecast import Probes
 from ..core.arrival.journey import Journey
 from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
@@ -16,6 +18,7 @@ from ..core.arrival.rehearsal import (
 )
 from ..core.arrival.windows import Reel
 from .messages import (
+    UPLOAD_NAME,
     EffortProbed,
     EncodeMeasured,
     HandledMeasured,
@@ -23,6 +26,7 @@ from .messages import (
     OnTheWay,
     PointReached,
     ReelChosen,
+    RehearsedFiles,
     ScaledMeasured,
     UploadProbed,
 )
@@ -37,6 +41,7 @@ class Measured:
         self._encodes: dict[str, TrialEncode] = {}
         self._handled: dict[str, HandledUpload] = {}
         self._points: list[PointReached] = []
+        self._folders: dict[str, Path] = {}
         self._upload: UploadProbe | None = None
         self._effort: EffortProbe | None = None
         self._handling: HandlingProbe | None = None
@@ -50,8 +55,10 @@ class Measured:
                 self._scaled = message.scaled
             case EncodeMeasured():
                 self._encodes[message.encode.key] = message.encode
+                self._folders[message.encode.key] = message.folder
             case HandledMeasured():
                 self._handled[message.handled.key] = message.handled
+                self._folders[message.handled.key] = message.folder
             case PointReached():
                 self._points.append(message)
             case UploadProbed():
@@ -86,6 +93,16 @@ class Measured:
             )
             for point in self._points
         ]
+
+    def files(self, target_bps: int) -> tuple[Reel, RehearsedFiles] | None:
+        """The reel of the rehearsal at an upload rate (bit/s) and what it left on the disk; None when it was not reached."""
+        point = next((one for one in self._points if one.target_bps == target_bps), None)
+        if point is None or self._reel is None:
+            return None
+        return self._reel, RehearsedFiles(
+            target_bps=target_bps, upload=self._folders[point.encode_key] / UPLOAD_NAME,
+            renditions=self._folders[point.handled_key] if point.handled_key else None,
+        )
 
     def perfect(self, journey: Journey) -> PerfectUpload | None:
         """What arrives of a perfect upload; None when it was not measured."""

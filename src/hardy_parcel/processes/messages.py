@@ -27,7 +27,7 @@ from ..core.plan.planning import make_plan
 from ..core.progress import JobProgress
 from ..core.sheets.sheet import Destination
 from ..core.trade.names import Codec
-from ..core.values import Model
+from ..core.values import Model, Ratio
 
 
 class WholeLoudness(Model):
@@ -149,14 +149,40 @@ class PackTask(FilmTask):
     heard: SoundSurvey | None = None
 
 
+UPLOAD_NAME = "upload.film"
+"""The file of an upload in its folder."""
+
+
+class RehearsedFiles(Model):
+    """What a rehearsal at an upload rate (bit/s) left on the disk; no upload where the master is sent as it is, no renditions where
+    nothing is re-encoded."""
+
+    target_bps: int
+    upload: Path | None
+    renditions: Path | None
+
+
 class LookTask(FilmTask):
     """Make one reel picture at every station, at the raster of one screen, as `<station>.png` in `folder`."""
 
     kind: Literal["look"] = "look"
     reel: Reel
-    upload: Path
-    renditions: Path | None
+    files: RehearsedFiles
     index: int
+    screen: Screen
+    line: ViewerLine
+    folder: Path
+
+
+class LadderTask(FilmTask):
+    """Make one crop of a reel picture as it arrives at several rates, its middle `at` shares of the width and height of the screen's
+    raster, or where the rates differ most, into `folder`."""
+
+    kind: Literal["ladder"] = "ladder"
+    reel: Reel
+    rungs: tuple[RehearsedFiles, ...]
+    index: int
+    at: tuple[float, float] | None = None
     screen: Screen
     line: ViewerLine
     folder: Path
@@ -183,8 +209,8 @@ class CompareTask(Model):
 
 
 Task = Annotated[
-    InspectTask | StripTask | CheckTask | ListenTask | BenchmarkTask | ProbeTask | RehearseTask | PackTask | LookTask | StepTask
-    | CompareTask,
+    InspectTask | StripTask | CheckTask | ListenTask | BenchmarkTask | ProbeTask | RehearseTask | PackTask | LookTask
+    | LadderTask | StepTask | CompareTask,
     Field(discriminator="kind"),
 ]
 TASK: TypeAdapter[Task] = TypeAdapter(Task)
@@ -236,11 +262,11 @@ class EncodeMeasured(Model):
 
 
 class HandledMeasured(Model):
-    """An upload through a ladder, its renditions kept in `folder`; None for a perfect one, of which no file is kept."""
+    """An upload, or a perfect one, through a ladder, its renditions kept in `folder`."""
 
     kind: Literal["handled_measured"] = "handled_measured"
     handled: HandledUpload
-    folder: Path | None
+    folder: Path
 
 
 class PointReached(Model):
@@ -328,6 +354,26 @@ class PicturesMade(Model):
     raster: tuple[int, int]
 
 
+class CropSeen(Model):
+    """A crop's own condition at an upload rate (bit/s)."""
+
+    target_bps: int
+    condition: float
+
+
+class LadderMade(Model):
+    """Where on the raster (px) the crop lies, the picture's time in the master (s), and its condition by rate."""
+
+    kind: Literal["ladder_made"] = "ladder_made"
+    raster: tuple[int, int]
+    x: int
+    y: int
+    width: int
+    height: int
+    master_s: Ratio
+    seen: tuple[CropSeen, ...]
+
+
 class PictureShown(Model):
     """One picture as base64 of a JPEG, and whether it is the wanted one or a keyframe near it."""
 
@@ -365,7 +411,7 @@ class Failed(Model):
 
 
 Outcome = (
-    Inspected | StripMade | LookedThrough | Listened | ProbesMade | RehearsalsMade | ParcelPacked | PicturesMade | PictureShown
+    Inspected | StripMade | LookedThrough | Listened | ProbesMade | RehearsalsMade | ParcelPacked | PicturesMade | LadderMade | PictureShown
     | EffectShown | Compared | MachineMeasured
 )
 OnTheWay = (

@@ -2,26 +2,32 @@
 
 from __future__ import annotations
 
-import base64
+from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
-from ..core.arrival.moments import nearest_rehearsal, suffers_most
 from ..core.arrival.screens import Screen, ViewerLine
-from ..core.errors import BadChoice
+from ..core.errors import BadChoice, HardyParcelError
 from ..core.master.strip import strip_key
-from ..core.values import seconds_text
 from ..planned.lanes_now import LaneNow, apart_of, lanes_now
+from ..planned.looking import look_task, looked_at, own_rehearsal
 from ..planned.now import planned_lanes, readable
-from ..store import results, settings
+from ..processes.messages import LookTask
+from ..store import settings
 from ..store.database import Database
 from ..store.places import Places
+from .pictures import address, pictures_in
 from .report import Report, ReportPicture, make_report, report_lane
 
-STATIONS = ("master", "packed", "arrived")
+Look = Callable[[LookTask], object]
+"""Makes pictures to look at, in a child process."""
 
 
-def report_of(database: Database, places: Places, master_id: str, *, against: str | None = None) -> Report:
-    """Everything that is known of a master's lanes now; pictures are those that were made to look at. Raises NotFound or BadInput."""
+def report_of(database: Database, places: Places, master_id: str, *, look: Look, against: str | None = None) -> Report:
+    """Everything that is known of a master's lanes now; `look` makes pictures of worst moments that nobody has looked at yet.
+
+    Raises NotFound or BadInput.
+    """
     _, facts = readable(database, master_id)
     every = planned_lanes(database, master_id)
     if not every:
@@ -31,7 +37,7 @@ def report_of(database: Database, places: Places, master_id: str, *, against: st
     lanes = [
         report_lane(
             one.lane, destination=one.now.place, plan=one.now.plan, ours=one.now.ours(), seen=one.seen,
-            apart=None if one.lane.beside else differ.get(one.lane.parcel.id), pictures=_pictures(database, places, one),
+            apart=None if one.lane.beside else differ.get(one.lane.parcel.id), pictures=_pictures(database, places, one, look),
         )
         for one in found
     ]
@@ -41,29 +47,21 @@ def report_of(database: Database, places: Places, master_id: str, *, against: st
 def _poster(folder: Path) -> str | None:
     """A picture from the middle of the strip, where it was made."""
     made = sorted(folder.glob("*.jpg"), key=lambda path: int(path.stem)) if folder.is_dir() else []
-    return _address(made[len(made) // 2], "image/jpeg") if made else None
+    return address(made[len(made) // 2], "image/jpeg") if made else None
 
 
-def _address(path: Path, kind: str) -> str:
-    return f"data:{kind};base64,{base64.b64encode(path.read_bytes()).decode()}"
-
-
-def _pictures(database: Database, places: Places, one: LaneNow) -> list[ReportPicture]:
-    """The worst moment at every station as it was looked at on a laptop with a good line; none where nobody has looked yet."""
-    journey, lane = one.now.journey, one.lane
-    if journey is None or lane.copied or lane.target_bps is None:
+def _pictures(database: Database, places: Places, one: LaneNow, look: Look) -> list[ReportPicture]:
+    """The worst moment at every station as a laptop with a good line shows it; none before something was rehearsed."""
+    lane = one.lane
+    if lane.copied or lane.target_bps is None or one.now.plan.video is None:
         return []
-    nearest = nearest_rehearsal(lane.target_bps, results.rehearsals(database, journey))
-    if nearest is None:
+    kept = own_rehearsal(database, one.now)
+    if kept is None or not kept.measured:
         return []
-    place = next((one for one in results.points(database, journey.curve_key) if one.target_bps == nearest.target_bps), None)
-    for moment in suffers_most(nearest):
-        if place is None:
-            break
-        folder = places.looks / (place.handled_key or place.encode_key) / f"{moment.reel_index}-{Screen.LAPTOP}-{ViewerLine.GOOD}"
-        made = [(station, folder / f"{station}.png") for station in STATIONS]
-        if all(path.is_file() for _, path in made):
-            words = f"{seconds_text(moment.master_s)}, as a laptop shows it"
-            return [ReportPicture(source=_address(path, "image/png"), words=f"{station}, {words}") for station, path in made]
-    return []
-
+    worst = min(kept.measured, key=lambda place: kept.measured[place])
+    task = look_task(places, one.now, kept, worst, Screen.LAPTOP, ViewerLine.GOOD)
+    at_s = looked_at(one.now, kept).times_s[worst]
+    if not pictures_in(task.folder, at_s):
+        with suppress(HardyParcelError):  # a report is worth having without them
+            look(task)
+    return pictures_in(task.folder, at_s)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import PurePath
 from typing import Annotated, Literal
 from urllib.parse import quote
@@ -19,11 +20,13 @@ from ..planned.lanes_now import apart_of, lanes_now
 from ..planned.now import PlannedParcel, lanes_of, planned_lanes, planned_on, readable
 from ..planned.probes import lacks_probes, probing
 from ..planned.sharing import fewest_now, shared_parcels
+from ..processes.client import in_child
 from ..report.assembling import report_of
 from ..report.writing import as_csv, as_html, as_json, page_policy
 from ..store import jobs, parcels, results, settings
 from ..store.jobs import Job, JobKind
 from .context import Context, Ctx
+from .look_routes import PICTURE_LIMIT_S
 from .recipe_routes import Applied, ParcelsState
 
 router = APIRouter(prefix="/api", tags=["lanes"])
@@ -95,7 +98,7 @@ def report(
     master_id: str, form: Literal["html", "csv", "json"], ctx: Ctx, against: Annotated[str | None, Query(max_length=40)] = None
 ) -> Response:
     """A comparison of this master's lanes: a page that prints, a table, or everything as JSON."""
-    made = report_of(ctx.database, ctx.places, master_id, against=against)
+    made = report_of(ctx.database, ctx.places, master_id, look=partial(in_child, limit_s=PICTURE_LIMIT_S), against=against)
     text = as_html(made) if form == "html" else as_csv(made) if form == "csv" else as_json(made)
     kind = "application/json" if form == "json" else f"text/{form}"
     name = portable_stem(f"{PurePath(made.master_name).stem} - what arrives where")

@@ -153,12 +153,17 @@ class Keeper:
         })
 
     def complete(self, task: RehearseTask) -> RehearseTask | None:
-        """The task with everything that is known already, so that only what is missing is measured; None when nothing is."""
+        """The task with everything that is known already, so that only what is missing is measured; None when nothing is.
+
+        What was measured but cannot be looked at any more, its files being cleared away, is made again.
+        """
         journey: Journey = task.journey
-        known = results.points(self._database, journey.curve_key)
-        rates = tuple(rate for rate in task.rates if rate not in {point.target_bps for point in known})
+        known = {point.target_bps for point in results.points(self._database, journey.curve_key) if self._can_be_looked_at(point)}
+        rates = tuple(rate for rate in task.rates if rate not in known)
         scaled = results.measurement(self._database, ScaledPicture, journey.treated_key)
         perfect = not journey.renditions or results.measurement(self._database, HandledUpload, journey.perfect_key) is not None
+        if journey.renditions and not task.rates:  # the perfect upload is all that is looked at
+            perfect = results.folder_of(self._database, HandledUpload, journey.perfect_key) is not None
         if not rates and scaled is not None and perfect:
             return None
         ways = [Journey(task.plan_at(rate), task.destination) for rate in rates]
@@ -169,4 +174,8 @@ class Keeper:
             "reel": results.measurement(self._database, Reel, journey.reel_key),
             "encodes": tuple(encode for encode in encodes if encode), "handled_keys": tuple(handled),
         })
+
+    def _can_be_looked_at(self, point: results.CurvePlace) -> bool:
+        handled = point.handled_key is None or results.folder_of(self._database, HandledUpload, point.handled_key)
+        return bool(handled and results.folder_of(self._database, TrialEncode, point.encode_key))
 

@@ -11,6 +11,7 @@ from ..core.arrival.condition import PERFECT_DB, Likeness, PictureParts, conditi
 from ..core.arrival.journey import Journey
 from ..core.arrival.rehearsal import HandledUpload, MeasuredRendition, MomentMeasure, ScaledPicture, TrialEncode
 from ..core.arrival.screens import Raster, Screen
+from ..core.arrival.ticks import Tick, ticks
 from ..core.arrival.windows import Reel, choose_reel, segment_count, whole_reel
 from ..core.master.checks.evidence import Difficulty
 from ..core.master.facts import MasterFacts
@@ -20,11 +21,10 @@ from ..media.handling import handle, rendition_path, upload_pictures
 from ..media.kept_pictures import KeptPictures
 from ..media.measure import Stream, compare
 from ..media.pack import Progress, pack_reel
-from ..media.pictures import Picture, Tick, ticks, treated
+from ..media.pictures import Picture, treated
 
 Say = Callable[[str, float], None]
 """Called with what is being done and how much of the whole is done (0–1); it may raise Cancelled."""
-UPLOAD_NAME = "upload.film"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -11,7 +11,6 @@ from tempfile import TemporaryDirectory
 from typing import Any, Protocol
 
 from ..core.arrival.journey import Journey
-from ..core.arrival.screens import Raster, picture_raster, rendition_for
 from ..core.errors import UnreadableMaster
 from ..core.master.checks.combing import measured_scan
 from ..core.master.checks.evidence import SoundSurvey, Survey
@@ -19,15 +18,14 @@ from ..core.master.facts import MasterFacts
 from ..core.plan.as_it_is import whole_picture
 from ..core.progress import JobProgress
 from ..core.values import Model
-from ..media.handling import rendition_path
 from ..media.inspect import read_file
 from ..media.loudness import measure_sound
 from ..media.pack import Progress
-from ..media.pictures import ticks, treated
 from ..media.stepper import Stepper
-from ..media.stills import poster_strip, save, still
+from ..media.stills import poster_strip
 from ..media.survey import scan_windows, survey
 from ..processes.messages import (
+    UPLOAD_NAME,
     BenchmarkTask,
     CheckTask,
     Compared,
@@ -43,13 +41,11 @@ from ..processes.messages import (
     Listened,
     ListenTask,
     LookedThrough,
-    LookTask,
     MachineMeasured,
     Outcome,
     PackTask,
     ParcelPacked,
     PictureShown,
-    PicturesMade,
     PointReached,
     ProbesMade,
     ProbeTask,
@@ -67,9 +63,10 @@ from ..processes.messages import (
     WholeLoudness,
 )
 from .comparing import compare_files
+from .looking import ladder, look
 from .packing import pack_parcel
 from .probing import effort_probe, handling_probe, kept_uploads, plan_probe_reel, upload_probe, within
-from .rehearse import UPLOAD_NAME, PlannedFilm, Say, TreatedReel, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
+from .rehearse import PlannedFilm, Say, TreatedReel, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
 from .speed import encoding_speeds
 
 
@@ -252,9 +249,7 @@ class _Rehearsing:
             handled = handled_upload(
                 film, reel, None, place, film.journey.perfect_key, self._say, all_renditions=self._task.all_renditions
             )
-            for path in place.iterdir():  # of a perfect upload nobody looks at a picture
-                path.unlink()
-            self._voice.say(HandledMeasured(handled=handled, folder=None))
+            self._voice.say(HandledMeasured(handled=handled, folder=place))
         self._done += 1
 
     def point(self, rate: int, reel: TreatedReel) -> None:
@@ -310,24 +305,6 @@ def pack(task: PackTask, voice: Speaks) -> ParcelPacked:
     ))
 
 
-def look(task: LookTask, voice: Speaks) -> PicturesMade:
-    """One reel picture at every station, at the raster of one screen, as `<station>.png` in a folder."""
-    journey, plan = task.journey, task.plan
-    raster = picture_raster(task.screen, plan.picture.framing.value)
-    task.folder.mkdir(parents=True, exist_ok=True)
-    tick = ticks(plan, task.reel)[task.index]
-    master = next(iter(treated(task.path, task.facts.video, plan, [tick], frame=False)))
-    save(master, task.folder / "master.png", raster=Raster.whole(*raster.size))
-    still(task.upload, index=task.index, frame_rate=journey.rate, raster=raster, target=task.folder / "packed.png")
-    if task.renditions and journey.renditions:
-        served = rendition_for(task.screen, task.line, list(journey.renditions))
-        still(
-            rendition_path(task.renditions, served), index=task.index // served.keep_every, frame_rate=served.frame_rate,
-            raster=raster, target=task.folder / "arrived.png",
-        )
-    return PicturesMade(raster=raster.size)
-
-
 _open: dict[tuple[str, str], Stepper] = {}
 """The one film that this child steps through."""
 
@@ -370,5 +347,5 @@ def compare(task: CompareTask, voice: Speaks) -> Compared:
 
 TASKS: dict[str, Callable[[Any, Any], Outcome]] = {
     "inspect": inspect, "strip": strip, "check": check, "listen": listen, "benchmark": benchmark, "probe": probe, "rehearse": rehearse,
-    "pack": pack, "look": look, "step": step, "compare": compare,
+    "pack": pack, "look": look, "ladder": ladder, "step": step, "compare": compare,
 }

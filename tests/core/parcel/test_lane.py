@@ -10,7 +10,7 @@ from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.paired import PAIRED_BANDS
 from hardy_parcel.core.arrival.rehearsal import Evidence
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
-from hardy_parcel.core.parcel.lane import Lane, apart, difference_words, shape_words
+from hardy_parcel.core.parcel.lane import Lane, apart, difference_words, pair_sentences, shape_words
 from hardy_parcel.core.parcel.summary import summarize
 from hardy_parcel.core.plan.carrying import Line
 from hardy_parcel.core.plan.choices import Choices
@@ -34,6 +34,22 @@ def row(condition: float | None = 80, *, place=ORRERY, name: str = "", of: str |
 
 def on(found):
     return next(one for one in found.seen if (one.screen, one.line) == SEEN)
+
+
+def sentence(one: Lane, other: Lane) -> str:
+    return next(told.sentence for told in pair_sentences(one, other) if (told.screen, told.line) == SEEN)
+
+
+def test_two_lanes_are_told_in_one_sentence_that_claims_nothing_inside_the_band() -> None:
+    first = row(80)
+    better = sentence(row(88, name="HEVC", codec="hevc"), first)
+    assert better.startswith("On a laptop Orrery wide film, HEVC arrives 8 points better than Orrery wide film, give or take 3; it is ")
+    assert "smaller" in better
+    assert "less than anyone notices" not in better
+    worse = sentence(row(76, name="slower"), first)
+    assert "4 points worse than Orrery wide film, give or take 3, less than anyone notices; it is" in worse
+    assert sentence(row(81, name="other"), first).startswith("On a laptop no difference can be told between Orrery wide film, other and")
+    assert sentence(row(None, name="other"), first).startswith("Which of the two arrives better on a laptop is not known before both")
 
 
 def test_a_difference_inside_its_band_is_not_told() -> None:

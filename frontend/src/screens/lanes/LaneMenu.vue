@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import type { LaneSeen, LaneView } from '../../data/api'
 
 /** What may be done with one lane; the screen does it. */
-const props = defineProps<{ view: LaneView; seen?: LaneSeen; base: boolean; last: boolean; busy: boolean }>()
+const props = defineProps<{ view: LaneView; seen?: LaneSeen; base: boolean; last: boolean; busy: boolean; pairs: boolean }>()
 const emit = defineEmits<{ act: [name: string] }>()
 const lane = computed(() => props.view.lane)
 const enough = computed(() => props.seen?.suggestions?.find((one) => one.code === 'enough'))
@@ -26,6 +26,7 @@ const step = computed(() => lane.value.suggestions?.find((one) => one.code === '
         <ElDropdownItem v-else-if="lane.target_bps && !lane.held && !view.served_by" command="rehearse" title="Pack a few moments with exactly this plan and measure what arrives">Rehearse it</ElDropdownItem>
         <ElDropdownItem command="another" title="A parcel beside this one, for the same destination, to choose otherwise">Try another way</ElDropdownItem>
         <ElDropdownItem v-if="step" command="step" :title="step.sentence">Try {{ step.button.replace('Go up to ', '') }} beside it</ElDropdownItem>
+        <ElDropdownItem v-if="pairs" command="see" title="This one and the one it is compared with, on the same pictures">See both on the same pictures</ElDropdownItem>
         <ElDropdownItem command="compare">{{ base ? 'Compare with none' : 'Compare the others with this' }}</ElDropdownItem>
         <ElDropdownItem divided command="hide" title="Out of sight here; it stays as it is">Hide</ElDropdownItem>
         <ElDropdownItem v-if="!last" command="remove" :title="lane.parcel.sibling_of ? 'Take this parcel away' : 'Put this lane away; its choices stay'">Remove</ElDropdownItem>

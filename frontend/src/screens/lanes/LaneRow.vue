@@ -16,7 +16,7 @@ import LaneMenu from './LaneMenu.vue'
  * One lane in two lines of one height. One `beside` another is the same destination with the master as it is; a sibling stands under
  * its first, named by what differs. `base` is the lane that all others are compared with.
  */
-const props = defineProps<{ master: Master; view: LaneView; seen?: LaneSeen; chosen: boolean; base: boolean; grouped: boolean; last: boolean; known: string[] }>()
+const props = defineProps<{ master: Master; view: LaneView; seen?: LaneSeen; chosen: boolean; base: boolean; grouped: boolean; last: boolean; pairs: boolean; known: string[] }>()
 const emit = defineEmits<{ choose: [on: boolean]; act: [name: string] }>()
 const events = useEvents()
 const lane = computed(() => props.view.lane)
@@ -110,7 +110,7 @@ const title = computed(() => (sibling.value && props.grouped ? lane.value.parcel
         <EvidenceMark :evidence="seen.at.evidence" :band="seen.at.band" :assumed="seen.at.assumed" />
       </template>
     </div>
-    <div role="cell"><LaneMenu :view="view" :seen="seen" :base="base" :last="last" :busy="!!(rehearsing || probing)" @act="emit('act', $event)" /></div>
+    <div role="cell"><LaneMenu :view="view" :seen="seen" :base="base" :last="last" :pairs="pairs" :busy="!!(rehearsing || probing)" @act="emit('act', $event)" /></div>
   </div>
 </template>
 

@@ -90,9 +90,18 @@ const undo = () => attempt(async () => {
 /** Stamps of the parcel that a sibling was made from. */
 const stampsOfFirst = ({ lane }: LaneView) => own.value.find((one) => one.lane.parcel.id === lane.parcel.sibling_of)?.lane.stamps.map((stamp) => stamp.code) ?? []
 
+/** Two lanes with a picture, chosen by ticking them, can be seen on the same pictures. */
+const two = computed(() => (chosenHere.value.length === 2 && chosenHere.value.every((view) => view.lane.framing) ? chosenHere.value.map((view) => view.lane.parcel.id) : null))
+
 const form = useLocalStorage<'rows' | 'table'>('lanes-form', 'rows')
 const tryShape = (parcelId: string, ratio: string) =>
   attempt(async () => (await api.tryAnotherWay(parcelId, { shape: ratio }), await lanes.answer.again()), 'This shape could not be tried.')
+
+/** The lane that one is set beside: the one that all are compared with, else a sibling's first. */
+const besideOf = ({ lane }: LaneView) => {
+  const base = own.value.find((one) => one.lane.parcel.id === (against.value ?? lane.parcel.sibling_of))
+  return lane.framing && base?.lane.framing && base.lane.parcel.id !== lane.parcel.id ? base.lane.parcel.id : null
+}
 
 async function sibling(id: string, part: Partial<Choices>): Promise<void> {
   const made = await api.tryAnotherWay(id, part)
@@ -111,11 +120,13 @@ function act(view: LaneView, name: string): void {
     step: () => step && attempt(() => sibling(id, step.part), 'No other way could be made.'),
     own_file: () => attempt(async () => (await api.ownFile(id), await lanes.answer.again()), 'It could not be given a file of its own.'),
     compare: () => (against.value = against.value === id ? null : id),
+    see: () => besideOf(view) && see([id, besideOf(view)!]),
     hide: () => lanes.hide(id),
     remove: () => attempt(async () => (await api.removeParcel(id), await lanes.answer.again()), 'This lane could not be removed.'),
   }
   void ways[name]?.()
 }
+const see = ([left, right]: string[]) => router.push({ name: 'pair', params: { masterId: props.masterId }, query: { left, right } })
 function more(name: string): void {
   if (name === 'framing') void router.push({ name: 'framing', params: { masterId: props.masterId } })
   if (name === 'sayings') void router.push({ name: 'sayings', params: { masterId: props.masterId } })
@@ -167,8 +178,9 @@ function more(name: string): void {
           Pack {{ packable.length === 1 ? 'one parcel' : `${packable.length} parcels` }}
         </ElButton>
       </div>
-      <div v-if="done || before.length" class="row under">
+      <div v-if="done || before.length || two" class="row under">
         <span role="status" class="cut">{{ done }}</span>
+        <ElButton v-if="two" size="small" @click="see(two)">See the two on the same pictures</ElButton>
         <ElButton v-if="before.length" size="small" @click="undo">Undo</ElButton>
       </div>
       <LanesByShape v-if="form === 'table' && lanes.answer.value.value" :master="master" :table="lanes.answer.value.value.table" :shown="shown" :seen="lanes.seen" @try="tryShape" />
@@ -183,7 +195,7 @@ function more(name: string): void {
         </div>
         <LaneRow
           v-for="view in shown" :key="`${view.lane.parcel.id} ${view.lane.beside}`" :master="master" :view="view" :seen="lanes.seen(view)"
-          :chosen="chosen.includes(view.lane.parcel.id)" :base="against === view.lane.parcel.id && !view.lane.beside" :grouped="order === 'placed'" :last="own.length === 1" :known="stampsOfFirst(view)"
+          :chosen="chosen.includes(view.lane.parcel.id)" :base="against === view.lane.parcel.id && !view.lane.beside" :grouped="order === 'placed'" :last="own.length === 1" :pairs="!!besideOf(view)" :known="stampsOfFirst(view)"
           @choose="lanes.choose(view.lane.parcel.id, $event)" @act="act(view, $event)"
         />
       </div>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ElOption, ElRadioButton, ElRadioGroup, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { RouterLink, useRoute } from 'vue-router'
 
@@ -10,6 +11,7 @@ import { mbps, place, ratio, stem } from '../../data/words'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import MomentStrip from './MomentStrip.vue'
+import RateLadder from './RateLadder.vue'
 import WipePair from './WipePair.vue'
 
 const props = defineProps<{ parcelId: string }>()
@@ -35,6 +37,15 @@ watch(rehearsal, (found, before) => {
 const destination = computed(() => parcel.value.value?.summary.destination)
 const moment = computed(() => moments.value[index.value])
 
+const form = ref<'stations' | 'ladder'>(route.query.ladder === undefined ? 'stations' : 'ladder')
+const bars = computed(() => moments.value.map((one) => ({ key: String(one.reel_index), master_s: one.master_s, values: [one.arrived] })))
+/** A ladder opens on the picture that suffers most at the lowest rate, until another one is chosen. */
+const chosenIndex = ref<number | null>(null)
+watch(form, () => (chosenIndex.value = null))
+function choosePicture(place: number): void {
+  index.value = place
+  chosenIndex.value = moments.value[place].reel_index
+}
 type Station = 'master' | 'packed' | 'arrived'
 const stations: Station[] = ['master', 'packed', 'arrived']
 const left = ref<Station>('master')
@@ -72,16 +83,29 @@ const sentence = computed(() => {
         <p>Pictures come from rehearsals. <RouterLink :to="{ name: 'bench', params: { parcelId } }">Rehearse on the bench</RouterLink> first.</p>
       </section>
       <template v-else-if="moment">
-        <p class="first-sentence">{{ sentence }}</p>
-        <div class="row tools">
-          <label>Upload <select v-model="bps"><option v-for="r in rehearsals" :key="r.target_bps" :value="r.target_bps">{{ mbps(r.target_bps) }}</option></select></label>
-          <label>left <select v-model="left"><option v-for="s in stations" :key="s">{{ s }}</option></select></label>
-          <label>right <select v-model="right"><option v-for="s in stations" :key="s">{{ s }}</option></select></label>
+        <div class="row tools" role="toolbar" aria-label="What is looked at">
+          <ElRadioGroup v-model="form" aria-label="Form of looking">
+            <ElRadioButton value="stations">Stations</ElRadioButton>
+            <ElRadioButton value="ladder">Ladder of rates</ElRadioButton>
+          </ElRadioGroup>
+          <template v-if="form === 'stations'">
+            <span class="quiet">Upload</span>
+            <ElSelect v-model="bps" class="rate" aria-label="Upload"><ElOption v-for="r in rehearsals" :key="r.target_bps" :label="mbps(r.target_bps)" :value="r.target_bps" /></ElSelect>
+            <span class="quiet">left</span>
+            <ElSelect v-model="left" class="station" aria-label="left"><ElOption v-for="s in stations" :key="s" :label="s" :value="s" /></ElSelect>
+            <span class="quiet">right</span>
+            <ElSelect v-model="right" class="station" aria-label="right"><ElOption v-for="s in stations" :key="s" :label="s" :value="s" /></ElSelect>
+          </template>
           <span class="grow" />
-          <span class="mono">{{ place(ratio(moment.master_s)) }} · picture {{ index + 1 }} of {{ moments.length }} measured<template v-if="index === worst"> · suffers most</template></span>
+          <span v-if="form === 'stations' || chosenIndex !== null" class="mono">{{ place(ratio(moment.master_s)) }} · picture {{ index + 1 }} of {{ moments.length }} measured<template v-if="index === worst"> · suffers most</template></span>
+          <span v-else class="mono">the picture that suffers most at the lowest rate</span>
         </div>
-        <WipePair :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="raster" />
-        <MomentStrip v-model="index" :moments="moments" />
+        <template v-if="form === 'stations'">
+          <p class="first-sentence">{{ sentence }}</p>
+          <WipePair :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="raster" />
+        </template>
+        <RateLadder v-else :parcel-id="parcelId" :index="chosenIndex" :stamp="rehearsals.map((r) => r.target_bps).join()" />
+        <MomentStrip :model-value="index" :moments="bars" legend="Measured pictures, worst lowest" @update:model-value="choosePicture" />
       </template>
     </template>
     <p v-else-if="!(look.trouble.value ?? parcel.trouble.value)" class="quiet">Fetching the rehearsals…</p>
@@ -96,15 +120,11 @@ const sentence = computed(() => {
 
 .tools {
   margin: 8px 0;
-  gap: 18px;
+  gap: 10px;
 }
 
-select {
-  padding: 2px 6px;
-  border: 1px solid var(--second-ink);
-  border-radius: var(--corner);
-  background: var(--sheet);
-  color: inherit;
-  font: inherit;
+.rate,
+.station {
+  width: 128px;
 }
 </style>

@@ -1,16 +1,31 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Rehearsal } from '../../data/api'
 import { place, ratio } from '../../data/words'
 
-/** Every measured picture as a bar: the shorter, the more it suffers. Click or use the arrow keys to step. */
-const props = defineProps<{ moments: Rehearsal['moments'] }>()
+export interface MomentShown {
+  key: string
+  master_s: string
+  /** Condition on arrival, of one way or of two; null where it was not measured. */
+  values: (number | null)[]
+}
+
+/** Every rehearsed picture as a bar, or as two of two ways: the shorter, the more it suffers. Click or use the arrow keys to step. */
+const props = defineProps<{ moments: MomentShown[]; legend: string }>()
 const index = defineModel<number>({ required: true })
 
-const low = computed(() => Math.min(...props.moments.map((m) => m.arrived)) - 1)
-const high = computed(() => Math.max(...props.moments.map((m) => m.arrived)))
+const known = computed(() => props.moments.flatMap((moment) => moment.values).filter((value) => value !== null))
+const low = computed(() => Math.min(...known.value) - 1)
+const high = computed(() => Math.max(...known.value))
 const tall = (value: number) => 20 + (80 * (value - low.value)) / Math.max(2, high.value - low.value)
+const told = (moment: MomentShown) => `${place(ratio(moment.master_s))}, ${moment.values.map((value) => (value === null ? 'not measured' : value.toFixed(0))).join(' and ')}`
+/** Pictures that do not follow one another have a gap between them. */
+const jumps = computed(() => {
+  const times = props.moments.map((moment) => ratio(moment.master_s))
+  const steps = times.slice(1).map((at, i) => at - times[i])
+  const usual = Math.min(...steps.filter((step) => step > 0))
+  return [false, ...steps.map((step) => step > usual * 1.5)]
+})
 
 function step(event: KeyboardEvent): void {
   const steps: Record<string, number> = { ArrowLeft: -1, ArrowRight: 1, Home: -1e6, End: 1e6 }
@@ -22,7 +37,7 @@ function step(event: KeyboardEvent): void {
 
 <template>
   <div class="moments">
-    <span class="quiet tiny">Measured pictures, worst lowest</span>
+    <span class="quiet tiny">{{ legend }}</span>
     <div
       class="bars"
       role="slider"
@@ -31,18 +46,15 @@ function step(event: KeyboardEvent): void {
       aria-valuemin="1"
       :aria-valuemax="moments.length"
       :aria-valuenow="index + 1"
-      :aria-valuetext="place(ratio(moments[index].master_s))"
+      :aria-valuetext="told(moments[index])"
       @keydown="step"
     >
-      <span
-        v-for="(moment, i) in moments"
-        :key="moment.reel_index"
-        class="slot"
-        :class="{ here: i === index, jump: i > 0 && moment.reel_index !== moments[i - 1].reel_index + 1 }"
-        :title="`${place(ratio(moment.master_s))}, arrived at ${moment.arrived.toFixed(0)}`"
-        @click="index = i"
-        ><span class="bar" :style="{ height: `${tall(moment.arrived)}%` }"
-      /></span>
+      <span v-for="(moment, i) in moments" :key="moment.key" class="slot" :class="{ here: i === index, jump: jumps[i] }" :title="told(moment)" @click="index = i">
+        <template v-for="(value, way) in moment.values" :key="way">
+          <span v-if="value !== null" class="bar" :class="{ other: way }" :style="{ height: `${tall(value)}%` }" />
+          <span v-else class="bar none" />
+        </template>
+      </span>
     </div>
   </div>
 </template>
@@ -60,6 +72,7 @@ function step(event: KeyboardEvent): void {
   display: flex;
   align-items: flex-end;
   flex: 1;
+  gap: 1px;
   height: 100%;
   padding: 0 0.5px;
   cursor: pointer;
@@ -70,11 +83,21 @@ function step(event: KeyboardEvent): void {
 }
 
 .bar {
-  width: 100%;
+  flex: 1;
   background: var(--airmail);
 }
 
-.slot:hover .bar {
+.bar.other {
+  background: none;
+  border: 1px solid var(--ink);
+  border-bottom: 0;
+}
+
+.bar.none {
+  background: none;
+}
+
+.slot:hover .bar:not(.other, .none) {
   background: var(--second-ink);
 }
 
@@ -82,7 +105,7 @@ function step(event: KeyboardEvent): void {
   background: var(--kraft);
 }
 
-.slot.here .bar {
+.slot.here .bar:not(.other, .none) {
   background: var(--ink);
 }
 </style>

@@ -174,6 +174,40 @@ def apart(one: Lane, other: Lane) -> Apart:
     )
 
 
+class PairSentence(Model):
+    """What two lanes are against each other, on one screen and line."""
+
+    screen: Screen
+    line: ViewerLine
+    sentence: str
+
+
+def pair_sentences(one: Lane, other: Lane) -> tuple[PairSentence, ...]:
+    """`one` against `other`, of the same master, for every screen and line: what arrives better and what it costs, as sentences."""
+    differs = apart(one, other)
+    told = {(seen.screen, seen.line): seen for seen in differs.seen}
+    found = []
+    for mine in one.seen:
+        which, who = _pair_words(one, other, mine.screen, told.get((mine.screen, mine.line)))
+        found.append(PairSentence(
+            screen=mine.screen, line=mine.line, sentence=f"{which}; {who} is {differs.size_words}, {differs.time_words}.",
+        ))
+    return tuple(found)
+
+
+def _pair_words(one: Lane, other: Lane, screen: Screen, seen: ApartSeen | None) -> tuple[str, str]:
+    """Which of two arrives better, in words, and how `one` is called after that."""
+    on = "a TV" if screen is Screen.TV else f"a {screen}"
+    if seen is None or seen.evidence is Evidence.SHEET:
+        return f"Which of the two arrives better on {on} is not known before both were tried", "the first"
+    if not seen.told:
+        within = f"which would take more than {seen.band:.0f} points"
+        return f"On {on} no difference can be told between {one.name} and {other.name}, {within}", "the first"
+    faint = ", less than anyone notices" if abs(seen.points) < NOTICEABLE_STEP else ""
+    better = f"{abs(seen.points):.0f} points {'better' if seen.points > 0 else 'worse'}"
+    return f"On {on} {one.name} arrives {better} than {other.name}, give or take {seen.band:.0f}{faint}", "it"
+
+
 def _quicker(seconds: float | None) -> str:
     if seconds is None:
         return "no telling which packs quicker"

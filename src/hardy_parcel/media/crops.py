@@ -1,0 +1,99 @@
+"""Crops of a picture on a viewer's screen, judged against the same crop of the master."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import av
+import numpy as np
+from av.video.reformatter import ColorRange, Interpolation
+
+from ..core.arrival.condition import condition
+from ..core.arrival.screens import Raster
+from .likeness import ReferencePicture, detail_kept, information_kept, levels, moved, movement, seen, stilled
+from .luma import rows_of
+
+SCALED = Interpolation.BICUBIC | Interpolation.ACCURATE_RND
+
+
+def luma_on(picture: av.VideoFrame, raster: Raster) -> np.ndarray:
+    """Luma `levels` of a picture as it stands on a raster, its bars cut off: rows × columns of float32."""
+    scaled = picture.reformat(
+        width=raster.frame_width, height=raster.frame_height, format="yuv420p", interpolation=SCALED,
+        src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.MPEG,
+    )
+    rows = rows_of(scaled.planes[0])
+    return levels(rows[raster.y : raster.y + raster.height, raster.x : raster.x + raster.width])
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Crop:
+    """A part of a raster, in px."""
+
+    x: int
+    y: int
+    width: int
+    height: int
+
+    def of(self, luma: np.ndarray) -> np.ndarray:
+        return np.ascontiguousarray(luma[self.y : self.y + self.height, self.x : self.x + self.width])
+
+
+def crop_around(x: float, y: float, *, raster: tuple[int, int], size: tuple[int, int]) -> Crop:
+    """The crop of at most `size` whose middle is nearest to a place, given in shares of the raster's width and height."""
+    width, height = min(size[0], raster[0]), min(size[1], raster[1])
+    left, top = round(x * raster[0] - width / 2), round(y * raster[1] - height / 2)
+    return Crop(x=min(max(0, left), raster[0] - width), y=min(max(0, top), raster[1] - height), width=width, height=height)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MasterCrop:
+    """What is computed once of a crop of the master: the picture itself and its movement towards its neighbours."""
+
+    crop: Crop
+    picture: ReferencePicture
+    movement: float
+
+    @classmethod
+    def of(cls, crop: Crop, pictures: Sequence[np.ndarray], place: int) -> MasterCrop:
+        """From the luma of a picture and its neighbours, the picture itself at `place` among them."""
+        own = [stilled(crop.of(luma)) for luma in pictures]
+        into = moved(own[place - 1], own[place]) if place > 0 else None
+        out_of = moved(own[place], own[place + 1]) if place + 1 < len(own) else None
+        return cls(crop=crop, picture=seen(crop.of(pictures[place])), movement=movement(into, out_of))
+
+    def condition(self, luma: np.ndarray) -> float:
+        """Condition 0–100 of the same crop of another picture's luma, by the scale that whole pictures are judged by."""
+        judged = self.crop.of(luma)
+        return condition(detail_kept(self.picture, judged), information_kept(self.picture, judged), self.movement)
+
+
+def suffers_most(
+    pictures: Sequence[np.ndarray], place: int, best: np.ndarray, worst: np.ndarray, *, size: tuple[int, int]
+) -> Crop:
+    """The crop, of those half a crop apart, where `worst` lies farthest below `best`; the first of equals.
+
+    `pictures` are the master's luma at `place` and beside it, all of one raster.
+    """
+    height, width = worst.shape
+    places = list(_places(crop_around(0.5, 0.5, raster=(width, height), size=size), width, height))
+
+    def lost(crop: Crop) -> float:
+        master = MasterCrop.of(crop, pictures, place)
+        return master.condition(best) - master.condition(worst)
+
+    return max(places, key=lost)
+
+
+def _places(one: Crop, width: int, height: int) -> Iterator[Crop]:
+    for y in _starts(height, one.height):
+        for x in _starts(width, one.width):
+            yield Crop(x=x, y=y, width=one.width, height=one.height)
+
+
+def _starts(length: int, part: int) -> list[int]:
+    """Where parts begin that overlap by half or a little more, the last at the end."""
+    free = length - part
+    count = -(-free // max(1, part // 2)) + 1
+    return [round(free * number / max(1, count - 1)) for number in range(count)]
