@@ -88,5 +88,5 @@ def as_lane(summary: ParcelSummary, *, active: tuple[int, int] = (1920, 1080)) -
     """A lane of what was put together for a parcel."""
     return lane(
         parcel=summary.parcel, destination=summary.destination, plan=summary.plan, figures=summary.figures, seen=summary.seen,
-        stamps=summary.stamps, suggestions=summary.suggestions, difference=summary.difference, active_size=active,
+        stamps=summary.stamps, difference=summary.difference, active_size=active,
     )

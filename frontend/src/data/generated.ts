@@ -1026,7 +1026,8 @@ export interface paths {
         put?: never;
         /**
          * Probe Lanes
-         * @description Try moments for every lane of a master, one after the other, those that lack them and were not tried in vain.
+         * @description Try moments for every lane of a master, one after the other, those that lack them and were not tried in vain; then for larger
+         *     frames beside them.
          */
         post: operations["probe_lanes_api_masters__master_id__probe_post"];
         delete?: never;
@@ -1752,6 +1753,12 @@ export interface components {
                 number
             ][];
         };
+        /**
+         * BesideRow
+         * @description Why a row stands under a lane without being one: the master as it is, or the larger frame that is treated better.
+         * @enum {string}
+         */
+        BesideRow: "as it is" | "larger";
         /**
          * BesideView
          * @description Another way of a parcel: its name, the choices that it changes, its curves, how sure they are in points, and how sure their
@@ -2497,6 +2504,17 @@ export interface components {
             master_id: string;
         };
         /**
+         * GoingUp
+         * @description For one viewer's line, what a larger frame brings in a sentence; `pays` is None while that is only supposed.
+         */
+        GoingUp: {
+            line: components["schemas"]["ViewerLine"];
+            /** Pays */
+            pays: boolean | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * Grid
          * @description Guidance of one codec and dynamic range.
          */
@@ -2890,18 +2908,14 @@ export interface components {
         };
         /**
          * Lane
-         * @description One parcel as a row. `beside` another it is the same destination with the master as it is, which is not kept.
+         * @description One parcel as a row. `beside` another it is the same destination with the master as it is or a larger frame, not kept.
          *
          *     `shape` is in words, `ratio` width over height; both and `framing` are missing for sound alone. `kept_area` is the share of the
          *     active picture that is kept. Sizes are in bytes, times in s, rates in bit/s.
          */
         Lane: {
             parcel: components["schemas"]["Parcel"];
-            /**
-             * Beside
-             * @default false
-             */
-            beside: boolean;
+            beside?: components["schemas"]["BesideRow"] | null;
             /** Difference */
             difference: string;
             /** Destination Id */
@@ -2943,11 +2957,6 @@ export interface components {
             kept_area: number | null;
             /** Seen */
             seen: components["schemas"]["LaneSeen"][];
-            /**
-             * Suggestions
-             * @default []
-             */
-            suggestions: components["schemas"]["Suggestion"][];
         };
         /**
          * LaneSeen
@@ -2974,10 +2983,15 @@ export interface components {
         /**
          * LaneView
          * @description A lane with the work on it under way; `served_by` names the lane whose file serves this one too. `lacks_probes` says
-         *     that trying moments would tell more of what arrives.
+         *     that trying moments would tell more of what arrives; `brings` is of a larger frame beside a lane.
          */
         LaneView: {
             lane: components["schemas"]["Lane"];
+            /**
+             * Brings
+             * @default []
+             */
+            brings: components["schemas"]["GoingUp"][];
             /** Served By */
             served_by?: string | null;
             apart?: components["schemas"]["Apart"] | null;

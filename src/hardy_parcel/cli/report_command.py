@@ -21,7 +21,7 @@ from ..core.plan.planning import make_plan
 from ..processes.client import in_child
 from ..processes.measured import Measured
 from ..processes.messages import LookTask
-from ..report.pictures import pictures_in
+from ..report.illustrations import pictures_in
 from ..report.report import ReportLane, ReportPicture, make_report, report_lane
 from .base import Asked, asked_parcel, file_argument, how_options, main
 from .forecast_commands import GEARS, Told, foretold

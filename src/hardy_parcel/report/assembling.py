@@ -16,7 +16,7 @@ from ..processes.messages import LookTask
 from ..store import settings
 from ..store.database import Database
 from ..store.places import Places
-from .pictures import address, pictures_in
+from .illustrations import address, pictures_in
 from .report import Report, ReportPicture, make_report, report_lane
 
 Look = Callable[[LookTask], object]

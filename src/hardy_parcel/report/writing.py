@@ -82,7 +82,7 @@ def write_report(report: Report, folder: Path, stem: str) -> tuple[Path, Path, P
 def _rows(one: ReportLane) -> list[list[object]]:
     lane, figures = one.lane, one.lane.figures
     first: list[object] = [
-        lane.sheet_name, lane.placement_name, "as it is" if lane.beside else lane.parcel.name or lane.difference, lane.shape, lane.method,
+        lane.sheet_name, lane.placement_name, lane.way, lane.shape, lane.method,
         lane.packed_phrase, round(lane.target_bps / 1000, 1) if lane.target_bps else "", lane.guidance_words, figures.size.expected_bytes,
         round(figures.carriage.upload_s, 1), round(figures.encode.seconds, 1),
     ]

@@ -13,8 +13,9 @@ from ..core.arrival.rehearsal import Evidence
 from ..core.arrival.screens import Screen, ViewerLine
 from ..planned.besides import Beside, besides, queue_besides
 from ..planned.known import known_of
+from ..planned.lanes_now import larger_frame
 from ..planned.now import planned, planned_lanes
-from ..planned.probes import queue_probes
+from ..planned.probes import LAST, queue_probes
 from ..store.jobs import Job
 from .context import Ctx
 from .parcel_routes import ParcelId
@@ -90,6 +91,12 @@ def _beside(one: Beside, span: tuple[int, int], own: ConditionAt | None) -> Besi
 
 @router.post("/masters/{master_id}/probe", status_code=202)
 def probe_lanes(master_id: str, ctx: Ctx) -> Probing:
-    """Try moments for every lane of a master, one after the other, those that lack them and were not tried in vain."""
-    made = [queue_probes(ctx.database, ctx.places, now) for now in planned_lanes(ctx.database, master_id)]
+    """Try moments for every lane of a master, one after the other, those that lack them and were not tried in vain; then for larger
+    frames beside them."""
+    every = planned_lanes(ctx.database, master_id)
+    made = [queue_probes(ctx.database, ctx.places, now) for now in every]
+    for now in every:
+        if now.parcel.sibling_of is None and (larger := larger_frame(ctx.database, every, now)):
+            frame = larger.plan.picture.framing.value
+            made.append(queue_probes(ctx.database, ctx.places, larger, rank=LAST, way=f"{frame.width}×{frame.height}"))
     return Probing(jobs=tuple({job.id: job for job in made if job}.values()))

@@ -12,6 +12,7 @@ from pydantic import BaseModel
 
 from ..core.errors import BadChoice
 from ..core.parcel.fewest import FewestFiles
+from ..core.parcel.going_up import GoingUp
 from ..core.parcel.lane import Apart, Lane
 from ..core.parcel.lanes import LanesSentence, lanes_sentences
 from ..core.parcel.shape_table import ShapeTable, shape_table
@@ -42,9 +43,10 @@ class PackedLast(BaseModel):
 
 class LaneView(BaseModel):
     """A lane with the work on it under way; `served_by` names the lane whose file serves this one too. `lacks_probes` says
-    that trying moments would tell more of what arrives."""
+    that trying moments would tell more of what arrives; `brings` is of a larger frame beside a lane."""
 
     lane: Lane
+    brings: tuple[GoingUp, ...] = ()
     served_by: str | None = None
     apart: Apart | None = None
     rehearsing: Job | None = None
@@ -79,7 +81,7 @@ def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_len
     for one in found:
         name = one.lane.parcel.id
         if one.lane.beside:
-            views.append(LaneView(lane=one.lane))
+            views.append(LaneView(lane=one.lane, brings=one.brings))
             continue
         last = packed.get(one.now.served_by.id if one.now.served_by else name)
         views.append(LaneView(

@@ -63,10 +63,10 @@ from ..processes.messages import (
     WholeLoudness,
 )
 from .comparing import compare_files
-from .looking import ladder, look
 from .packing import pack_parcel
 from .probing import effort_probe, handling_probe, kept_uploads, plan_probe_reel, upload_probe, within
 from .rehearse import PlannedFilm, Say, TreatedReel, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
+from .showing import ladder, look
 from .speed import encoding_speeds
 
 

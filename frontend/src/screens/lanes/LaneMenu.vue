@@ -9,15 +9,18 @@ const props = defineProps<{ view: LaneView; seen?: LaneSeen; base: boolean; last
 const emit = defineEmits<{ act: [name: string] }>()
 const lane = computed(() => props.view.lane)
 const enough = computed(() => props.seen?.suggestions?.find((one) => one.code === 'enough'))
-const step = computed(() => lane.value.suggestions?.find((one) => one.code === 'step_up'))
 </script>
 
 <template>
   <ElDropdown trigger="click" placement="bottom-end" @command="emit('act', $event)">
-    <ElButton text class="dots" :aria-label="`What to do with ${lane.sheet_name} ${lane.beside ? 'as it is' : lane.placement_name}`">⋯</ElButton>
+    <ElButton text class="dots" :aria-label="`What to do with ${lane.sheet_name} ${lane.beside === 'larger' ? 'a larger frame' : (lane.beside ?? lane.placement_name)}`">⋯</ElButton>
     <template #dropdown>
       <ElDropdownMenu v-if="lane.beside">
-        <ElDropdownItem command="as_it_is">Send it as it is</ElDropdownItem>
+        <template v-if="lane.beside === 'larger'">
+          <ElDropdownItem command="go_up" :title="`${lane.sheet_name} gets the larger frame instead`">Go up to it</ElDropdownItem>
+          <ElDropdownItem command="larger" title="A lane of its own under the first, to compare and to change">Keep both</ElDropdownItem>
+        </template>
+        <ElDropdownItem v-else command="as_it_is">Send it as it is</ElDropdownItem>
       </ElDropdownMenu>
       <ElDropdownMenu v-else>
         <ElDropdownItem v-if="view.served_by" command="own_file">Give it a file of its own</ElDropdownItem>
@@ -25,7 +28,6 @@ const step = computed(() => lane.value.suggestions?.find((one) => one.code === '
         <ElDropdownItem v-if="busy" command="stop">Stop trying</ElDropdownItem>
         <ElDropdownItem v-else-if="lane.target_bps && !lane.held && !view.served_by" command="rehearse" title="Pack a few moments with exactly this plan and measure what arrives">Rehearse it</ElDropdownItem>
         <ElDropdownItem command="another" title="A parcel beside this one, for the same destination, to choose otherwise">Try another way</ElDropdownItem>
-        <ElDropdownItem v-if="step" command="step" :title="step.sentence">Try {{ step.button.replace('Go up to ', '') }} beside it</ElDropdownItem>
         <ElDropdownItem v-if="pairs" command="see" title="This one and the one it is compared with, on the same pictures">See both on the same pictures</ElDropdownItem>
         <ElDropdownItem command="compare">{{ base ? 'Compare with none' : 'Compare the others with this' }}</ElDropdownItem>
         <ElDropdownItem divided command="hide" title="Out of sight here; it stays as it is">Hide</ElDropdownItem>

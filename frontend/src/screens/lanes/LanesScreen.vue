@@ -110,14 +110,15 @@ async function sibling(id: string, part: Partial<Choices>): Promise<void> {
 function act(view: LaneView, name: string): void {
   const id = view.lane.parcel.id
   const enough = lanes.seen(view)?.suggestions?.find((one) => one.code === 'enough')
-  const step = view.lane.suggestions?.find((one) => one.code === 'step_up')
+  const larger = { short_side_px: view.lane.parcel.choices.short_side_px }
   const ways: Record<string, () => unknown> = {
     as_it_is: () => changeTogether({ method: view.lane.method }, null, [id], `${view.lane.sheet_name} gets the master as it is.`),
     enough: () => enough && changeTogether(enough.part, null, [id], `${view.lane.sheet_name} takes what is enough.`),
     rehearse: () => attempt(() => api.rehearse(id), 'The rehearsal could not be started.'),
     stop: () => attempt(() => api.cancel((view.rehearsing ?? view.probing)!.id), 'It could not be stopped.'),
     another: () => attempt(() => sibling(id, {}), 'No other way could be made.'),
-    step: () => step && attempt(() => sibling(id, step.part), 'No other way could be made.'),
+    go_up: () => changeTogether(larger, null, [id], `${view.lane.sheet_name} gets the larger frame.`),
+    larger: () => attempt(async () => (await api.tryAnotherWay(id, larger), await lanes.answer.again()), 'No other way could be made.'),
     own_file: () => attempt(async () => (await api.ownFile(id), await lanes.answer.again()), 'It could not be given a file of its own.'),
     compare: () => (against.value = against.value === id ? null : id),
     see: () => besideOf(view) && see([id, besideOf(view)!]),

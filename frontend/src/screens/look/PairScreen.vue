@@ -99,7 +99,8 @@ const swap = () => router.replace({ name: 'pair', params: { masterId: props.mast
         <p v-if="sides.some((side) => side.shown_bps === null)">{{ sides.find((side) => side.shown_bps === null)!.name }} cannot be rehearsed. {{ sides.find((side) => side.shown_bps === null)!.refused }}</p>
         <p v-else>These two show different parts of the master. <RouterLink :to="{ name: 'lanes', params: { masterId } }">Choose two lanes</RouterLink> of the same part.</p>
       </section>
-      <section v-if="wanting.length || under.length" class="sheet wanting">
+      <section v-if="wanting.length || under.length" class="sheet" :class="moment ? 'wanting' : 'empty'">
+        <h2 v-if="!moment">Pictures come from rehearsals</h2>
         <p v-for="{ side, job } in under" :key="side.parcel_id">{{ side.name }} is being rehearsed: {{ job.progress?.doing ?? 'waiting its turn' }}.</p>
         <template v-if="wanting.length">
           <p v-for="side in wanting" :key="side.parcel_id">
@@ -107,7 +108,7 @@ const swap = () => router.replace({ name: 'pair', params: { masterId: props.mast
             <template v-if="side.shown_bps && side.own_bps">is shown at {{ mbps(side.shown_bps) }}, the rehearsed rate nearest to its own {{ mbps(side.own_bps) }}.</template>
             <template v-else>was not rehearsed yet, so there is no picture of it.</template>
           </p>
-          <ElButton :type="moment ? undefined : 'primary'" @click="rehearse(wanting)">Rehearse {{ wanting.length > 1 ? 'both' : wanting[0].name }}</ElButton>
+          <ElButton @click="rehearse(wanting)">Rehearse {{ wanting.length > 1 ? 'both' : wanting[0].name }}</ElButton>
         </template>
       </section>
     </template>
@@ -124,6 +125,10 @@ const swap = () => router.replace({ name: 'pair', params: { masterId: props.mast
 .empty {
   margin-top: 16px;
   padding: 26px;
+}
+
+.empty .el-button {
+  margin-top: 12px;
 }
 
 .wanting {

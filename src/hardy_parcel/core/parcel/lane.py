@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from enum import StrEnum
 from fractions import Fraction
 
 from ..arrival.condition import NOTICEABLE_STEP
@@ -25,6 +26,13 @@ SAME_BYTES = 0.005
 """Files whose sizes differ by less than this share are told as of one size."""
 
 
+class BesideRow(StrEnum):
+    """Why a row stands under a lane without being one: the master as it is, or the larger frame that is treated better."""
+
+    AS_IT_IS = "as it is"
+    LARGER = "larger"
+
+
 class LaneSeen(Model):
     """What arrives of one lane on one screen and viewer's line; `enough_bps` (bit/s) and `enough_beyond` are its curve's.
 
@@ -41,14 +49,14 @@ class LaneSeen(Model):
 
 
 class Lane(Model):
-    """One parcel as a row. `beside` another it is the same destination with the master as it is, which is not kept.
+    """One parcel as a row. `beside` another it is the same destination with the master as it is or a larger frame, not kept.
 
     `shape` is in words, `ratio` width over height; both and `framing` are missing for sound alone. `kept_area` is the share of the
     active picture that is kept. Sizes are in bytes, times in s, rates in bit/s.
     """
 
     parcel: Parcel
-    beside: bool = False
+    beside: BesideRow | None = None
     difference: str
     destination_id: str
     sheet_name: str
@@ -71,7 +79,6 @@ class Lane(Model):
     ratio: Ratio | None
     kept_area: float | None
     seen: tuple[LaneSeen, ...]
-    suggestions: tuple[Suggestion, ...] = ()
 
     @property
     def copied(self) -> bool:
@@ -81,8 +88,15 @@ class Lane(Model):
     def name(self) -> str:
         """What tells it from the others of its master: the destination, and for a sibling its own name or what differs."""
         place = f"{self.sheet_name} {self.placement_name}"
-        own = "as it is" if self.beside else self.parcel.name or (self.difference if self.parcel.sibling_of else "")
+        own = self.way if self.beside or self.parcel.name or self.parcel.sibling_of else ""
         return f"{place}, {own}" if own else place
+
+    @property
+    def way(self) -> str:
+        """What sets it apart from the first of its destination."""
+        if self.beside is BesideRow.LARGER and self.framing:
+            return f"{self.framing.width}×{self.framing.height}"
+        return "as it is" if self.beside else self.parcel.name or self.difference
 
     def on(self, screen: Screen, line: ViewerLine) -> LaneSeen | None:
         """What is seen of it on one screen and line; None for sound alone."""
@@ -91,7 +105,7 @@ class Lane(Model):
 
 def lane(
     *, parcel: Parcel, destination: Destination, plan: Plan, figures: Figures, seen: Sequence[Seen], stamps: tuple[Stamp, ...],
-    suggestions: tuple[Suggestion, ...] = (), difference: str = "", beside: bool = False, active_size: tuple[int, int],
+    difference: str = "", beside: BesideRow | None = None, active_size: tuple[int, int],
 ) -> Lane:
     """A lane from what was computed of its parcel; `active_size` is the master's picture without baked-in bars, in px."""
     video, framing = plan.video, plan.video.framing.value if plan.video else None
@@ -108,7 +122,7 @@ def lane(
         under_cap=video is not None and video.under_cap,
         figures=figures, framing=framing, shape=shape_words(ratio), ratio=ratio,
         kept_area=framing.kept_area(width=active_size[0], height=active_size[1]) if framing else None,
-        suggestions=suggestions, seen=tuple(
+        seen=tuple(
             LaneSeen(
                 screen=one.screen, line=one.line, at=one.at, enough_bps=one.curve.enough_bps, enough_beyond=one.curve.enough_beyond,
                 picture_height=round(heights[one.screen], 3), suggestions=one.suggestions,

@@ -1,0 +1,67 @@
+"""Whether a larger frame pays where a platform treats it better: what each screen gains against the larger file."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from ..arrival.condition import NOTICEABLE_STEP
+from ..arrival.rehearsal import Evidence
+from ..arrival.screens import Screen, ViewerLine
+from ..values import Model
+from .lane import Apart, ApartSeen, Lane, apart
+
+
+class GoingUp(Model):
+    """For one viewer's line, what a larger frame brings in a sentence; `pays` is None while that is only supposed."""
+
+    line: ViewerLine
+    pays: bool | None
+    sentence: str
+
+
+def going_up(larger: Lane, own: Lane) -> tuple[GoingUp, ...]:
+    """What the larger frame of a lane brings, for every line on which something is known of both.
+
+    It pays when a screen gains a noticeable step that lies outside the paired band, and none loses what can be told.
+    """
+    differs = apart(larger, own)
+    found = []
+    for line in ViewerLine:
+        if seen := [one for one in differs.seen if one.line is line]:
+            found.append(_on_line(line, seen, differs, larger, own))
+    return tuple(found)
+
+
+def _on_line(line: ViewerLine, seen: Sequence[ApartSeen], differs: Apart, larger: Lane, own: Lane) -> GoingUp:
+    costs = _costs(differs, larger, own)
+    if any(one.evidence is Evidence.SHEET for one in seen):
+        return GoingUp(line=line, pays=None, sentence=f"what it brings is not known before it was tried; {costs}")
+    better = [one for one in seen if one.told and one.points >= NOTICEABLE_STEP]
+    worse = [one for one in seen if one.told and one.points < 0]
+    if worse:
+        lost = _on_screens(worse)
+        return GoingUp(line=line, pays=False, sentence=f"does not pay: {lost}, {costs}")
+    if better:
+        rest = [one for one in seen if one not in better]
+        nothing = f", nothing that is noticed on {_named(one.screen for one in rest)}" if rest else ""
+        return GoingUp(line=line, pays=True, sentence=f"pays: {_on_screens(better)}{nothing}, {costs}")
+    some = any(one.told for one in seen)
+    what = "no screen gains what anyone notices" if some else "no difference that can be told on any screen"
+    return GoingUp(line=line, pays=False, sentence=f"does not pay: {what}, {costs}")
+
+
+def _on_screens(seen: Sequence[ApartSeen]) -> str:
+    return " and ".join(
+        f"{abs(one.points):.0f} points {'better' if one.points > 0 else 'worse'} on {_named([one.screen])}, ±{one.band:.0f}" for one in seen
+    )
+
+
+def _named(screens: Iterable[Screen]) -> str:
+    return " and ".join("a TV" if screen is Screen.TV else f"a {screen}" for screen in screens)
+
+
+def _costs(differs: Apart, larger: Lane, own: Lane) -> str:
+    times = larger.figures.size.expected_bytes / max(1, own.figures.size.expected_bytes)
+    if differs.size_words == "as large":
+        return "for a file as large"
+    return f"for a file {times:.1f} times as large" if times >= 1.05 else f"for a file that is {differs.size_words}"
