@@ -104,15 +104,15 @@ def test_recipes_are_kept_in_order_on_their_own_screen(page: Page, served: Serve
 
 
 def test_a_cap_lowers_the_plan_says_so_and_offers_ways_out(page: Page, served: Served) -> None:
-    films.film(served.places.inbox / "Long pier.mp4", width=640, height=400, rate=15, seconds=8)
+    films.film(served.places.inbox / "Long pier.mp4", width=320, height=200, rate=15, seconds=8)
     pier = served.parcel_path(served.master("Long pier.mp4"))
     page.goto(pier)
     page.get_by_text("every other value").click()
     limit = page.get_by_label("Size limit, MB")
-    limit.fill("0.42")
+    limit.fill("0.30")
     limit.press("Enter")
     slip = page.get_by_role("region", name="Packing slip")
-    expect(slip.get_by_text("as much as surely fits under your limit of 420 kB")).to_be_visible()
+    expect(slip.get_by_text("as much as surely fits under your limit of 300 kB")).to_be_visible()
     expect(page.get_by_text("little is left under the cap")).to_be_visible()
     ways = page.get_by_role("region", name="Other ways under the limit")
     expect(ways.get_by_role("row", name=re.compile("the first .* a shorter excerpt"))).to_be_visible()

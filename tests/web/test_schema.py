@@ -14,7 +14,7 @@ from .. import films
 from ..service import Served
 
 USUAL = settings(
-    max_examples=10, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck), phases=(Phase.explicit, Phase.generate),
+    max_examples=7, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck), phases=(Phase.explicit, Phase.generate),
 )
 QUEUES_WORK = ("/pack", "/rehearse", "/probe", ".png", "/picture", "/film")
 

@@ -47,14 +47,17 @@ const named = computed(() => views.value.map((view) => ({ ...view, name: figured
 const moments = computed(() => pictures.value.map((one) => ({ key: `${one.left_index}/${one.right_index}`, master_s: one.master_s, values: [one.left, one.right] })))
 
 /** Rates that are shown and are not the lane's own, which is said. */
-const otherRate = (side: PairSide) => side.shown_bps && side.own_bps && Math.abs(side.shown_bps / side.own_bps - 1) > 0.005
+/** The lowest rate that is rehearsed, in bit/s. */
+const LEAST = 50_000
+const ownRate = (side: PairSide) => Math.max(LEAST, side.own_bps ?? 0)
+const otherRate = (side: PairSide) => side.shown_bps && side.own_bps && Math.abs(side.shown_bps / ownRate(side) - 1) > 0.005
 const wanting = computed(() => sides.value.filter((side) => (side.shown_bps === null || otherRate(side)) && !side.refused && !side.rehearsing))
 const under = computed(() => sides.value.flatMap((side) => (side.rehearsing ? [{ side, job: events.live(side.rehearsing) ?? side.rehearsing }] : [])))
 const problem = ref('')
 async function rehearse(these: PairSide[]): Promise<void> {
   problem.value = ''
   try {
-    for (const side of these) await api.rehearse(side.parcel_id, side.own_bps ? [side.own_bps] : [])
+    for (const side of these) await api.rehearse(side.parcel_id, side.own_bps ? [ownRate(side)] : [])
     await pair.again()
   } catch (error) {
     problem.value = error instanceof Trouble ? error.message : 'The rehearsal could not be started.'

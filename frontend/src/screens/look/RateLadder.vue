@@ -89,7 +89,7 @@ function nudge(event: KeyboardEvent): void {
   color: #fff;
 }
 
-.ground.waiting {
+.ground.waiting img {
   opacity: 0.6;
 }
 

@@ -1,18 +1,21 @@
-"""Two lanes on the same pictures, and one crop at several rates, by the API."""
+"""Two lanes on the same pictures, and one crop at several rates: by the API and in a real browser."""
 
 from __future__ import annotations
 
 import io
+import re
 from collections.abc import Iterator
 
 import numpy as np
 import pytest
 from PIL import Image
+from playwright.sync_api import Page, expect
 
 from hardy_parcel.docks.catalogue import USUAL_LANES
 
 from ..service import Served
-from .test_api import problem
+from ..web.test_api import problem
+from .conftest import serious_faults
 
 RATES = [300_000, 60_000]
 
@@ -131,3 +134,65 @@ def test_a_ladder_shows_one_crop_at_every_rate_and_marks_the_first_visible_step(
     problem(served.http.get(f"{found['pictures'].removeprefix('/api')}/5.png"), 404, "not_found")
     upright = parcel(served, gale_rehearsed["master"], "sprigg-upright")
     problem(served.http.get(f"/parcels/{upright}/ladder", params=seen), 404, "not_found")
+
+
+def test_two_lanes_are_chosen_among_the_lanes_and_seen_side_by_side_and_wiped(page: Page, gale_rehearsed: dict) -> None:
+    page.goto(f"/masters/{gale_rehearsed['master']['id']}")
+    lanes = page.get_by_role("table", name="Lanes")
+    for box in (0, 1):
+        lanes.get_by_role("checkbox", name=re.compile("^Choose ")).nth(box).press("Space")
+    page.get_by_role("button", name="See the two on the same pictures").click()
+    expect(page.get_by_role("heading", name=re.compile("two lanes on the same pictures"))).to_be_visible()
+    both = page.get_by_role("figure")
+    expect(both).to_have_count(2)
+    for number in (0, 1):
+        expect(both.nth(number).get_by_role("img")).to_have_js_property("naturalWidth", 320)
+    expect(page.get_by_text(re.compile("picture \\d of 5 in common · differs most"))).to_be_visible()
+    strip = page.get_by_role("slider", name="Measured picture")
+    strip.focus()
+    page.keyboard.press("End")
+    expect(page.get_by_text("picture 5 of 5 in common")).to_be_visible()
+    sources = [both.nth(number).get_by_role("img").get_attribute("src") for number in (0, 1)]
+    assert [f"/look/{RATES[0]}/{place}/" in source for source, place in zip(sources, (8, 4), strict=True)] == [True, True]
+    page.get_by_role("radio", name="Wiped").press("Space")
+    wipe = page.get_by_role("slider", name="Wipe")
+    wipe.focus()
+    page.keyboard.press("Home")
+    expect(wipe).to_have_attribute("aria-valuenow", "0")
+    assert serious_faults(page) == []
+    page.get_by_role("button", name="Swap").click()
+    expect(page).to_have_url(re.compile(f"left={gale_rehearsed['right']}&right={gale_rehearsed['left']}"))
+
+
+def test_a_lane_without_a_picture_is_rehearsed_from_there(page: Page, served: Served, gale_rehearsed: dict) -> None:
+    master = gale_rehearsed["master"]
+    square = parcel(served, master, "kitewall-square")
+    served.http.patch(f"/parcels/{square}/choices", json={"short_side_px": 64, "video_bitrate_bps": RATES[0]}).raise_for_status()
+    page.goto(f"/masters/{master['id']}/pair?left={gale_rehearsed['left']}&right={square}")
+    expect(page.get_by_text("Kitewall square post was not rehearsed yet, so there is no picture of it.")).to_be_visible()
+    assert serious_faults(page) == []
+    page.get_by_role("button", name="Rehearse Kitewall square post").click()
+    expect(page.get_by_role("figure")).to_have_count(2, timeout=40_000)
+    expect(page.get_by_role("radio", name="Wiped")).to_be_disabled()
+
+
+def test_a_ladder_is_looked_at_and_its_crop_moved(page: Page, gale_rehearsed: dict) -> None:
+    page.goto(f"/parcels/{gale_rehearsed['left']}/look")
+    page.get_by_role("radio", name="Ladder of rates").press("Space")
+    rungs = page.get_by_role("list", name="The same crop at every rate").get_by_role("listitem")
+    expect(rungs).to_have_count(1 + len(RATES))
+    expect(rungs.nth(1)).to_contain_text("0.30 Mbit/s")
+    for number in range(1 + len(RATES)):
+        expect(rungs.nth(number).get_by_role("img")).not_to_have_js_property("naturalWidth", 0)
+    place = page.get_by_role("slider", name=re.compile("Place of the crop"))
+    before = place.get_attribute("aria-valuetext")
+    place.focus()
+    page.keyboard.press("ArrowLeft" if not before.startswith("3") else "ArrowRight")
+    expect(place).not_to_have_attribute("aria-valuetext", before)
+    page.get_by_role("button", name="Back to where rates differ most").click()
+    expect(place).to_have_attribute("aria-valuetext", before)
+    strip = page.get_by_role("slider", name="Measured picture")
+    strip.focus()
+    page.keyboard.press("End")
+    expect(page.get_by_text("picture 10 of 10 measured")).to_be_visible()
+    assert serious_faults(page) == []
