@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from fractions import Fraction
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -125,6 +126,32 @@ def test_lanes_share_files_and_each_is_packed_once(page: Page, served: Served, s
     page.get_by_role("button", name="Undo").click()
     expect(lanes.get_by_text(re.compile("^in the file of"))).to_have_count(0)
     expect(page.get_by_role("button", name="Pack 3 parcels")).to_be_visible()
+
+
+def test_a_larger_frame_that_is_treated_better_stands_beside_its_lane_until_a_lane_has_it(page: Page, served: Served) -> None:
+    films.film(served.places.inbox / "Jetty.mp4", width=440, height=330, seconds=Fraction(1, 2))
+    jetty = served.master("Jetty.mp4")
+    served.show_only(jetty, ["orrery-wide"])
+    own, *beside = served.http.get(f"/masters/{jetty['id']}/lanes").json()["lanes"]
+    larger = next(view for view in beside if view["lane"]["beside"] == "larger")
+    assert larger["lane"]["parcel"]["id"] == own["lane"]["parcel"]["id"]
+    assert (larger["lane"]["framing"]["width"], larger["lane"]["framing"]["height"]) == (640, 480)
+    assert {one["line"]: one["pays"] for one in larger["brings"]} == {"good": None, "slow": None}, "what is only supposed advises nothing"
+    page.goto(f"/masters/{jetty['id']}")
+    lanes = page.get_by_role("table", name="Lanes")
+    row = lanes.get_by_role("row").filter(has_text="go up to 640×480")
+    expect(row).to_contain_text("not known before it was tried")
+    assert serious_faults(page) == []
+    choose_of_lane(page, row, "Keep both")
+    expect(lanes.get_by_role("link", name="480 lines", exact=True)).to_be_visible()
+    expect(row).to_be_hidden()
+    served.show_only(jetty, ["orrery-wide"])
+    page.reload()
+    choose_of_lane(page, row, "Go up to it")
+    expect(page.get_by_role("status").filter(has_text="Orrery gets the larger frame.")).to_be_visible()
+    expect(lanes.get_by_role("row").nth(1)).to_contain_text("640×480")
+    page.get_by_role("button", name="Undo").click()
+    expect(row).to_be_visible()
 
 
 def test_the_report_that_is_served_has_its_looks(page: Page, served: Served, spray: dict) -> None:

@@ -2505,12 +2505,14 @@ export interface components {
         };
         /**
          * GoingUp
-         * @description For one viewer's line, what a larger frame brings in a sentence; `pays` is None while that is only supposed.
+         * @description For one viewer's line, what a larger frame brings, in few words and in a sentence; `pays` is None while it is only supposed.
          */
         GoingUp: {
             line: components["schemas"]["ViewerLine"];
             /** Pays */
             pays: boolean | null;
+            /** Words */
+            words: string;
             /** Sentence */
             sentence: string;
         };

@@ -32,6 +32,7 @@ def told(up: Lane, own: Lane | None = None):
 def test_it_pays_where_a_screen_gains_what_is_noticed() -> None:
     found = told(larger(tv=90))
     assert found.pays is True
+    assert found.words == "pays on a TV, 2.0 × the file"
     assert found.sentence == (
         "pays: 10 points better on a TV, ±3, nothing that is noticed on a phone and a laptop, for a file 2.0 times as large"
     )
@@ -44,6 +45,8 @@ def test_it_pays_where_a_screen_gains_what_is_noticed() -> None:
 def test_it_does_not_pay_otherwise_and_says_why(conditions: dict[str, float], why: str) -> None:
     found = told(larger(**conditions))
     assert found.pays is False
+    assert found.words.startswith("does not pay")
+    assert found.words.endswith(", 2.0 × the file")
     assert found.sentence == f"does not pay: {why}, for a file 2.0 times as large"
 
 

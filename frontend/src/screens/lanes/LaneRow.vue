@@ -51,7 +51,7 @@ const apartWords = computed(() => (props.view.apart ? `Against ${props.view.apar
 const larger = computed(() => lane.value.beside === 'larger')
 const frameOf = computed(() => `${lane.value.framing?.width}×${lane.value.framing?.height}`)
 /** What a larger frame beside a lane brings to a viewer of this line. */
-const brings = computed(() => (larger.value ? (props.view.brings?.find((one) => one.line === props.seen?.line)?.sentence ?? 'what it brings is not known before it was tried') : undefined))
+const brings = computed(() => (larger.value ? (props.view.brings?.find((one) => one.line === props.seen?.line) ?? { words: 'not known before it was tried', sentence: 'brings what is not known before it was tried' }) : undefined))
 const enough = computed(() => (lane.value.beside || packing.value || props.view.served_by ? undefined : props.seen?.suggestions?.find((one) => one.code === 'enough')))
 /** A sibling's stamps that its first has too are not said again. */
 const stamps = computed(() => lane.value.stamps.filter((stamp) => stamp.outcome !== 'cleared' && !(props.grouped && sibling.value && props.known.includes(stamp.code))))
@@ -83,11 +83,11 @@ const title = computed(() => (sibling.value && props.grouped ? lane.value.parcel
         <StampMark v-if="stamps.length" :outcome="stamps[0].outcome" :text="stamps[0].matter" :title="stamps.map((stamp) => stamp.sentence).join(' ')" />
         <span v-if="stamps.length > 1" class="tiny quiet" :title="stamps.slice(1).map((stamp) => stamp.sentence).join(' ')">+{{ stamps.length - 1 }}</span>
       </p>
-      <p class="tiny quiet cut" :title="brings ?? apartWords">
+      <p class="tiny quiet cut" :title="brings ? `Going up to ${frameOf} ${brings.sentence}` : apartWords">
         <b v-if="base">the others are compared with this</b>
         <template v-else-if="view.served_by">in the file of {{ view.served_by }}</template>
         <template v-else-if="apart">{{ apart }}</template>
-        <template v-else-if="brings">{{ brings }}</template>
+        <template v-else-if="brings">{{ brings.words }}</template>
         <template v-else>{{ lane.beside ? `the master, ${lane.method}` : copied ? `the master, ${lane.method}` : `${lane.kind}, ${lane.shape}` }}</template>
         <RouterLink v-if="packed" class="packed" :to="{ name: 'receipts', hash: `#${view.packed!.job_id}` }">{{ packed }}</RouterLink>
       </p>

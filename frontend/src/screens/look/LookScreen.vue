@@ -42,6 +42,11 @@ const bars = computed(() => moments.value.map((one) => ({ key: String(one.reel_i
 /** A ladder opens on the picture that suffers most at the lowest rate, until another one is chosen. */
 const chosenIndex = ref<number | null>(null)
 watch(form, () => (chosenIndex.value = null))
+/** The picture of a ladder, marked among the measured ones. */
+function showPicture(reelIndex: number): void {
+  const place = moments.value.findIndex((one) => one.reel_index === reelIndex)
+  if (place >= 0) index.value = place
+}
 function choosePicture(place: number): void {
   index.value = place
   chosenIndex.value = moments.value[place].reel_index
@@ -97,14 +102,13 @@ const sentence = computed(() => {
             <ElSelect v-model="right" class="station" aria-label="right"><ElOption v-for="s in stations" :key="s" :label="s" :value="s" /></ElSelect>
           </template>
           <span class="grow" />
-          <span v-if="form === 'stations' || chosenIndex !== null" class="mono">{{ place(ratio(moment.master_s)) }} · picture {{ index + 1 }} of {{ moments.length }} measured<template v-if="index === worst"> · suffers most</template></span>
-          <span v-else class="mono">the picture that suffers most at the lowest rate</span>
+          <span class="mono">{{ place(ratio(moment.master_s)) }} · picture {{ index + 1 }} of {{ moments.length }} measured<template v-if="form === 'stations' && index === worst"> · suffers most</template><template v-else-if="form === 'ladder' && chosenIndex === null"> · suffers most at the lowest rate</template></span>
         </div>
         <template v-if="form === 'stations'">
           <p class="first-sentence">{{ sentence }}</p>
           <WipePair :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="raster" />
         </template>
-        <RateLadder v-else :parcel-id="parcelId" :index="chosenIndex" :stamp="rehearsals.map((r) => r.target_bps).join()" />
+        <RateLadder v-else :parcel-id="parcelId" :index="chosenIndex" :stamp="rehearsals.map((r) => r.target_bps).join()" @picture="showPicture" />
         <MomentStrip :model-value="index" :moments="bars" legend="Measured pictures, worst lowest" @update:model-value="choosePicture" />
       </template>
     </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { api, type LadderView } from '../../data/api'
 import { useAnswer } from '../../data/useAnswer'
@@ -17,6 +17,8 @@ const ladder = useAnswer<LadderView>(
   [() => [props.parcelId, props.index, props.stamp, viewer.screen, viewer.line, at.value?.join()].join('/')],
 )
 const found = computed(() => ladder.value.value)
+const emit = defineEmits<{ picture: [index: number] }>()
+watch(() => found.value?.index, (index) => index !== undefined && emit('picture', index))
 const rungs = computed(() => found.value?.ladder.rungs ?? [])
 const framed = computed(() => {
   if (!found.value) return {}
@@ -49,18 +51,6 @@ function nudge(event: KeyboardEvent): void {
     <template v-if="found">
       <p class="first-sentence" aria-live="polite">{{ found.ladder.sentence }}</p>
       <div class="ground" :class="{ waiting: ladder.waiting.value }">
-        <div class="where">
-          <div
-            class="whole" role="slider" tabindex="0" aria-label="Place of the crop: arrow keys move it" aria-valuemin="0" aria-valuemax="100"
-            :aria-valuenow="Math.round(middle[0] * 100)" :aria-valuetext="`${Math.round(middle[0] * 100)} % across, ${Math.round(middle[1] * 100)} % down`"
-            :style="{ aspectRatio: `${found.raster[0]} / ${found.raster[1]}` }" @click="click" @keydown="nudge"
-          >
-            <img :src="`${found.pictures}/whole.png`" alt="the whole picture of the master" draggable="false" />
-            <span class="frame" :style="framed" />
-          </div>
-          <p class="note">Click the picture, or move with the arrow keys, to look elsewhere.</p>
-          <button v-if="at" type="button" class="back" @click="at = null">Back to where rates differ most</button>
-        </div>
         <ol aria-label="The same crop at every rate">
           <li>
             <img :src="`${found.pictures}/master.png`" :width="found.crop[2]" :height="found.crop[3]" alt="the crop of the master" draggable="false" />
@@ -73,6 +63,18 @@ function nudge(event: KeyboardEvent): void {
             <strong v-if="rung.first_visible" class="mark">First visible step</strong>
           </li>
         </ol>
+        <div class="where">
+          <div
+            class="whole" role="slider" tabindex="0" aria-label="Place of the crop: arrow keys move it" aria-valuemin="0" aria-valuemax="100"
+            :aria-valuenow="Math.round(middle[0] * 100)" :aria-valuetext="`${Math.round(middle[0] * 100)} % across, ${Math.round(middle[1] * 100)} % down`"
+            :style="{ aspectRatio: `${found.raster[0]} / ${found.raster[1]}` }" @click="click" @keydown="nudge"
+          >
+            <img :src="`${found.pictures}/whole.png`" alt="the whole picture of the master" draggable="false" />
+            <span class="frame" :style="framed" />
+          </div>
+          <p class="note">Click the picture, or move with the arrow keys, to look elsewhere.</p>
+          <button v-if="at" type="button" class="back" @click="at = null">Back to where rates differ most</button>
+        </div>
       </div>
     </template>
     <p v-else-if="!ladder.trouble.value" class="quiet">Cutting the same piece out of every rate…</p>
@@ -81,10 +83,8 @@ function nudge(event: KeyboardEvent): void {
 
 <style scoped>
 .ground {
-  display: flex;
-  gap: 14px;
   margin: 8px 0;
-  padding: 12px;
+  padding: 10px;
   background: var(--neutral);
   color: #fff;
 }
@@ -94,12 +94,17 @@ function nudge(event: KeyboardEvent): void {
 }
 
 .where {
-  flex: 0 0 216px;
+  display: flex;
+  flex-wrap: wrap;
+  align-items: flex-end;
+  gap: 10px;
+  margin-top: 10px;
+  padding: 0 3px;
 }
 
 .whole {
   position: relative;
-  max-height: 380px;
+  height: clamp(150px, calc(100vh - 600px), 420px);
   cursor: crosshair;
 }
 
@@ -121,12 +126,7 @@ li > span,
   background: #14233bd9;
 }
 
-.note {
-  margin-top: 8px;
-}
-
 .back {
-  margin-top: 8px;
   padding: 2px 8px;
   border: 1px solid #fff;
   border-radius: var(--corner);
@@ -138,7 +138,6 @@ li > span,
 
 ol {
   display: flex;
-  flex: 1;
   flex-wrap: wrap;
   align-items: flex-start;
   gap: 10px;

@@ -9,8 +9,8 @@ from ..values import Model, mbps_text
 from .condition import NOTICEABLE_STEP, impairment_words
 
 MOST_RUNGS = 5
-CROP = (192, 224)
-"""Width and height of a crop in pixels of the viewer's screen."""
+CROP = (184, 224)
+"""Width and height of a crop in pixels of the viewer's screen: six of them stand beside each other on a page of 1280."""
 
 
 class Rung(Model):

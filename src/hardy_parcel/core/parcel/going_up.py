@@ -12,10 +12,11 @@ from .lane import Apart, ApartSeen, Lane, apart
 
 
 class GoingUp(Model):
-    """For one viewer's line, what a larger frame brings in a sentence; `pays` is None while that is only supposed."""
+    """For one viewer's line, what a larger frame brings, in few words and in a sentence; `pays` is None while it is only supposed."""
 
     line: ViewerLine
     pays: bool | None
+    words: str
     sentence: str
 
 
@@ -33,21 +34,24 @@ def going_up(larger: Lane, own: Lane) -> tuple[GoingUp, ...]:
 
 
 def _on_line(line: ViewerLine, seen: Sequence[ApartSeen], differs: Apart, larger: Lane, own: Lane) -> GoingUp:
-    costs = _costs(differs, larger, own)
+    costs, file = _costs(differs, larger, own)
     if any(one.evidence is Evidence.SHEET for one in seen):
-        return GoingUp(line=line, pays=None, sentence=f"what it brings is not known before it was tried; {costs}")
+        unknown = "not known before it was tried"
+        return GoingUp(line=line, pays=None, words=unknown, sentence=f"brings what is {unknown}, {costs}")
     better = [one for one in seen if one.told and one.points >= NOTICEABLE_STEP]
     worse = [one for one in seen if one.told and one.points < 0]
     if worse:
         lost = _on_screens(worse)
-        return GoingUp(line=line, pays=False, sentence=f"does not pay: {lost}, {costs}")
+        words = f"does not pay: worse on {_named(one.screen for one in worse)}, {file}"
+        return GoingUp(line=line, pays=False, words=words, sentence=f"does not pay: {lost}, {costs}")
     if better:
         rest = [one for one in seen if one not in better]
         nothing = f", nothing that is noticed on {_named(one.screen for one in rest)}" if rest else ""
-        return GoingUp(line=line, pays=True, sentence=f"pays: {_on_screens(better)}{nothing}, {costs}")
+        words = f"pays on {_named(one.screen for one in better)}, {file}"
+        return GoingUp(line=line, pays=True, words=words, sentence=f"pays: {_on_screens(better)}{nothing}, {costs}")
     some = any(one.told for one in seen)
     what = "no screen gains what anyone notices" if some else "no difference that can be told on any screen"
-    return GoingUp(line=line, pays=False, sentence=f"does not pay: {what}, {costs}")
+    return GoingUp(line=line, pays=False, words=f"does not pay, {file}", sentence=f"does not pay: {what}, {costs}")
 
 
 def _on_screens(seen: Sequence[ApartSeen]) -> str:
@@ -60,8 +64,9 @@ def _named(screens: Iterable[Screen]) -> str:
     return " and ".join("a TV" if screen is Screen.TV else f"a {screen}" for screen in screens)
 
 
-def _costs(differs: Apart, larger: Lane, own: Lane) -> str:
+def _costs(differs: Apart, larger: Lane, own: Lane) -> tuple[str, str]:
+    """What the file becomes, as the end of a sentence and in few words."""
     times = larger.figures.size.expected_bytes / max(1, own.figures.size.expected_bytes)
-    if differs.size_words == "as large":
-        return "for a file as large"
-    return f"for a file {times:.1f} times as large" if times >= 1.05 else f"for a file that is {differs.size_words}"
+    if times < 1.05:
+        return f"for a file that is {differs.size_words}", f"a file {differs.size_words}"
+    return f"for a file {times:.1f} times as large", f"{times:.1f} × the file"
