@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -226,6 +227,14 @@ def test_a_report_compares_destinations_in_three_files(short: Path, tmp_path: Pa
     refused = call("report", short, "--to", "orrery-wide", "--out", short)
     assert (refused.exit_code, "is a file" in refused.stderr) == (2, True)
     assert call("report", short, "--to", "nowhere", "--out", out).exit_code != 0
+
+
+def test_a_rehearsed_report_shows_the_worst_moment(short: Path, tmp_path: Path) -> None:
+    done = call("report", short, "--to", "sprigg-upright", "--out", tmp_path / "report", "--gear", "rehearsed")
+    assert done.exit_code == 0, done.output
+    page = next((tmp_path / "report").glob("*.html")).read_text()
+    assert len(set(re.findall(r"data:image/png;base64,[^\"]+", page))) == 3
+    assert re.findall(r"(master|packed|arrived), 0:\d\d\.\d\d, as a laptop shows it", page)[:6:2] == ["master", "packed", "arrived"]
 
 
 def test_the_measured_scan_goes_into_the_plan(tmp_path: Path) -> None:
