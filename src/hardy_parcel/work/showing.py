@@ -35,7 +35,7 @@ def look(task: LookTask, voice: object) -> PicturesMade:
 def ladder(task: LadderTask, voice: object) -> LadderMade:
     """The same crop of one reel picture of the master and as it arrives at each rate, as `master.png` and `<bit/s>.png` in a folder.
 
-    Its place is the task's, or where the lowest rate costs most against the highest. `whole.png` is the master's whole picture.
+    Its place is the task's, or where the lowest rate costs most against the highest, one alone against the master. `whole.png` is the master's whole picture.
     """
     raster = picture_raster(task.screen, task.plan.picture.framing.value)
     whole = Raster.whole(*raster.size)
@@ -48,7 +48,8 @@ def ladder(task: LadderTask, voice: object) -> LadderMade:
     if task.at:
         crop = crop_around(*task.at, raster=raster.size, size=CROP)
     else:
-        crop = suffers_most(lumas, place, judged[max(judged)], judged[min(judged)], size=CROP)
+        best = judged[max(judged)] if len(judged) > 1 else lumas[place]
+        crop = suffers_most(lumas, place, best, judged[min(judged)], size=CROP)
     master = MasterCrop.of(crop, lumas, place)
     save(masters[place], task.folder / "whole.png", raster=whole)
     save(masters[place], task.folder / "master.png", raster=_cut(whole, crop.x, crop.y, crop.width, crop.height))

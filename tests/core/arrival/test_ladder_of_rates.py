@@ -25,7 +25,7 @@ def test_a_step_exactly_noticeable_counts_and_a_smaller_one_does_not():
 
 
 def test_one_rate_is_no_ladder_and_none_is_none():
-    assert "rehearse others" in rate_ladder({2_000_000: 90.0}).sentence
+    assert "rehearse more" in rate_ladder({2_000_000: 90.0}).sentence
     assert rate_ladder({}).rungs == ()
 
 

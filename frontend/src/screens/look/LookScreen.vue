@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { ElOption, ElRadioButton, ElRadioGroup, ElSelect } from 'element-plus'
+import { ElButton, ElOption, ElRadioButton, ElRadioGroup, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { RouterLink, useRoute } from 'vue-router'
 
-import { api } from '../../data/api'
+import { api, Trouble, type Job } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useViewer } from '../../data/viewer'
@@ -38,6 +38,19 @@ const destination = computed(() => parcel.value.value?.summary.destination)
 const moment = computed(() => moments.value[index.value])
 
 const form = ref<'stations' | 'ladder'>(route.query.ladder === undefined ? 'stations' : 'ladder')
+/** Usual rates that a ladder of five still lacks. */
+const missing = computed(() => (look.value.value?.waiting_rates ?? []).slice(0, Math.max(0, 5 - rehearsals.value.length)))
+const started = ref<Job>()
+const rehearsing = computed(() => events.live(started.value ?? parcel.value.value?.rehearsing))
+const problem = ref('')
+async function rehearseMissing(): Promise<void> {
+  problem.value = ''
+  try {
+    started.value = await api.rehearse(props.parcelId, missing.value)
+  } catch (error) {
+    problem.value = error instanceof Trouble ? error.message : 'The rehearsal could not be started.'
+  }
+}
 const bars = computed(() => moments.value.map((one) => ({ key: String(one.reel_index), master_s: one.master_s, values: [one.arrived] })))
 /** A ladder opens on the picture that suffers most at the lowest rate, until another one is chosen. */
 const chosenIndex = ref<number | null>(null)
@@ -101,6 +114,7 @@ const sentence = computed(() => {
             <span class="quiet">right</span>
             <ElSelect v-model="right" class="station" aria-label="right"><ElOption v-for="s in stations" :key="s" :label="s" :value="s" /></ElSelect>
           </template>
+          <ElButton v-else-if="missing.length" :disabled="!!rehearsing" @click="rehearseMissing">{{ rehearsing ? `Rehearsing: ${rehearsing.progress?.doing ?? 'waiting its turn'}` : `Rehearse ${missing.length === 1 ? 'one more rate' : `${missing.length} more rates`}` }}</ElButton>
           <span class="grow" />
           <span class="mono">{{ place(ratio(moment.master_s)) }} · picture {{ index + 1 }} of {{ moments.length }} measured<template v-if="form === 'stations' && index === worst"> · suffers most</template><template v-else-if="form === 'ladder' && chosenIndex === null"> · suffers most at the lowest rate</template></span>
         </div>
@@ -108,7 +122,10 @@ const sentence = computed(() => {
           <p class="first-sentence">{{ sentence }}</p>
           <WipePair :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="raster" />
         </template>
-        <RateLadder v-else :parcel-id="parcelId" :index="chosenIndex" :stamp="rehearsals.map((r) => r.target_bps).join()" @picture="showPicture" />
+        <template v-else>
+          <p v-if="problem" role="alert" class="refused">{{ problem }}</p>
+          <RateLadder :parcel-id="parcelId" :index="chosenIndex" :stamp="rehearsals.map((r) => r.target_bps).join()" @picture="showPicture" />
+        </template>
         <MomentStrip :model-value="index" :moments="bars" legend="Measured pictures, worst lowest" @update:model-value="choosePicture" />
       </template>
     </template>

@@ -20,7 +20,9 @@ const events = useEvents()
 const viewer = useViewer()
 const router = useRouter()
 const { master, trouble: lost } = useMaster(() => props.masterId)
-const pair = useAnswer((signal) => api.pair(props.masterId, props.left, props.right, signal), [() => [props.masterId, props.left, props.right].join()], [events.of('measurement', 'job', 'parcel')])
+const pair = useAnswer((signal) => api.pair(props.masterId, props.left, props.right, signal), [() => [props.masterId, props.left, props.right].join()], [
+  events.news(({ kind, id }) => kind === 'measurement' || (['lanes', 'master', 'queue'].includes(kind) && id === props.masterId)),
+])
 const found = computed(() => pair.value.value)
 const sides = computed(() => (found.value ? [found.value.left, found.value.right] : []))
 const pictures = computed(() => found.value?.pictures ?? [])
@@ -53,11 +55,15 @@ const ownRate = (side: PairSide) => Math.max(LEAST, side.own_bps ?? 0)
 const otherRate = (side: PairSide) => side.shown_bps && side.own_bps && Math.abs(side.shown_bps / ownRate(side) - 1) > 0.005
 const wanting = computed(() => sides.value.filter((side) => (side.shown_bps === null || otherRate(side)) && !side.refused && !side.rehearsing))
 const under = computed(() => sides.value.flatMap((side) => (side.rehearsing ? [{ side, job: events.live(side.rehearsing) ?? side.rehearsing }] : [])))
+const asked = ref<string[]>([])
+/** What became of rehearsals that were asked for from here, where they failed. */
+const failed = computed(() => asked.value.map((id) => events.jobs.get(id)).find((job) => job?.state === 'failed')?.problem)
 const problem = ref('')
 async function rehearse(these: PairSide[]): Promise<void> {
   problem.value = ''
   try {
-    for (const side of these) await api.rehearse(side.parcel_id, side.own_bps ? [ownRate(side)] : [])
+    asked.value = []
+    for (const side of these) asked.value.push((await api.rehearse(side.parcel_id, side.own_bps ? [ownRate(side)] : [])).id)
     await pair.again()
   } catch (error) {
     problem.value = error instanceof Trouble ? error.message : 'The rehearsal could not be started.'
@@ -78,7 +84,7 @@ const swap = () => router.replace({ name: 'pair', params: { masterId: props.mast
         <ScreenSwitch />
       </div>
       <p class="first-sentence">{{ sentence }}</p>
-      <p v-if="problem" role="alert" class="refused">{{ problem }}</p>
+      <p v-if="problem || failed" role="alert" class="refused">{{ problem || `${failed!.what} ${failed!.todo}` }}</p>
       <template v-if="moment">
         <div class="row tools" role="toolbar" aria-label="How the two are seen">
           <ElRadioGroup :model-value="shown" aria-label="Beside each other or wiped" @update:model-value="form = $event as 'beside' | 'wipe'">

@@ -60,7 +60,7 @@ def rate_ladder(conditions: Mapping[int, float]) -> RateLadder:
 
 def _sentence(rungs: Sequence[Rung]) -> str:
     if len(rungs) < 2:
-        return "One rate alone makes no ladder: rehearse others on the bench."
+        return "One rate alone makes no ladder: rehearse more."
     top, last = rungs[0], rungs[-1]
     visible = next((number for number, rung in enumerate(rungs) if rung.first_visible), None)
     if visible is None:
