@@ -35,7 +35,9 @@ def look(task: LookTask, voice: object) -> PicturesMade:
 def ladder(task: LadderTask, voice: object) -> LadderMade:
     """The same crop of one reel picture of the master and as it arrives at each rate, as `master.png` and `<bit/s>.png` in a folder.
 
-    Its place is the task's, or where the lowest rate costs most against the highest, one alone against the master. `whole.png` is the master's whole picture.
+    `whole.png` is the master's whole picture.
+
+    Its place is the task's, or where the lowest rate costs most against the highest, one alone against the master.
     """
     raster = picture_raster(task.screen, task.plan.picture.framing.value)
     whole = Raster.whole(*raster.size)
