@@ -1,10 +1,11 @@
-"""Forecasts against what really happens.  python -m benchmarks.accuracy [--kept FOLDER] [--films FOLDER] [--ways N] [--rehearse N]
+"""Forecasts against what really happens.  python -m benchmarks.accuracy [--kept FOLDER] [--films FOLDER]
+[--ways N] [--after N] [--rehearse N]
 
 For each film and way (destination and codec) the film is packed whole at five rates, handled whole and measured; that is the truth,
 kept in FOLDER since it takes minutes a way. Beside it stand what is supposed from sheet and checks, by a prior of all other films, the
 forecast from probes and, for the first N ways of --rehearse N, rehearsals of exactly those rates, and what probes say of them once
-other rates, the usual ones, were rehearsed. All are made on as few pictures as for 1080p. The tables in docs/accuracy.md are rewritten
-when the made films are used.
+other rates, the usual ones, were rehearsed. All are made on as few pictures as for 1080p. With --after N the first N ways are left out.
+The tables in docs/accuracy.md are rewritten when the made films are used on all ways from the first on.
 """
 
 from __future__ import annotations
@@ -185,6 +186,7 @@ def main() -> None:
     words.add_argument("--kept", type=Path)
     words.add_argument("--films", type=Path)
     words.add_argument("--ways", type=int, default=len(WAYS))
+    words.add_argument("--after", type=int, default=0)
     words.add_argument("--rehearse", type=int, default=0)
     asked, began = words.parse_args(), time.monotonic()
     found: dict[str, list[Error]] = {gear: [] for gear in GEARS}
@@ -196,7 +198,7 @@ def main() -> None:
         observed = gathered(kept.parent)
         priors = {path.stem: without(path.stem, *observed) for path in films}
         with suppress(KeyboardInterrupt):  # what was measured until then is told
-            for number, (destination_id, codec) in enumerate(WAYS[: asked.ways]):
+            for number, (destination_id, codec) in list(enumerate(WAYS[: asked.ways]))[asked.after :]:
                 for path in films:
                     true = truth(path, destination_id, codec, kept)
                     film = planned(path, destination_id, codec)
@@ -218,7 +220,7 @@ def main() -> None:
     commit = subprocess.run(["git", "rev-parse", "--short", "HEAD"], capture_output=True, text=True).stdout.strip()
     lines.append(f"Measured at commit {commit}, ways: {', '.join(sorted(ways))}; {len(found[PROBED])} forecasts from probes.")
     print("\n".join(lines))
-    if not asked.films:
+    if not asked.films and not asked.after:
         text = TABLE.read_text()
         before, after = text.split(MARKS[0])[0], text.split(MARKS[1])[1]
         TABLE.write_text("\n".join([before + MARKS[0], *lines, MARKS[1]]) + after)

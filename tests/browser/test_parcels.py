@@ -142,6 +142,13 @@ def test_a_larger_frame_that_is_treated_better_stands_beside_its_lane_until_a_la
     row = lanes.get_by_role("row").filter(has_text="go up to 640×480")
     expect(row).to_contain_text("not known before it was tried")
     assert serious_faults(page) == []
+    page.get_by_role("button", name="Show…").click()
+    under = page.get_by_role("checkbox", name=re.compile("^what else could be sent"))
+    under.press("Space")
+    expect(row).to_be_hidden()
+    under.press("Space")
+    expect(row).to_be_visible()
+    page.keyboard.press("Escape")
     choose_of_lane(page, row, "Keep both")
     expect(lanes.get_by_role("link", name="480 lines", exact=True)).to_be_visible()
     expect(row).to_be_hidden()

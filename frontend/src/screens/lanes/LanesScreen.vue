@@ -28,7 +28,7 @@ const router = useRouter()
 const { master, trouble, again, refused, setExcerpt, chooseExcerpt } = useMaster(() => props.masterId)
 const points = useExcerptPoints(() => master.value, setExcerpt)
 const lanes = useLanes(() => props.masterId)
-const { own, shown, order, against, destinations, shapes, hiddenHere, chosen, chosenHere } = lanes
+const { own, shown, order, against, destinations, shapes, besides, hiddenHere, chosen, chosenHere } = lanes
 /** What lanes lack to tell what arrives is tried in the background, lane by lane. */
 const lacking = computed(() => own.value.filter((view) => view.lacks_probes && !view.probing).map((view) => view.lane.parcel.id).join(' '))
 watch(lacking, (ids) => ids && void api.probeLanes(props.masterId).catch(() => undefined), { immediate: true })
@@ -157,7 +157,7 @@ function more(name: string): void {
           <template #prefix><span class="read">Order:</span></template>
           <ElOption v-for="(words, name) in ORDERS" :key="name" :label="words" :value="name" />
         </ElSelect>
-        <ShownLanes v-model:destinations="destinations" v-model:shapes="shapes" :own="own" :shown="shown.filter((view) => !view.lane.beside).length" :hidden="hiddenHere" @again="lanes.showAgain" />
+        <ShownLanes v-model:destinations="destinations" v-model:shapes="shapes" v-model:besides="besides" :own="own" :shown="shown.filter((view) => !view.lane.beside).length" :hidden="hiddenHere" @again="lanes.showAgain" />
         <span class="grow" />
         <TogetherBar :count="meant.length" :chosen="!!chosenHere.length" @change="changeTogether" />
         <ElButton @click="choosing = true">Destinations</ElButton>

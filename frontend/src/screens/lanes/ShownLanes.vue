@@ -9,6 +9,7 @@ const props = defineProps<{ own: LaneView[]; shown: number; hidden: LaneView[] }
 const emit = defineEmits<{ again: [] }>()
 const destinations = defineModel<string[]>('destinations', { required: true })
 const shapes = defineModel<string[]>('shapes', { required: true })
+const besides = defineModel<boolean>('besides', { required: true })
 const names = computed(() => [...new Set(props.own.map(({ lane }) => lane.sheet_name))])
 const kinds = computed(() => [...new Set(props.own.map(({ lane }) => lane.shape))])
 const some = computed(() => destinations.value.length || shapes.value.length || props.hidden.length)
@@ -25,11 +26,13 @@ const some = computed(() => destinations.value.length || shapes.value.length || 
     <ElCheckboxGroup v-model="shapes" aria-label="Shapes that are shown">
       <ElCheckbox v-for="kind in kinds" :key="kind" :value="kind" :label="kind" />
     </ElCheckboxGroup>
+    <p class="slab">Under each lane</p>
+    <ElCheckbox v-model="besides" label="what else could be sent: as it is, a larger frame" />
     <p v-if="hidden.length" class="row again">
       <span class="quiet grow">{{ hidden.length === 1 ? 'One lane is' : `${hidden.length} lanes are` }} hidden.</span>
       <ElButton size="small" @click="emit('again')">Show again</ElButton>
     </p>
-    <p v-else class="quiet tiny">With nothing ticked all are shown.</p>
+    <p v-else class="quiet tiny">With no destination and no shape ticked all are shown.</p>
   </ElPopover>
 </template>
 

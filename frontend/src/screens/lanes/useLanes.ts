@@ -15,6 +15,8 @@ export const ORDERS = {
   destination: 'destination',
   shape: 'shape',
 } as const
+/** So many rows are seen without scrolling; where there are more, what stands under lanes is shown only when it is wanted. */
+const SEEN_AT_ONCE = 12
 export type Order = keyof typeof ORDERS
 
 /** The lanes of a master: which are shown in which order, which are chosen, and with which one the others are compared. */
@@ -37,7 +39,10 @@ export function useLanes(masterId: () => string) {
   const destinations = ref<string[]>([])
   const shapes = ref<string[]>([])
   watch(masterId, () => ((destinations.value = []), (shapes.value = []), (against.value = null), (chosen.value = [])))
+  const besidesWanted = useLocalStorage<boolean | null>('lanes-besides', null, { serializer: { read: (text) => JSON.parse(text) as boolean | null, write: (value) => JSON.stringify(value) } })
+  const besides = computed({ get: () => besidesWanted.value ?? every.value.length <= SEEN_AT_ONCE, set: (wanted) => (besidesWanted.value = wanted) })
   const kept = ({ lane }: LaneView): boolean =>
+    (besides.value || !lane.beside) &&
     !hidden.value.includes(lane.parcel.id) &&
     (!destinations.value.length || destinations.value.includes(lane.sheet_name)) &&
     (!shapes.value.length || shapes.value.includes(lane.shape))
@@ -68,5 +73,5 @@ export function useLanes(masterId: () => string) {
     hidden.value = hidden.value.filter((id) => !here.includes(id))
   }
 
-  return { answer, every, own, shown, seen, order, against, destinations, shapes, hiddenHere, hide, showAgain, chosen, chosenHere, choose }
+  return { answer, every, own, shown, seen, order, against, destinations, shapes, besides, hiddenHere, hide, showAgain, chosen, chosenHere, choose }
 }
