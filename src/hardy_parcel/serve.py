@@ -20,7 +20,7 @@ HOST = "127.0.0.1"
 
 
 def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = (), verbose: bool = False) -> None:
-    """Serve until interrupted. Raises BadInput when the port is taken."""
+    """Serve until interrupted. Raises BadInput when the port is taken, FolderUnusable when another one serves from the data folder."""
     import uvicorn  # here, since all other commands would wait half a second for it
 
     from .web.app import make_app
@@ -32,6 +32,7 @@ def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = (), ve
         except OSError as error:
             raise BadInput(f"Port {port} is in use.", "Stop the other program or give another --port.") from error
     places = Places.of(data, also=folders)
+    places.claim()
     log_to_file(places.data, "service", verbose=verbose)
     app = make_app(places, verbose=verbose)
     click.echo(f"Hardy Parcel is at http://{HOST}:{port}")

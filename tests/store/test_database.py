@@ -121,6 +121,16 @@ def test_a_store_of_another_version_is_refused(database: Database) -> None:
         Database(database.path)
 
 
+def test_a_store_of_a_newer_version_is_refused_and_not_touched(database: Database) -> None:
+    with sqlite3.connect(database.path) as connection:
+        connection.execute("INSERT INTO migrations VALUES ('9001_tomorrow.sql', 'x', 0)")
+        connection.execute("DELETE FROM migrations WHERE name LIKE '0009%'")
+    with pytest.raises(StoreTrouble, match="newer Hardy Parcel .9001_tomorrow."):
+        Database(database.path)
+    with sqlite3.connect(database.path) as connection:
+        assert connection.execute("SELECT count(*) FROM migrations WHERE name LIKE '0009%'").fetchone() == (0,), "nothing was applied"
+
+
 def test_all_tables_are_strict_and_the_file_is_wal(database: Database) -> None:
     with database.reading() as connection:
         assert connection.execute("PRAGMA journal_mode").fetchone()[0] == "wal"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import re
 import socket
 from pathlib import Path
@@ -11,7 +12,8 @@ import httpx
 import pytest
 
 from hardy_parcel import serve
-from hardy_parcel.core.errors import BadInput
+from hardy_parcel.core.errors import BadInput, FolderUnusable
+from hardy_parcel.store.places import Places
 from hardy_parcel.web.app import STATIC
 
 from ..service import Served
@@ -102,3 +104,11 @@ def test_a_taken_port_is_said_plainly(served: Served, tmp_path: Path) -> None:
     port = int(served.url.rsplit(":", 1)[1])
     with pytest.raises(BadInput, match=f"Port {port} is in use"):
         serve.run(data=tmp_path / "other", port=port, demo=False)
+
+
+def test_a_second_service_on_one_data_folder_is_refused(places: Places) -> None:
+    held = places.claim()
+    with pytest.raises(FolderUnusable, match="Another Hardy Parcel is serving from"):
+        serve.run(data=places.data, port=0, demo=False)
+    os.close(held)
+    os.close(places.claim())

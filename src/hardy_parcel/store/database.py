@@ -142,10 +142,20 @@ def migrate(path: Path) -> list[str]:
                 "CREATE TABLE IF NOT EXISTS migrations"
                 " (name TEXT PRIMARY KEY, checksum TEXT NOT NULL, applied_at REAL NOT NULL) STRICT"
             )
-            files = sorted((resources.files(__package__) / "migrations").iterdir(), key=lambda item: item.name)
-            return [f.name for f in files if f.name.endswith(".sql") and _apply(connection, f.name, f.read_text())]
+            every = (resources.files(__package__) / "migrations").iterdir()
+            files = sorted((item for item in every if item.name.endswith(".sql")), key=lambda item: item.name)
+            _none_newer(connection, {f.name for f in files})
+            return [f.name for f in files if _apply(connection, f.name, f.read_text())]
         finally:
             connection.close()
+
+
+def _none_newer(connection: sqlite3.Connection, ours: set[str]) -> None:
+    """Raises StoreTrouble where something was applied that this version knows nothing of; nothing is touched then."""
+    applied = {row["name"] for row in connection.execute("SELECT name FROM migrations")}
+    if newer := sorted(applied - ours):
+        what = f"What is stored was written by a newer Hardy Parcel ({newer[-1].removesuffix('.sql')})."
+        raise StoreTrouble(what, "Use that version, or give another data folder.")
 
 
 def _apply(connection: sqlite3.Connection, name: str, text: str) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 from contextlib import suppress
 from dataclasses import dataclass
@@ -35,6 +36,18 @@ class Places:
     @property
     def database(self) -> Path:
         return self.data / "hardy-parcel.sqlite3"
+
+    def claim(self) -> int:
+        """Take the data folder for this process, as long as it lives; the open file that holds it. Raises FolderUnusable where another
+        one has it."""
+        held = os.open(self.data / "in-use", os.O_RDWR | os.O_CREAT, 0o600)  # not handed on to children
+        try:
+            fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            os.close(held)
+            what = f"Another Hardy Parcel is serving from {self.data}."
+            raise FolderUnusable(what, "Stop that one, or give another --data folder.") from error
+        return held
 
     @property
     def inbox(self) -> Path:
