@@ -23,7 +23,7 @@ from hardy_parcel.core.arrival.probe import (
     UploadProbe,
     ceiling_factor,
 )
-from hardy_parcel.core.arrival.rehearsal import MadeRendition, MeasuredRendition, ScaledPicture
+from hardy_parcel.core.arrival.rehearsal import MadeRendition, MeasuredRendition, ScaledPicture, Station, find
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
@@ -238,6 +238,8 @@ def test_a_probed_curve_is_drawn_through_what_was_rehearsed() -> None:
     known = outlook([rehearsal(6, 71.0, packed=83)], perfect(74.5), probed)
     assert seen(known).arrived[2] == 71.0
     assert seen(known).packed[2] == 83.0
+    measured = find(rehearsal(6, 71.0, packed=83).arrivals, Station.ARRIVED, *SEEN)
+    assert seen(known).arrived_db[2] == pytest.approx(measured.xpsnr_db, abs=1e-3), "decibels are the measured ones there too"
     assert np.diff(seen(known).arrived).min() >= 0
     assert known.ceiling(*SEEN) == 74.5
     assert known.evidence == ("probed", "probed", "rehearsed", "probed", "probed")

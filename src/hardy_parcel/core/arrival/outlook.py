@@ -78,8 +78,12 @@ def _anchored(probed: Forecast, measured: Forecast) -> Forecast:
         at_perfect = ceiling - top if ceiling is not None and top is not None else None
         arrived = _shifted(octaves, view.arrived, anchors, [true.arrived[n] - view.arrived[i] for n, i in enumerate(places)], at_perfect)
         packed = _shifted(octaves, view.packed, anchors, [true.packed[n] - view.packed[i] for n, i in enumerate(places)], None)
+        decibels = {
+            name: _shifted(octaves, computed, anchors, [seen[n] - computed[i] for n, i in enumerate(places)], None)
+            for name, computed, seen in (("packed_db", view.packed_db, true.packed_db), ("arrived_db", view.arrived_db, true.arrived_db))
+        }
         views.append(view.model_copy(update={
-            "packed": packed, "arrived": tuple(min(a, p) for a, p in zip(arrived, packed, strict=True)), "scaled": true.scaled,
+            "packed": packed, "arrived": tuple(min(a, p) for a, p in zip(arrived, packed, strict=True)), "scaled": true.scaled, **decibels,
         }))
     known = set(measured.rates)
     near = [min((abs(here - there) for there in anchors), default=np.inf) for here in octaves]
