@@ -74,7 +74,7 @@ def test_plans_for_the_usual_destinations_and_as_it_is(served: Served, gale_mast
     found = served.http.get(f"/masters/{gale_master['id']}/lanes").json()
     rows = [view["lane"] for view in found["lanes"]]
     lanes = [(row["destination_id"], row["method"]) for row in rows]
-    assert [row["beside"] for row in rows] == [False, True, False, False, False, True]
+    assert [row["beside"] for row in rows] == [None, "as it is", None, None, None, "as it is"]
     assert len(found["sentences"]) == 6
     assert found["sentences"][0]["sentence"]
     assert lanes == [

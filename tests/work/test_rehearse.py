@@ -16,17 +16,8 @@ from hardy_parcel.core.plan.framing import FramingMode
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.sheet import HandlingTier, RenditionRule
 from hardy_parcel.media.inspect import inspect
-from hardy_parcel.processes.messages import RehearseTask
-from hardy_parcel.work.rehearse import (
-    UPLOAD_NAME,
-    PlannedFilm,
-    TreatedReel,
-    handled_upload,
-    plan_reel,
-    scaled_picture,
-    treated_reel,
-    trial_encode,
-)
+from hardy_parcel.processes.messages import UPLOAD_NAME, RehearseTask
+from hardy_parcel.work.rehearse import PlannedFilm, TreatedReel, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
 
 from .. import films
 from ..builders import HANDOVER, ORRERY, SPRIGG

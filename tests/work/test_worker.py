@@ -122,7 +122,7 @@ def work(places: Places) -> Iterator[Work]:
 @pytest.fixture(scope="module")
 def long_film(shelf: Path) -> Path:
     """Enough pictures that a job can be caught in the middle."""
-    return films.film(shelf / "long gale.mp4", width=640, height=360, rate=25, seconds=6)
+    return films.film(shelf / "long gale.mp4", width=560, height=316, rate=25, seconds=6)
 
 
 @pytest.fixture(scope="module")

@@ -14,7 +14,7 @@ from pydantic import BaseModel
 from ..core.arrival.curve import usual_rates
 from ..core.arrival.journey import digest
 from ..core.arrival.ladder_of_rates import CROP, RateLadder, rate_ladder, rates_of_ladder
-from ..core.arrival.pairing import PairedPicture, most_telling
+from ..core.arrival.pairing import PairedPicture, most_telling, same_shape
 from ..core.arrival.rehearsal import Rehearsal
 from ..core.arrival.screens import Screen, ViewerLine, picture_raster
 from ..core.errors import BadChoice, NotFound
@@ -123,7 +123,7 @@ def pair(
     sides = [_side(ctx, now, one, lane) for now, one, lane in zip((first, second), kept, lanes, strict=True)]
     return PairView(
         left=sides[0], right=sides[1], apart=apart(*lanes), sentences=pair_sentences(*lanes), pictures=pictures,
-        telling=most_telling(pictures), same_shape=sides[0].rasters == sides[1].rasters,
+        telling=most_telling(pictures), same_shape=all(same_shape(sides[0].rasters[screen], sides[1].rasters[screen]) for screen in Screen),
     )
 
 

@@ -5,7 +5,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hardy_parcel.core.arrival.pairing import ReelLookedAt, most_telling, paired_pictures
+from hardy_parcel.core.arrival.pairing import ReelLookedAt, most_telling, paired_pictures, same_shape
 
 
 def reel(*times: float, measured: dict[int, float] | None = None) -> ReelLookedAt:
@@ -52,6 +52,13 @@ def test_the_picture_that_differs_most_is_opened_first_and_else_the_worst():
     assert most_telling(paired_pictures(left, right)) == 1
     assert most_telling(paired_pictures(reel(0, 1, 2, measured={0: 80.0, 1: 60.0}), reel(0, 1, 2))) == 1
     assert most_telling(()) == 0
+
+
+def test_even_sizes_of_one_shape_lie_over_each_other_and_other_shapes_do_not():
+    assert same_shape((1600, 900), (1600, 898))
+    assert same_shape((1600, 900), (854, 480))
+    assert not same_shape((1600, 900), (900, 1600))
+    assert not same_shape((1600, 900), (1600, 880))
 
 
 @given(st.sets(st.integers(0, 60)), st.sets(st.integers(0, 60)))

@@ -62,6 +62,11 @@ def most_telling(pictures: Sequence[PairedPicture]) -> int:
     return max(range(len(pictures)), key=lambda place: told(pictures[place]), default=0)
 
 
+def same_shape(one: tuple[int, int], other: tuple[int, int]) -> bool:
+    """Whether pictures on two rasters (px) can lie over each other: their shapes differ by less than 1 %, as even sizes make them."""
+    return abs(one[0] * other[1] / (one[1] * other[0]) - 1) < 0.01
+
+
 def _by_time(reel: ReelLookedAt) -> dict[Fraction, int]:
     return {at: place for place, at in enumerate(reel.times_s)}
 
