@@ -57,7 +57,7 @@ $(STAMPS)/chromium: scripts/chromium.sh
 
 test: setup $(STAMPS)/dev $(STAMPS)/chromium
 	@cd frontend && npx vitest run --reporter=dot
-	@$(BIN)/pytest -n 2 --dist loadfile --no-loadscope-reorder --max-worker-restart 1 $(ARGS)
+	@$(BIN)/pytest -n 3 --dist loadfile --no-loadscope-reorder --max-worker-restart 1 $(ARGS)
 
 check: setup $(STAMPS)/dev
 	$(BIN)/ruff check src tests benchmarks
