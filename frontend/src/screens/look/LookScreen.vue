@@ -43,6 +43,7 @@ const missing = computed(() => (look.value.value?.waiting_rates ?? []).slice(0, 
 const started = ref<Job>()
 const rehearsing = computed(() => events.live(started.value ?? parcel.value.value?.rehearsing))
 const problem = ref('')
+const failed = computed(() => (started.value ? events.jobs.get(started.value.id)?.problem : undefined))
 async function rehearseMissing(): Promise<void> {
   problem.value = ''
   try {
@@ -123,7 +124,7 @@ const sentence = computed(() => {
           <WipePair :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="raster" />
         </template>
         <template v-else>
-          <p v-if="problem" role="alert" class="refused">{{ problem }}</p>
+          <p v-if="problem || failed" role="alert" class="refused">{{ problem || `${failed!.what} ${failed!.todo}` }}</p>
           <RateLadder :parcel-id="parcelId" :index="chosenIndex" :stamp="rehearsals.map((r) => r.target_bps).join()" @picture="showPicture" />
         </template>
         <MomentStrip :model-value="index" :moments="bars" legend="Measured pictures, worst lowest" @update:model-value="choosePicture" />
