@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+import shutil
 from collections.abc import Iterator
 
 import numpy as np
@@ -201,3 +202,16 @@ def test_a_ladder_is_looked_at_and_its_crop_moved(page: Page, gale_rehearsed: di
     page.keyboard.press("End")
     expect(page.get_by_text("picture 10 of 10 measured")).to_be_visible()
     assert serious_faults(page) == []
+
+
+def test_what_was_cleared_away_to_save_room_is_made_again_when_it_is_asked_for(served: Served, gale_rehearsed: dict) -> None:
+    master, left, right = gale_rehearsed["master"], gale_rehearsed["left"], gale_rehearsed["right"]
+    for kind in ("encodes", "handled"):
+        shutil.rmtree(served.places.rehearsals / kind)
+    gone = pair(served, master, left, right)
+    assert [side["shown_bps"] for side in (gone["left"], gone["right"])] == [None, None]
+    problem(served.http.get(f"/parcels/{right}/look/{RATES[0]}/2/phone/slow/arrived.png"), 404, "not_found")
+    job = served.http.post(f"/parcels/{right}/rehearse", json={"rates": RATES[:1]}).raise_for_status().json()
+    assert served.ended(job)["state"] == "done"
+    assert pair(served, master, left, right)["right"]["shown_bps"] == RATES[0]
+    served.http.get(f"/parcels/{right}/look/{RATES[0]}/2/phone/slow/arrived.png").raise_for_status()
