@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ElButton } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 
 import { api, type LadderView } from '../../data/api'
@@ -73,7 +74,7 @@ function nudge(event: KeyboardEvent): void {
             <span class="frame" :style="framed" />
           </div>
           <p class="note">Click the picture, or move with the arrow keys, to look elsewhere.</p>
-          <button v-if="at" type="button" class="back" @click="at = null">Back to where rates differ most</button>
+          <ElButton v-if="at" size="small" @click="at = null">Back to where rates differ most</ElButton>
         </div>
       </div>
     </template>
@@ -126,14 +127,12 @@ li > span,
   background: #14233bd9;
 }
 
-.back {
-  padding: 2px 8px;
-  border: 1px solid #fff;
-  border-radius: var(--corner);
+/* On the neutral ground a button of either look is too pale. */
+.where .el-button,
+.where .el-button:hover {
+  border-color: #fff;
   background: #14233b;
   color: #fff;
-  font: inherit;
-  cursor: pointer;
 }
 
 ol {
