@@ -69,6 +69,19 @@ describe('events', () => {
     }
   })
 
+  it('leave alone whoever asks only after the service was there again', async () => {
+    const events = useEvents()
+    const scope = effectScope()
+    const before = scope.run(() => events.of('lanes'))!
+    say('hello', {})
+    const later = scope.run(() => events.of('lanes'))!
+    await soon()
+    expect([before.value, later.value]).toEqual([1, 0])
+    say('changed', [{ kind: 'lanes', id: 'gale' }])
+    await soon()
+    expect([before.value, later.value]).toEqual([2, 1])
+  })
+
   it('make one wish to ask again of many changes that come together', async () => {
     const events = useEvents()
     const lanes = effectScope().run(() => events.of('lanes'))!

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import cached_property
 
 import pytest
 from hypothesis import given
@@ -10,7 +11,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from hardy_parcel.core.master.facts import Excerpt
-from hardy_parcel.core.values import level_text, mbps_text, rate_text, seconds_text, size_text
+from hardy_parcel.core.values import Model, level_text, mbps_text, rate_text, seconds_text, size_text
 
 TIMES = st.fractions(min_value=0, max_value=10_000, max_denominator=10**12)
 
@@ -42,6 +43,21 @@ def test_values_are_frozen_and_closed() -> None:
         excerpt.in_s = Fraction(1)
     with pytest.raises(ValidationError):
         Excerpt(in_s=0, out_s=1, speed=2)
+
+
+class _Halved(Model):
+    whole: float
+
+    @cached_property
+    def half(self) -> float:
+        return self.whole / 2
+
+
+def test_a_copy_with_other_fields_computes_anew() -> None:
+    one = _Halved(whole=4)
+    assert one.half == 2
+    assert one.model_copy(update={"whole": 10}).half == 5
+    assert one == _Halved(whole=4)
 
 
 def test_figures_are_worded_with_their_units() -> None:

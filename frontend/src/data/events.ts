@@ -28,10 +28,11 @@ export const useEvents = defineStore('events', () => {
   })
 
   async function reload(): Promise<void> {
+    const before = [...listeners] // who comes later asks for what there is by then, and hears of all that follows
     const found = await api.jobs().catch(() => [])
     jobs.value = new Map(found.map((job) => [job.id, job]))
     known.value = true
-    for (const listener of listeners) listener.raise()
+    for (const listener of before) listener.raise()
   }
 
   function hear(changes: Change[]): void {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from fractions import Fraction
-from typing import Annotated, Any
+from typing import Annotated, Any, Self
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, PlainSerializer, WithJsonSchema
 
@@ -13,6 +13,13 @@ class Model(BaseModel):
     """A frozen value with a closed set of fields; its JSON form is what is stored and sent."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    def __copy__(self) -> Self:
+        """Without what was computed from the fields and kept beside them, since a copy may be given others."""
+        copied = super().__copy__()
+        for name in copied.__dict__.keys() - type(self).model_fields.keys():
+            del copied.__dict__[name]
+        return copied
 
 
 class Rect(Model):

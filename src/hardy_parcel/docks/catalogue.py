@@ -9,7 +9,7 @@ from importlib import resources
 
 from ..core.errors import BadInput, NotFound
 from ..core.parcel.recipe_documents import USUAL_SPAN
-from ..core.sheets.sheet import Destination, Sheet, destination_ids, destinations
+from ..core.sheets.sheet import Destination, Sheet, destination_at, destination_ids, destinations
 from ..core.sheets.sheet_documents import read_sheet
 from ..store import kept_sheets
 from ..store.database import Database
@@ -70,10 +70,11 @@ def guidance_span(database: Database) -> Callable[[str], float]:
 
 def destination(destination_id: str, database: Database | None = None) -> Destination:
     """The destination of this id; raises NotFound naming those there are."""
-    known = destinations_now(database)
-    if destination_id not in known:
-        raise NotFound(f"There is no destination '{destination_id}'.", f"Choose one of: {', '.join(known)}.")
-    return known[destination_id]
+    sheets = sheets_now(database)
+    places = ((sheet, place) for sheet in sheets for place in sheet.placements if place.complete)
+    if found := next((one for one in places if destination_id == f"{one[0].id}-{one[1].id}"), None):
+        return destination_at(*found)
+    raise NotFound(f"There is no destination '{destination_id}'.", f"Choose one of: {', '.join(destinations(sheets))}.")
 
 
 def destination_of(database: Database, destination_id: str, version: int | None) -> Destination:

@@ -13,13 +13,13 @@ from ..core.arrival.prior import sheet_forecast
 from ..core.arrival.rehearsal import Rehearsal
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.arrival.windows import Reel
+from ..core.lately import LatelyMade
 from ..core.master.checks.evidence import Difficulty
 from ..core.parcel.suggestions import enough_everywhere
 from ..core.plan.plan import Plan
 from ..core.trade.codecs import PROBED_QUALITIES
 from ..store import masters, results
 from ..store.database import Database
-from .lately import Lately
 
 NOTHING = outlook([], None)
 ENOUGH_BY_THEMSELVES = 2
@@ -35,7 +35,7 @@ class Known:
     probed: bool
 
 
-_computed: Lately[Known] = Lately(256)
+_computed: LatelyMade[Known] = LatelyMade(256)
 """What was computed of a way lately, by everything that it is computed from."""
 
 
@@ -50,14 +50,15 @@ def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
     if probes is None and len(rehearsals) < ENOUGH_BY_THEMSELVES and plan.guidance and journey.plan.picture.codec.value in PROBED_QUALITIES:
         supposed, difficulty = True, _difficulty(database, plan)
     key = (
-        journey.curve_key, rates, tuple(rehearsals), perfect, supposed and (journey.reel_key, len(difficulty)),
+        journey.curve_key, plan.copied, rates, supposed and (journey.reel_key, len(difficulty)),
         probes and (probes.scaled.key, probes.upload.key, probes.effort.key, probes.handling and probes.handling.key),
     )
-    if (kept := _computed.get(key)) is None:
+
+    def compute() -> Known:
         computed = probed_forecast(journey, probes, rates) if probes else sheet_forecast(journey, difficulty, rates) if supposed else None
-        forecast = outlook(rehearsals, perfect, computed)
-        kept = _computed.put(key, Known(forecast=forecast, rehearsals=rehearsals, probed=probes is not None))
-    return kept
+        return Known(forecast=outlook(rehearsals, perfect, computed), rehearsals=rehearsals, probed=probes is not None)
+
+    return _computed.of(key, (*rehearsals, perfect), compute)
 
 
 def moments_of(database: Database, plan: Plan, journey: Journey | None) -> OverTime | None:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from ..core.arrival.forecast import Forecast
 from ..core.errors import BadChoice
+from ..core.lately import LatelyMade
 from ..core.parcel.going_up import GoingUp, going_up
 from ..core.parcel.lane import Apart, BesideRow, Lane, apart, lane
 from ..core.parcel.parcel import difference
@@ -18,7 +19,6 @@ from ..core.plan.planning import changed
 from ..store import results
 from ..store.database import Database
 from .known import known_of
-from .lately import Lately
 from .now import PlannedParcel
 
 
@@ -100,13 +100,10 @@ def apart_of(every: list[Lane], against: str | None) -> dict[str, Apart]:
     return found
 
 
-_seen_lately: Lately[tuple[Forecast, tuple[Seen, ...]]] = Lately(256)
+_seen_lately: LatelyMade[tuple[Seen, ...]] = LatelyMade(256)
 
 
 def _seen(now: PlannedParcel, known: Forecast) -> tuple[Seen, ...]:
     """What arrives, computed once for a plan as long as the same is known of it."""
     key = now.plan.key(), now.place.model_dump_json(), now.facts.content_id, now.facts.mending.model_dump_json()
-    kept = _seen_lately.get(key)
-    if kept is None or kept[0] is not known:
-        kept = _seen_lately.put(key, (known, seen_of(now.plan, now.place, known, now.facts)))
-    return kept[1]
+    return _seen_lately.of(key, (known,), lambda: seen_of(now.plan, now.place, known, now.facts))

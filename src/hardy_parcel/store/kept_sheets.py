@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 import time
+from functools import lru_cache
 
 from ..core.errors import NameTaken
 from ..core.sheets.sheet import Sheet
@@ -13,12 +14,18 @@ from .database import Changed, Database, queries
 SQL = queries("sheets")
 
 
+@lru_cache(maxsize=256)
+def _read(document: str) -> Sheet:
+    """A kept document, read once for as long as it is the same: sheets never change."""
+    return Sheet.model_validate_json(document)
+
+
 def newest(database: Database) -> list[Sheet]:
     """The newest kept version of every sheet that was not removed."""
     with database.reading() as connection:
         removed = {row["sheet_id"] for row in connection.execute(SQL["removed"])}
         rows = connection.execute(SQL["newest"]).fetchall()
-    sheets = [Sheet.model_validate_json(row["document"]) for row in rows]
+    sheets = [_read(row["document"]) for row in rows]
     return [sheet for sheet in sheets if sheet.id not in removed]
 
 
@@ -32,7 +39,7 @@ def versions(database: Database, sheet_id: str) -> list[Sheet]:
     """Every kept version of one sheet, oldest first."""
     with database.reading() as connection:
         rows = connection.execute(SQL["versions"], {"sheet_id": sheet_id}).fetchall()
-    return [Sheet.model_validate_json(row["document"]) for row in rows]
+    return [_read(row["document"]) for row in rows]
 
 
 def keep(database: Database, sheet: Sheet) -> Sheet:

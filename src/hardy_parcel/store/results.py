@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, partial
 from pathlib import Path
 from sqlite3 import Row
 from typing import Any, TypeVar
@@ -22,6 +22,7 @@ from ..core.arrival.rehearsal import (
     rehearsal_of,
 )
 from ..core.arrival.windows import Reel
+from ..core.lately import LatelyMade
 from ..core.parcel.receipt import Receipt
 from ..core.plan.carrying import Speed, speed_from_benchmark, speed_from_history
 from ..core.plan.plan import Plan
@@ -73,7 +74,7 @@ def measurement(database: Database, kind: type[Measured], key: str) -> Measured 
     return _read(kind, found["value"]) if found else None
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=1024)
 def _read(kind: type[Measured], text: str) -> Measured:
     """A measurement from its text; a handle that is dragged asks for the same ones tick by tick."""
     return kind.model_validate_json(text)
@@ -125,8 +126,15 @@ def rehearsals(database: Database, journey: Journey) -> list[Rehearsal]:
         encode = measurement(database, TrialEncode, point.encode_key)
         handled = measurement(database, HandledUpload, point.handled_key) if point.handled_key else None
         if encode and (handled or not point.handled_key):
-            found.append(rehearsal_of(journey, scaled, encode, handled, target_bps=point.target_bps, whole=reel.whole))
+            found.append(_rehearsed.of(
+                (journey.curve_key, point.target_bps), (scaled, encode, handled, reel),
+                partial(rehearsal_of, journey, scaled, encode, handled, target_bps=point.target_bps, whole=reel.whole),
+            ))
     return found
+
+
+_rehearsed: LatelyMade[Rehearsal] = LatelyMade(512)
+_perfect: LatelyMade[PerfectUpload] = LatelyMade(256)
 
 
 def perfect(database: Database, journey: Journey) -> PerfectUpload | None:
@@ -136,7 +144,8 @@ def perfect(database: Database, journey: Journey) -> PerfectUpload | None:
     handled = measurement(database, HandledUpload, journey.perfect_key) if journey.renditions else None
     if scaled is None or reel is None or (journey.renditions and handled is None):
         return None
-    return perfect_upload(journey, scaled, handled, whole=reel.whole)
+    make = partial(perfect_upload, journey, scaled, handled, whole=reel.whole)
+    return _perfect.of((journey.curve_key, journey.perfect_key), (scaled, handled, reel), make)
 
 
 def probes(database: Database, journey: Journey) -> Probes | None:

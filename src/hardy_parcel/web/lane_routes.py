@@ -140,7 +140,9 @@ class _Work:
     """Open jobs of a master, asked for once."""
 
     def __init__(self, ctx: Context, master_id: str) -> None:
-        self._open = jobs.open_of(ctx.database, master_id)
+        self._open: dict[tuple[str | None, JobKind], Job] = {}
+        for job in jobs.open_of(ctx.database, master_id):
+            self._open.setdefault((job.parcel_id, job.kind), job)
 
     def of(self, parcel_id: str, kind: JobKind) -> Job | None:
-        return next((job for job in self._open if job.parcel_id == parcel_id and job.kind is kind), None)
+        return self._open.get((parcel_id, kind))

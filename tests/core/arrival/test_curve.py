@@ -12,12 +12,11 @@ from hardy_parcel.core.arrival.curve import (
     BETWEEN_BAND,
     REHEARSED_BAND,
     WHOLE_BAND,
-    achieved_share,
     condition_at,
     rates_to_rehearse,
     survival_curve,
 )
-from hardy_parcel.core.arrival.monotone import monotone_line
+from hardy_parcel.core.arrival.monotone import MonotoneLines
 from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 
@@ -34,16 +33,16 @@ RISING = st.lists(st.tuples(st.floats(0.05, 2), st.floats(0, 20)), min_size=2, m
 def test_the_line_passes_through_its_points_and_never_turns_back(steps) -> None:
     x = np.cumsum([step for step, _ in steps])
     y = np.cumsum([rise for _, rise in steps])
-    assert monotone_line(x, y, x) == pytest.approx(y)
-    drawn = monotone_line(x, y, np.linspace(x[0], x[-1], 200))
+    assert MonotoneLines(x, y).at(x) == pytest.approx(y)
+    drawn = MonotoneLines(x, y).at(np.linspace(x[0], x[-1], 200))
     assert (np.diff(drawn) >= -1e-9).all()
     assert drawn.min() >= y[0] - 1e-9
     assert drawn.max() <= y[-1] + 1e-9
 
 
 def test_one_point_is_a_level_and_the_ends_are_not_extended() -> None:
-    assert list(monotone_line(np.array([1.0]), np.array([5.0]), np.array([0.0, 9.0]))) == [5.0, 5.0]
-    assert list(monotone_line(np.array([1.0, 2.0]), np.array([5.0, 6.0]), np.array([0.0, 9.0]))) == [5.0, 6.0]
+    assert list(MonotoneLines(np.array([1.0]), np.array([5.0])).at(np.array([0.0, 9.0]))) == [5.0, 5.0]
+    assert list(MonotoneLines(np.array([1.0, 2.0]), np.array([5.0, 6.0])).at(np.array([0.0, 9.0]))) == [5.0, 6.0]
 
 
 def test_the_enough_mark_lies_where_one_point_is_left() -> None:
@@ -109,10 +108,10 @@ def test_bands_follow_the_evidence() -> None:
 
 def test_achieved_share_is_read_off_the_rehearsals() -> None:
     shy = [rehearsal(3, 60, achieved=1.0), rehearsal(12, 70, achieved=0.5)]
-    assert achieved_share(3_000_000, outlook(shy, None)) == 1.0
-    assert achieved_share(40_000_000, outlook(shy, None)) == 0.5
-    assert achieved_share(6_000_000, outlook(shy, None)) == pytest.approx(0.75)
-    assert achieved_share(6_000_000, outlook([], None)) == 1.0
+    assert outlook(shy, None).achieved_share(3_000_000) == 1.0
+    assert outlook(shy, None).achieved_share(40_000_000) == 0.5
+    assert outlook(shy, None).achieved_share(6_000_000) == pytest.approx(0.75)
+    assert outlook([], None).achieved_share(6_000_000) == 1.0
 
 
 def test_rates_to_rehearse_span_the_guidance_and_start_at_its_top() -> None:

@@ -12,7 +12,6 @@ from ..trade.rate_control import RateControl
 from ..values import Model
 from .condition import impairment_words
 from .forecast import Forecast, ViewLine
-from .monotone import monotone_line
 from .rehearsal import Evidence
 from .screens import Screen, ViewerLine
 
@@ -94,28 +93,30 @@ def rate_span(plan: Plan, rehearsed: Sequence[int]) -> tuple[int, int] | None:
 
 
 def curve_rates(plan: Plan, rehearsed: Sequence[int]) -> list[int]:
-    """Rates (bit/s, rising) at which a curve is computed: evenly over its span, those that were rehearsed, and the plan's own."""
+    """Rates (bit/s, rising) at which a curve is computed: evenly over its span, and those that were rehearsed. A plan's own lies
+    between them, so that all plans of one way share what is computed."""
     span = rate_span(plan, rehearsed)
     if span is None:
         return []
     even = np.exp(np.linspace(math.log(span[0]), math.log(span[1]), CURVE_RATES)).round(-3).astype(int).tolist()
-    return sorted({span[0], span[1], *even[1:-1], *rehearsed, plan.picture.target_bps.value})
+    return sorted({span[0], span[1], *even[1:-1], *rehearsed})
 
 
 def survival_curve(
-    known: Forecast, *, screen: Screen, line: ViewerLine, guidance_low_bps: int, guidance_high_bps: int, samples: int = 60
+    known: Forecast, *, screen: Screen, line: ViewerLine, guidance_low_bps: int, guidance_high_bps: int
 ) -> SurvivalCurve:
     """The curve for one screen and viewer's line; one of which nothing is known has neither points nor line.
 
     The line runs only between the lowest and the highest rate of which something is known.
     """
-    view, ceiling = known.view(screen, line), known.ceiling(screen, line)
+    place, ceiling = known.place(screen, line), known.ceiling(screen, line)
     nothing = SurvivalCurve(
         points=(), line=(), band=ASSUMED_BAND, evidence=None, perfect=ceiling, enough_bps=None, enough_low_bps=None, enough_high_bps=None,
         enough_beyond=False, guidance_side=None,
     )
-    if view is None or not known.rates:
+    if place is None or not known.rates:
         return nothing
+    view = known.views[place]
     points = tuple(
         CurvePoint(bitrate_bps=rate, condition=view.arrived[n], packed=view.packed[n], achieved_bps=known.achieved[n])
         for n, rate in enumerate(known.rates) if known.evidence[n] is Evidence.REHEARSED
@@ -126,10 +127,8 @@ def survival_curve(
         gear = Evidence.SHEET
     if len(known.rates) == 1:
         return nothing.model_copy(update={"points": points, "band": widest, "evidence": gear})
-    x = np.log(np.array(known.rates, float))
-    grid = np.linspace(x[0], x[-1], samples)
-    arrived, packed = (monotone_line(x, np.maximum.accumulate(values), grid) for values in (view.arrived, view.packed))
-    bands = np.interp(grid, x, known.bands) + known.between_band
+    grid, drawn, bands = known.drawn
+    arrived, packed = drawn[place]
     enough = low = high = None
     if ceiling is not None:
         slack = ENOUGH_SLACK if len(points) == len(known.rates) else ENOUGH_SLACK_PROBED
@@ -139,16 +138,14 @@ def survival_curve(
         side = "left" if guidance_high_bps < enough else "right" if guidance_low_bps > enough else "around"
     elif ceiling is not None:
         side = "left"
-    return SurvivalCurve(
-        points=points, line=_drawn(grid, arrived), packed_line=_drawn(grid, packed), bands=tuple(bands.round(2).tolist()), band=widest,
-        evidence=gear, computed=len(points) < len(known.rates), perfect=ceiling,
-        enough_bps=enough, enough_low_bps=low, enough_high_bps=high,
-        enough_beyond=ceiling is not None and enough is None, guidance_side=side,
-    )
-
-
-def _drawn(grid: np.ndarray, values: np.ndarray) -> tuple[tuple[float, float], ...]:
-    return tuple(zip(np.exp(grid).tolist(), values.tolist(), strict=True))
+    rates = np.exp(grid).tolist()
+    return nothing.model_copy(update={  # as a copy, hundreds of computed pairs need no validating
+        "points": points, "line": tuple(zip(rates, arrived.tolist(), strict=True)),
+        "packed_line": tuple(zip(rates, packed.tolist(), strict=True)), "bands": bands, "band": widest,
+        "evidence": gear, "computed": len(points) < len(known.rates),
+        "enough_bps": enough, "enough_low_bps": low, "enough_high_bps": high,
+        "enough_beyond": ceiling is not None and enough is None, "guidance_side": side,
+    })
 
 
 def _reaches(grid: np.ndarray, values: np.ndarray, wanted: float) -> int | None:
@@ -186,18 +183,17 @@ def under_assumption(at: ConditionAt | None, assumed: str | None) -> ConditionAt
 
 def condition_at(bitrate_bps: int, known: Forecast, *, screen: Screen, line: ViewerLine) -> ConditionAt | None:
     """Condition at `bitrate_bps` read off a forecast; None when it lies outside what is known."""
-    view = known.view(screen, line)
-    if view is None or not known.rates or not 0.98 * known.rates[0] <= bitrate_bps <= 1.02 * known.rates[-1]:
+    place = known.place(screen, line)
+    if place is None or not known.rates or not 0.98 * known.rates[0] <= bitrate_bps <= 1.02 * known.rates[-1]:
         return None
-    x = np.log(np.array(known.rates, float))
-    at = np.array([math.log(bitrate_bps)])
-    nearest = int(np.argmin(np.abs(x - at[0])))
+    at, x = math.log(bitrate_bps), known.lines.x
+    nearest = int(np.argmin(np.abs(x - at)))
     exact = abs(known.rates[nearest] - bitrate_bps) <= 0.005 * bitrate_bps
-    arrived, packed = (float(monotone_line(x, np.maximum.accumulate(values), at)[0]) for values in (view.arrived, view.packed))
-    band = known.bands[nearest] if exact else float(np.interp(at[0], x, known.bands)) + known.between_band
+    arrived, packed = known.read(bitrate_bps)[place]
+    band = known.bands[nearest] if exact else float(np.interp(at, x, known.bands)) + known.between_band
     rehearsed = exact or known.between_band > 0
     return _condition(
-        view, packed, arrived, band=round(band, 2), evidence=known.evidence[nearest] if rehearsed else known.between
+        known.views[place], packed, arrived, band=round(band, 2), evidence=known.evidence[nearest] if rehearsed else known.between
     )
 
 
@@ -226,11 +222,3 @@ def _condition(view: ViewLine, packed: float, arrived: float, *, band: float, ev
         lost_packing=round(view.scaled - packed, 1), lost_platform=round(packed - arrived, 1), rendition=view.rendition,
         evidence=evidence, band=band,
     )
-
-
-def achieved_share(bitrate_bps: int, known: Forecast) -> float:
-    """Achieved ÷ asked video rate at this rate, read off what is known; 1 where nothing is."""
-    if not known.rates:
-        return 1.0
-    shares = np.array(known.achieved) / np.array(known.rates)
-    return float(np.interp(math.log(bitrate_bps), np.log(np.array(known.rates, float)), shares))

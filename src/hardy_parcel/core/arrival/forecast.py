@@ -20,12 +20,13 @@ beyond the poorest probe L_u itself is extrapolated, and p is kept within bounds
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
 from collections.abc import Callable, Sequence
+from functools import cached_property
 from typing import TypedDict
 
 import numpy as np
 
+from ..lately import Lately
 from ..plan.encoder_settings import searches_quality
 from ..plan.plan import VideoPlan
 from ..trade.codecs import CODECS
@@ -34,7 +35,7 @@ from ..trade.rate_control import RateControl
 from ..values import Model
 from .condition import PERFECT_DB, Likeness, conditions
 from .journey import Journey
-from .monotone import monotone_lines
+from .monotone import MonotoneLines
 from .probe import EffortProbe, EffortShift, HandlingProbe, ProbedWindow, UploadProbe
 from .rehearsal import Evidence, MeasuredRendition, ScaledPicture
 from .screens import Screen, ViewerLine
@@ -53,6 +54,8 @@ COARSER_QUALITY: dict[Codec, int] = {"h264": 45, "hevc": 46, "vp9": 63, "av1": 6
 """Beyond the poorest of the probe's, for films whose lowest rates lie there."""
 COARSEST_QUALITY, QUALITY_STEP = 70.0, 0.5
 HALVINGS = 3
+DRAWN_AT = 60
+"""Points of a drawn line."""
 MOST_SHIFT = 6.0
 """By no more does another codec or effort lose; what seems so on a window that loses next to nothing says little of the others."""
 
@@ -90,12 +93,50 @@ class Forecast(Model):
     """What a rate between known ones is computed from, where anything computes it."""
 
     def view(self, screen: Screen, line: ViewerLine) -> ViewLine | None:
-        return next((view for view in self.views if (view.screen, view.line) == (screen, line)), None)
+        return None if (place := self.place(screen, line)) is None else self.views[place]
+
+    def place(self, screen: Screen, line: ViewerLine) -> int | None:
+        """Where a view stands among the views; None where there is none of it."""
+        return self._places.get((screen, line))
+
+    @cached_property
+    def _places(self) -> dict[tuple[Screen, ViewerLine], int]:
+        return {(view.screen, view.line): n for n, view in enumerate(self.views)}
+
+    @cached_property
+    def lines(self) -> MonotoneLines:
+        """Condition on arrival and as packed over ln(rate) for every view, views × 2 × rates: never less at a higher rate."""
+        values = np.array([(view.arrived, view.packed) for view in self.views], float)
+        return MonotoneLines(np.log(np.array(self.rates, float)), np.maximum.accumulate(values, axis=-1))
+
+    @cached_property
+    def drawn(self) -> tuple[np.ndarray, np.ndarray, tuple[float, ...]]:
+        """Those lines as they are drawn: evenly over ln(rate), views × 2 × as many values, and their half widths in points."""
+        even = np.linspace(self.lines.x[0], self.lines.x[-1], DRAWN_AT)
+        bands = np.interp(even, self.lines.x, self.bands) + self.between_band
+        return even, self.lines.at(even), tuple(bands.round(2).tolist())
+
+    def achieved_share(self, bitrate_bps: int) -> float:
+        """Achieved ÷ asked video rate at this rate, read off what is known; 1 where nothing is."""
+        return float(np.interp(math.log(bitrate_bps), *self._shares)) if self.rates else 1.0
+
+    @cached_property
+    def _shares(self) -> tuple[np.ndarray, np.ndarray]:
+        asked = np.array(self.rates, float)
+        return np.log(asked), np.array(self.achieved) / asked
+
+    @cached_property
+    def _read(self) -> Lately[list[list[float]]]:
+        return Lately(16)
+
+    def read(self, bitrate_bps: int) -> list[list[float]]:
+        """Those lines at one rate (bit/s): of every view what arrives and what is packed. Kept, since every view of one rate is asked."""
+        return self._read.get(bitrate_bps) or self._read.put(bitrate_bps, self.lines.at_one(math.log(bitrate_bps)).tolist())
 
     def ceiling(self, screen: Screen, line: ViewerLine) -> float | None:
         """Condition that no rate passes; None where it is not known."""
-        found = (top for view, top in zip(self.views, self.perfect, strict=False) if (view.screen, view.line) == (screen, line))
-        return next(found, None)
+        place = self.place(screen, line)
+        return self.perfect[place] if place is not None and self.perfect else None
 
 
 class Probes(Model):
@@ -138,11 +179,11 @@ class UploadModel:
             bits = [[*row, ways[-1].bits_per_picture(keyframe_interval, last)] for ways, row in zip(windows, bits, strict=True)]
             lost = np.concatenate([lost, quick[:, :, -1:] + np.log((last.detail, last.information, last.distortion))], axis=2)
             qualities = np.array([*qualities, float(last.quality)])
-        drawn = monotone_lines(qualities, np.moveaxis(lost, -1, -2), self.grid, beyond=True)
+        drawn = MonotoneLines(qualities, np.moveaxis(lost, -1, -2)).at(self.grid, beyond=True)
         if first := effort.finest:
             bits = [[ways[0].bits_per_picture(keyframe_interval, first), *row] for ways, row in zip(windows, bits, strict=True)]
             qualities = np.array([float(first.quality), *qualities])
-        lines = monotone_lines(qualities, np.log(np.maximum(bits, 1.0)), self.grid, beyond=True)
+        lines = MonotoneLines(qualities, np.log(np.maximum(bits, 1.0))).at(self.grid, beyond=True)
         self.bits = np.exp(np.minimum.accumulate(lines, axis=-1))
         """Bits a picture, windows × grid; never more at a coarser quality."""
         self.rising = -np.log(self.bits)
@@ -260,18 +301,13 @@ def _crossing(held: Callable[[np.ndarray], np.ndarray], wanted: np.ndarray, leng
     return low + part, first * (1 - part) + second * part
 
 
-_models: OrderedDict[tuple[str, str, str, int], UploadModel] = OrderedDict()
-MOST_MODELS = 64
+_models: Lately[UploadModel] = Lately(64)
 
 
 def upload_model(probes: Probes, codec: Codec, keyframe_interval: int) -> UploadModel:
     """The model of one codec's upload, which every destination that takes it shares; kept by the keys of what it is made from."""
     key = probes.scaled.key, probes.upload.key, probes.effort.key, keyframe_interval
-    if key not in _models:
-        _models[key] = UploadModel(probes.scaled, probes.upload, probes.effort, codec, keyframe_interval)
-        if len(_models) > MOST_MODELS:
-            _models.popitem(last=False)
-    return _models[key]
+    return _models.get(key) or _models.put(key, UploadModel(probes.scaled, probes.upload, probes.effort, codec, keyframe_interval))
 
 
 def probed_forecast(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
@@ -53,6 +54,7 @@ def _filling(shape: Fraction, long_side: Fraction, turns: bool) -> tuple[Fractio
     return width, width / shape
 
 
+@lru_cache(maxsize=16)
 def filling_frame(screen: Screen, *, upright: bool = False) -> tuple[int, int]:
     """A whole screen in eye pixels, even; a phone is turned where the frame is upright."""
     geometry = GEOMETRY[screen]
@@ -61,6 +63,7 @@ def filling_frame(screen: Screen, *, upright: bool = False) -> tuple[int, int]:
     return (even(high), even(wide)) if geometry.turns and upright else (even(wide), even(high))
 
 
+@lru_cache(maxsize=1024)
 def frame_raster(screen: Screen, width: int, height: int, *, smaller: int = 1) -> tuple[int, int]:
     """Comparison raster in px, even, of a whole frame of this size on the screen; so many times `smaller` for a stand-in."""
     geometry = GEOMETRY[screen]
@@ -130,14 +133,23 @@ def _without_bars(length: int, offset: Fraction, share: Fraction) -> tuple[int, 
         return 0, (length, length)
     span = int(length * RASTER_SPAN) // 2 * 2
 
-    def misfit(candidate: int) -> tuple[Fraction, int]:
-        start, extent = candidate * offset, candidate * share
-        off = max(abs(start - round(start)), abs(start + extent - round(start + extent)))
-        return off if off > Fraction(1, 20) else Fraction(0), abs(candidate - length)
+    one = math.lcm(offset.denominator, share.denominator)  # counted in parts of a pixel, since fractions are slow
+    edges = int(offset * one), int((offset + share) * one)
+
+    def misfit(candidate: int) -> tuple[int, int]:
+        off = max(min(candidate * edge % one, -candidate * edge % one) for edge in edges)
+        return off if off * 20 > one else 0, abs(candidate - length)
 
     best = min(range(length - span, length + span + 1, 2), key=misfit)
     start = round(best * offset)
     return start, (best, round(best * (offset + share)) - start)
+
+
+@lru_cache(maxsize=1024)
+def _panel_lines(screen: Screen, width: int, height: int) -> int:
+    """The short side in px of a screen's own picture of this shape."""
+    geometry = GEOMETRY[screen]
+    return round(min(_filling(Fraction(width, height), Fraction(geometry.panel_short_side_px * 16, 9), geometry.turns)))
 
 
 def rendition_for(screen: Screen, line: ViewerLine, renditions: list[Rendition]) -> Rendition:
@@ -153,9 +165,5 @@ def rendition_for(screen: Screen, line: ViewerLine, renditions: list[Rendition])
     for rendition in renditions:
         first_of_size.setdefault(rendition.short_side_px, rendition)
     by_size = sorted(first_of_size.values(), key=lambda r: r.short_side_px)
-    geometry = GEOMETRY[screen]
-    panel_long = Fraction(geometry.panel_short_side_px * 16, 9)
-    first = by_size[0]
-    wide, high = _filling(Fraction(first.width, first.height), panel_long, geometry.turns)
-    needed = round(min(wide, high))
+    needed = _panel_lines(screen, by_size[0].width, by_size[0].height)
     return next((r for r in by_size if r.short_side_px >= needed), by_size[-1])

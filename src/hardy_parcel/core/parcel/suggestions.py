@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 from typing import Any
 
-from ..arrival.curve import ENOUGH_WITHIN, ConditionAt, SurvivalCurve, achieved_share
+from ..arrival.curve import ENOUGH_WITHIN, ConditionAt, SurvivalCurve
 from ..arrival.forecast import Forecast
 from ..arrival.rehearsal import Evidence
 from ..master.facts import MasterFacts
@@ -56,7 +56,7 @@ def enough_suggestions(plan: Plan, curve: SurvivalCurve, known: Forecast) -> Ite
 
     def size(bps: int) -> float:
         """Bytes of picture at a rate, of which an encoder may use less than it is given."""
-        return bps * achieved_share(bps, known) * float(picture.frames / picture.frame_rate.value) / 8
+        return bps * known.achieved_share(bps) * float(picture.frames / picture.frame_rate.value) / 8
 
     picture = plan.video
     if not enough / WORTH_TAKING <= target <= enough * WORTH_TAKING and enough <= most:
@@ -79,13 +79,11 @@ def enough_suggestions(plan: Plan, curve: SurvivalCurve, known: Forecast) -> Ite
 def as_it_is_suggestion(
     facts: MasterFacts, destination: Destination, plan: Plan, at: ConditionAt | None, untouched: ConditionAt | None, known: Forecast
 ) -> Suggestion | None:
-    """The master as it is, where that is known to arrive as well and is smaller."""
+    """The master as it is, which must be taken, where that is known to arrive as well and is smaller."""
     if plan.video is None or plan.copied or untouched is None or untouched.evidence is Evidence.SHEET:
         return None
-    if as_it_is.against(facts, destination, plan.excerpt):
-        return None
     share = plan.excerpt.duration_s / facts.duration_s if facts.duration_s else 1
-    used = achieved_share(plan.video.target_bps.value, known)
+    used = known.achieved_share(plan.video.target_bps.value)
     saved = file_size(plan, achieved_share=used).expected_bytes - float(facts.size_bytes * min(1, share))
     if saved <= 0 or (at is not None and untouched.condition < at.condition - ENOUGH_WITHIN):
         return None

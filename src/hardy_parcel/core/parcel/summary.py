@@ -8,7 +8,6 @@ from ..arrival.curve import (
     ASSUMED_BAND,
     ConditionAt,
     SurvivalCurve,
-    achieved_share,
     condition_as_it_is,
     condition_at,
     rate_span,
@@ -20,6 +19,7 @@ from ..arrival.forecast import Forecast
 from ..arrival.rehearsal import Evidence, Rehearsal
 from ..arrival.screens import Screen, ViewerLine
 from ..master.facts import MasterFacts
+from ..plan import as_it_is
 from ..plan.caps import is_ruined
 from ..plan.carrying import Carriage, EncodeTime, Line, Size, Speed, carriage, encode_time, file_size, speed_from_history
 from ..plan.choices import Choices
@@ -156,7 +156,7 @@ def figures_of(plan: Plan, *, line: Line, known: Forecast, rehearsals: list[Rehe
 
     The achieved rate is read off what is known; the speed is this parcel's own, else what is known of the machine.
     """
-    share = achieved_share(plan.video.target_bps.value, known) if plan.video else 1.0
+    share = known.achieved_share(plan.video.target_bps.value) if plan.video else 1.0
     size = file_size(plan, achieved_share=share)
     own = [r.pack_pictures_per_s for r in rehearsals if r.alone and r.pack_pictures_per_s > 0]
     return Figures(
@@ -191,6 +191,7 @@ def _seen(plan: Plan, destination: Destination, known: Forecast, facts: MasterFa
     assumed = destination.placement.handling.assumed
     if plan.video is None or plan.guidance is None:
         return
+    taken_as_it_is = not as_it_is.against(facts, destination, plan.excerpt)
     for screen in Screen:
         for viewer in ViewerLine:
             curve = survival_curve(
@@ -209,7 +210,7 @@ def _seen(plan: Plan, destination: Destination, known: Forecast, facts: MasterFa
                 sentence += f" How it re-encodes is assumed, {assumed}; a file that it served back would tell."
                 curve = curve.model_copy(update={"band": max(curve.band, ASSUMED_BAND)})
             whole = under_assumption(condition_as_it_is(known, screen=screen, line=viewer), assumed)
-            own = as_it_is_suggestion(facts, destination, plan, at, whole, known)
+            own = as_it_is_suggestion(facts, destination, plan, at, whole, known) if taken_as_it_is else None
             ways = (*([own] if own else []), *enough_suggestions(plan, curve, known))
             offered = tuple(sorted(ways, key=lambda one: -max(0.0, one.spares_bytes)))
             yield Seen(screen=screen, line=viewer, at=at, curve=curve, sentence=sentence, suggestions=offered)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from enum import StrEnum
 from fractions import Fraction
+from functools import cached_property
 
 from ..errors import BadChoice
 from ..master.facts import CaptionTrack, ColourTags, Excerpt
@@ -182,6 +183,10 @@ class Plan(Model):
 
     def key(self) -> str:
         """Identity of the whole plan: what a creator saw, and what a wish to pack it must still find."""
+        return self._key
+
+    @cached_property
+    def _key(self) -> str:
         return _digest(self.model_dump_json())
 
 

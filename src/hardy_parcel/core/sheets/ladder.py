@@ -80,14 +80,14 @@ def renditions_for(destination: Destination, *, width: int, height: int, frame_r
     served = [rule for rule in rules if rule.short_side_px <= side] or rules[-1:]
     made = []
     for rule in served:
-        scale = min(Fraction(1), Fraction(rule.short_side_px, side))
+        short = min(rule.short_side_px, side)
         ceiling = rule.ceiling_bps(frame_rate_class(rate))
         made.append(
             Rendition(
-                name=f"{min(rule.short_side_px, side)}p {rule.codec}",
-                width=even(width * scale),
-                height=even(height * scale),
-                short_side_px=min(rule.short_side_px, side),
+                name=f"{short}p {rule.codec}",
+                width=even(Fraction(width * short, side)),
+                height=even(Fraction(height * short, side)),
+                short_side_px=short,
                 frame_rate=rate,
                 keep_every=keep,
                 codec=rule.codec,

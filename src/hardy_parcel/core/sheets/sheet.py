@@ -256,17 +256,13 @@ def destination_ids(sheet: Sheet) -> set[str]:
 
 def destinations(sheets: list[Sheet]) -> dict[str, Destination]:
     """Every destination of the sheets by its id, in the sheets' order; a placement without guidance is none yet."""
-    return {
-        f"{sheet.id}-{place.id}": Destination(
-            id=f"{sheet.id}-{place.id}",
-            sheet_id=sheet.id,
-            sheet_name=sheet.name,
-            sheet_version=sheet.version,
-            checked_on=sheet.checked_on,
-            kind=sheet.kind,
-            placement=place,
-        )
-        for sheet in sheets
-        for place in sheet.placements
-        if place.complete
-    }
+    found = (destination_at(sheet, place) for sheet in sheets for place in sheet.placements if place.complete)
+    return {one.id: one for one in found}
+
+
+def destination_at(sheet: Sheet, place: Placement) -> Destination:
+    """The destination that one placement of a sheet is."""
+    return Destination(
+        id=f"{sheet.id}-{place.id}", sheet_id=sheet.id, sheet_name=sheet.name, sheet_version=sheet.version, checked_on=sheet.checked_on,
+        kind=sheet.kind, placement=place,
+    )

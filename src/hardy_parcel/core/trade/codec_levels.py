@@ -164,11 +164,12 @@ def lowest_level(
     """
     unit, factor = (16, HIGH_PROFILE_FACTOR) if codec == "h264" else (1, 1.0)
     wide, high = math.ceil(width / unit), math.ceil(height / unit)
+    samples_per_s = wide * high * frame_rate
     fitting = [
         level for level in TABLES[codec]
         if wide * high <= level.max_picture_samples
         and max(wide, high) * unit <= level.max_side_px
-        and wide * high * frame_rate <= level.max_samples_per_s
+        and samples_per_s <= level.max_samples_per_s
         and ceiling_bps <= level.max_bitrate_bps * factor
         and buffer_bits <= level.max_buffer_bits * factor
         and (tier != "Main" or level.tier != "High")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 
-from hardy_parcel.planned.lately import Lately
+from hardy_parcel.core.lately import Lately, LatelyMade
 
 
 def test_the_longest_unused_goes_first() -> None:
@@ -16,6 +16,22 @@ def test_the_longest_unused_goes_first() -> None:
     assert (kept.get("a"), kept.get("b"), kept.get("c")) == (1, None, 3)
     kept.clear()
     assert kept.get("a") is None
+
+
+def test_what_is_made_of_parts_is_made_again_of_others() -> None:
+    kept: LatelyMade[list[int]] = LatelyMade(4)
+    made: list[int] = []
+
+    def of(*parts: object) -> list[int]:
+        return kept.of("a", parts, lambda: [made.append(1) or len(made)])
+
+    one, other = [1], [1]
+    assert of(one, other) is of(one, other)
+    assert len(made) == 1
+    assert of(one, one) == [2]
+    assert of(one) == [3]
+    kept.clear()
+    assert of(one) == [4]
 
 
 def test_many_may_ask_at_once() -> None:

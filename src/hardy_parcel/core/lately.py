@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from typing import Generic, TypeVar
 
 Value = TypeVar("Value")
@@ -37,3 +37,24 @@ class Lately(Generic[Value]):
         """Forget everything."""
         with self._lock:
             self._kept.clear()
+
+
+class LatelyMade(Generic[Value]):
+    """Values that are made of parts, kept by their keys for as long as the parts are the very same objects.
+
+    Comparing large parts by what they hold would cost more than most of what is made of them.
+    """
+
+    def __init__(self, most: int) -> None:
+        self._kept: Lately[tuple[tuple[object, ...], Value]] = Lately(most)
+
+    def of(self, key: Hashable, parts: tuple[object, ...], make: Callable[[], Value]) -> Value:
+        """What is kept of these parts under a key, or else is made."""
+        kept = self._kept.get(key)
+        if kept is None or len(kept[0]) != len(parts) or any(one is not other for one, other in zip(kept[0], parts, strict=True)):
+            kept = self._kept.put(key, (parts, make()))
+        return kept[1]
+
+    def clear(self) -> None:
+        """Forget everything."""
+        self._kept.clear()
