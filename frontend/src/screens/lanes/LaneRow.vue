@@ -210,6 +210,10 @@ a.name {
   line-height: 1.1;
 }
 
+.arrived :deep(.mark) {
+  letter-spacing: -0.06em;
+}
+
 .figure {
   font: 600 20px/1 var(--slab);
 }

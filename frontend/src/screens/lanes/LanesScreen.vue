@@ -176,7 +176,7 @@ function more(name: string): void {
           </template>
         </ElDropdown>
         <ElButton class="sends" :disabled="!packable.length" @click="careful ? (asking = true) : packAll()">
-          Pack {{ packable.length === 1 ? 'one parcel' : `${packable.length} parcels` }}
+          Pack {{ packable.length === 1 ? 'one' : packable.length }}<span class="noun">&nbsp;{{ packable.length === 1 ? 'parcel' : 'parcels' }}</span>
         </ElButton>
       </div>
       <div v-if="done || before.length || two" class="row under">
@@ -262,26 +262,37 @@ function more(name: string): void {
 .lanes :deep(.lane-grid),
 .lane-grid {
   display: grid;
-  grid-template-columns: 16px 60px minmax(210px, 1.5fr) minmax(190px, 1fr) 94px minmax(200px, 1.7fr) 96px 28px;
+  grid-template-columns: 16px 60px minmax(210px, 1.5fr) minmax(190px, 1fr) 94px minmax(180px, 1.6fr) 116px 28px;
   gap: 12px;
 }
 
 @media (max-width: 1199px) {
   .lanes :deep(.lane-grid),
   .lane-grid {
-    grid-template-columns: 16px minmax(200px, 1.2fr) minmax(176px, 0.8fr) 80px minmax(190px, 1.2fr) 92px 26px;
+    grid-template-columns: 16px minmax(190px, 1.1fr) minmax(170px, 0.8fr) 80px minmax(180px, 1.3fr) 112px 24px;
     gap: 10px;
   }
 
   .heads .master-head {
     display: none;
   }
+}
+
+@media (max-width: 1269px) {
+  .tools {
+    gap: 4px;
+  }
+
+  .tools :deep(.el-button) {
+    padding-inline: 8px;
+  }
 
   .order {
-    width: 124px;
+    width: 112px;
   }
 
   .order .read,
+  .noun,
   .tools :deep(.label) {
     display: none;
   }
