@@ -1,6 +1,9 @@
-"""The queue: leases, taking up again, cancelling."""
+"""The queue: taking, taking up again, resting, cancelling."""
 
 from __future__ import annotations
+
+import time
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
@@ -34,7 +37,7 @@ def add(database: Database, master: str, **changes) -> jobs.Job:
 def test_a_job_is_taken_once_and_in_order(database: Database, master: str) -> None:
     first, second = add(database, master), add(database, master)
     claimed, task = jobs.claim(database, JobKind.PACK, "a")
-    assert (claimed.id, claimed.state, claimed.attempts) == (first.id, JobState.RUNNING, 1)
+    assert (claimed.id, claimed.state, claimed.attempts) == (first.id, JobState.RUNNING, 0)
     assert Target.model_validate_json(task).file_name == "Gale.mp4"
     assert jobs.claim(database, JobKind.PACK, "b")[0].id == second.id
     assert jobs.claim(database, JobKind.PACK, "c") is None
@@ -42,26 +45,48 @@ def test_a_job_is_taken_once_and_in_order(database: Database, master: str) -> No
     assert jobs.kinds_with_work(database) == set()
 
 
-def test_a_lease_that_ran_out_is_taken_up_and_the_first_owner_is_heard_no_more(database, master, monkeypatch) -> None:
+def test_what_a_worker_that_is_gone_left_is_taken_up_and_it_is_heard_no_more(database, master) -> None:
     job = add(database, master)
-    monkeypatch.setattr(jobs, "LEASE_S", -1.0)
     jobs.claim(database, JobKind.PACK, "dead")
+    assert jobs.claim(database, JobKind.PACK, "alive") is None
+    jobs.take_over(database)
     assert jobs.kinds_with_work(database) == {JobKind.PACK}
-    monkeypatch.setattr(jobs, "LEASE_S", 60.0)
     again, _ = jobs.claim(database, JobKind.PACK, "alive")
-    assert (again.id, again.attempts) == (job.id, 2)
+    assert (again.id, again.attempts) == (job.id, 0), "only a process that died in silence counts as a try"
     assert not jobs.end(database, job, "dead", JobState.DONE)
     assert jobs.end(database, job, "alive", JobState.DONE, file_name="Gale.mp4")
     assert jobs.get(database, job.id).file_name == "Gale.mp4"
 
 
-def test_a_renewed_lease_holds(database, master, monkeypatch) -> None:
+@pytest.mark.parametrize("clock", [-10**9, 10**9])
+def test_whatever_the_clock_says_a_job_is_taken_up(database, master, monkeypatch, clock) -> None:
     add(database, master)
-    monkeypatch.setattr(jobs, "LEASE_S", -1.0)
-    jobs.claim(database, JobKind.PACK, "a")
-    monkeypatch.setattr(jobs, "LEASE_S", 60.0)
-    jobs.renew(database, "a")
-    assert jobs.claim(database, JobKind.PACK, "b") is None
+    jobs.claim(database, JobKind.PACK, "dead")
+    real = time.time()
+    monkeypatch.setattr(jobs.time, "time", lambda: real + clock)
+    jobs.take_over(database)
+    assert jobs.claim(database, JobKind.PACK, "alive")
+
+
+def test_a_job_that_rests_or_whose_hour_has_not_come_is_not_begun(database, master) -> None:
+    first, second = add(database, master), add(database, master)
+    jobs.pause(database, first.id, paused=True)
+    assert jobs.claim(database, JobKind.PACK, "a")[0].id == second.id
+    jobs.pause(database, second.id, paused=True)
+    assert jobs.wishes(database, "a") == {second.id: (False, True)}
+    jobs.take_over(database)
+    assert jobs.kinds_with_work(database) == set(), "a restart does not wake what rests"
+    assert jobs.pause(database, first.id, paused=False).paused is False
+    assert jobs.claim(database, JobKind.PACK, "a")[0].id == first.id
+
+
+def test_a_task_can_be_made_of_the_names_that_are_promised(database, master) -> None:
+    def next_name(promised: set[jobs.Target]) -> Target:
+        return Target(folder="/out", file_name=f"Gale {len(promised)}.mp4")
+
+    with ThreadPoolExecutor(8) as pool:
+        list(pool.map(lambda _: add(database, master, task=next_name), range(8)))
+    assert len(jobs.promised_targets(database)) == 8
 
 
 def test_put_back_waits_again_without_progress(database, master) -> None:
@@ -71,7 +96,10 @@ def test_put_back_waits_again_without_progress(database, master) -> None:
     assert jobs.get(database, job.id).progress.share == 0.5
     jobs.put_back(database, job, "a")
     kept = jobs.get(database, job.id)
-    assert (kept.state, kept.progress) == (JobState.WAITING, None)
+    assert (kept.state, kept.progress, kept.attempts) == (JobState.WAITING, None, 0)
+    jobs.claim(database, JobKind.PACK, "a")
+    jobs.put_back(database, job, "a", died=True)
+    assert jobs.get(database, job.id).attempts == 1
 
 
 def test_cancelling(database, master) -> None:
@@ -79,7 +107,7 @@ def test_cancelling(database, master) -> None:
     jobs.ask_cancel(database, waiting.id)
     assert jobs.claim(database, JobKind.PACK, "a")[0].id == running.id
     jobs.ask_cancel(database, running.id)
-    assert jobs.asked_to_stop(database, "a") == [running.id]
+    assert jobs.wishes(database, "a") == {running.id: (True, False)}
     assert [job.id for job, _ in jobs.drop_cancelled(database)] == [waiting.id]
     assert jobs.get(database, waiting.id).state is JobState.CANCELLED
     assert jobs.get(database, running.id).state is JobState.RUNNING
@@ -91,7 +119,7 @@ def test_what_is_withdrawn_is_stopped_and_may_be_asked_for_again(database, maste
     )
     jobs.claim(database, JobKind.PACK, "a")
     jobs.withdraw(database, JobKind.PACK)
-    assert jobs.asked_to_stop(database, "a") == [running.id]
+    assert jobs.wishes(database, "a") == {running.id: (True, False)}
     assert [job.id for job, _ in jobs.drop_cancelled(database)] == [waiting.id]
     jobs.end(database, running, "a", JobState.CANCELLED)
     assert not jobs.failed_like(database, JobKind.PACK, "k"), "nobody stopped it for being in vain"

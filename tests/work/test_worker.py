@@ -27,6 +27,7 @@ from hardy_parcel.store.database import Database
 from hardy_parcel.store.jobs import Job, JobKind, JobState
 from hardy_parcel.store.masters import Master, MasterState
 from hardy_parcel.store.places import Places
+from hardy_parcel.work.packing import pack_parcel, partial_path
 from hardy_parcel.work.queueing import queue_benchmark, queue_checks
 
 from .. import films
@@ -109,6 +110,16 @@ class Work:
 
     def outbox(self) -> list[str]:
         return sorted(path.name for path in self.places.outbox.iterdir())
+
+
+def _ticks(pids: list[int]) -> int:
+    """Processor time of processes in ticks."""
+    found = 0
+    for pid in pids:
+        with suppress(OSError):
+            fields = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()
+            found += int(fields[11]) + int(fields[12])
+    return found
 
 
 @pytest.fixture
@@ -202,7 +213,7 @@ def test_a_file_that_changes_is_read_again(work: Work, gale: Path) -> None:
 
 def test_a_parcel_is_packed_and_receipted(work: Work, gale: Path, gale_facts: MasterFacts) -> None:
     job = work.ended(work.pack(gale, gale_facts))
-    assert (job.state, job.attempts, job.file_name) == (JobState.DONE, 1, "Gale.mp4")
+    assert (job.state, job.attempts, job.file_name) == (JobState.DONE, 0, "Gale.mp4")
     assert work.outbox() == ["Gale.mp4"]
     kept = results.receipts(work.database)[0]
     assert (kept.receipt.differing, kept.parcel_id) == ((), "one")
@@ -214,8 +225,9 @@ def test_a_parcel_is_packed_and_receipted(work: Work, gale: Path, gale_facts: Ma
 def test_a_name_that_came_to_exist_is_not_overwritten(work: Work, gale, gale_facts) -> None:
     (work.places.outbox / "Gale.mp4").write_bytes(b"mine")
     job = work.ended(work.pack(gale, gale_facts))
-    assert (job.state, job.problem.code) == (JobState.FAILED, "name_taken")
+    assert (job.state, job.file_name) == (JobState.DONE, "Gale (2).mp4")
     assert (work.places.outbox / "Gale.mp4").read_bytes() == b"mine"
+    assert work.outbox() == ["Gale (2).mp4", "Gale.mp4"]
 
 
 def test_a_stopped_job_leaves_nothing(work: Work, long_film, long_facts) -> None:
@@ -233,7 +245,7 @@ def test_a_killed_child_is_taken_up_again(work: Work, long_film, long_facts) -> 
     for pid in work.children():
         os.kill(pid, signal.SIGKILL)
     done = work.ended(job)
-    assert (done.state, done.attempts) == (JobState.DONE, 2)
+    assert (done.state, done.attempts) == (JobState.DONE, 1)
     assert work.outbox() == ["Gale.mp4"]
 
 
@@ -247,9 +259,79 @@ def test_a_killed_worker_leaves_no_finished_looking_file_and_the_next_one_goes_o
     assert jobs.get(work.database, job.id).state is JobState.RUNNING
     work.start()
     done = work.ended(job)
-    assert (done.state, done.attempts) == (JobState.DONE, 2)
+    assert (done.state, done.attempts) == (JobState.DONE, 0)
     assert work.outbox() == ["Gale.mp4"]
     assert [left for left in (work.places.cache / "scratch").rglob("*") if left.is_file()] == []
+
+
+@pytest.mark.parametrize("named", [True, False])
+def test_a_kill_between_the_name_and_the_receipt_loses_and_doubles_nothing(work: Work, gale, gale_facts, named: bool) -> None:
+    work.stop()
+    job = work.pack(gale, gale_facts)
+    plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000))
+    made = pack_parcel(
+        gale, gale_facts, plan, folder=work.places.outbox, file_name="Gale.mp4", job_id=job.id, report=lambda progress: None, noted=True,
+    )
+    if not named:  # killed a moment sooner
+        (work.places.outbox / "Gale.mp4").rename(partial_path(work.places.outbox, job.id))
+    work.start()
+    done = work.ended(job)
+    assert (done.state, done.file_name) == (JobState.DONE, "Gale.mp4")
+    assert work.outbox() == ["Gale.mp4"]
+    assert [kept.receipt for kept in results.receipts(work.database)] == [made]
+
+
+def test_a_master_that_was_swapped_while_it_waited_is_not_packed(work: Work, gale, gale_facts, tmp_path: Path) -> None:
+    work.stop()
+    master = tmp_path / "gale.mp4"
+    shutil.copy(gale, master)
+    job = work.pack(master, gale_facts)
+    films.film(master, width=64, height=36, rate=25, seconds=1)
+    work.start()
+    failed = work.ended(job)
+    assert (failed.state, failed.problem.code) == (JobState.FAILED, "master_changed")
+    assert work.outbox() == []
+
+
+def test_a_packing_rests_with_the_processor_given_back_and_goes_on(work: Work, long_film, long_facts) -> None:
+    job = work.pack(long_film, long_facts)
+    work.under_way(job, 20)
+    jobs.pause(work.database, job.id, paused=True)
+    seen = [0]
+
+    def rests() -> bool:
+        before, seen[0] = seen[0], _ticks(work.children())
+        time.sleep(0.3)
+        return seen[0] == _ticks(work.children()) and before > 0
+
+    until(rests, "the encoder to rest")
+    at = jobs.get(work.database, job.id).progress.pictures
+    jobs.pause(work.database, job.id, paused=False)
+    done = work.ended(job)
+    assert (done.state, done.paused) == (JobState.DONE, False)
+    assert at < 300
+
+
+def test_what_rests_still_rests_after_a_restart_and_is_packed_when_it_may(work: Work, long_film, long_facts) -> None:
+    job = work.pack(long_film, long_facts)
+    work.under_way(job)
+    jobs.pause(work.database, job.id, paused=True)
+    work.kill()
+    work.start()
+    other = work.ended(work.pack(long_film, long_facts, name="other.mp4"))
+    assert other.state is JobState.DONE
+    assert (jobs.get(work.database, job.id).state, work.outbox()) == (JobState.WAITING, ["other.mp4"]), "no partial stays while it rests"
+    jobs.pause(work.database, job.id, paused=False)
+    assert work.ended(job).state is JobState.DONE
+
+
+def test_four_orderly_restarts_fail_nothing(work: Work, long_film, long_facts) -> None:
+    job = work.pack(long_film, long_facts)
+    for _ in range(5):
+        work.under_way(job)
+        work.stop()
+        work.start()
+    assert work.ended(job).state is JobState.DONE
 
 
 def test_a_worker_that_is_told_to_stop_puts_its_job_back(work: Work, long_film, long_facts) -> None:

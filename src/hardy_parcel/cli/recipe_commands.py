@@ -85,8 +85,7 @@ def import_recipe(file: Path, data: Path) -> None:
     places.data.mkdir(parents=True, exist_ok=True)
     database = Database(places.database)
     recipe = read_recipe(text, name=file.name, span=guidance_span(database))
-    recipe = recipe.model_copy(update={"id": store.new_id(database, recipe.name)})
-    store.keep(database, recipe, f"“{recipe.name}” is gone again")
+    store.add(database, recipe, f"“{recipe.name}” is gone again")
     click.echo(f"Kept “{recipe.name}”.")
 
 

@@ -1,7 +1,8 @@
 """The one client of child processes: for the worker, for single pictures, and for the command line.
 
     python -m hardy_parcel.work.child [SCRATCH]
-    stdin   a task a line; "cancel" asks the one under way to stop; its end means that whoever started the child is gone
+    stdin   a task a line; "cancel" asks the one under way to stop, "rest" to wait until "go on"; its end means that whoever started
+            the child is gone
     stdout  messages a line: on the way, then the outcome or what failed
 
 A child loads at once and then waits, so that work starts without delay. It has a session of its own: an interrupt from the keyboard
@@ -90,6 +91,14 @@ class Child:
     def cancel(self) -> None:
         """Ask the child to stop what it does."""
         self._write("cancel")
+
+    def rest(self) -> None:
+        """Ask the child to leave the processor to others until it may go on."""
+        self._write("rest")
+
+    def go_on(self) -> None:
+        """Let a child that rests go on."""
+        self._write("go on")
 
     def _write(self, line: str) -> None:
         with suppress(OSError, ValueError):  # it may have died; then it says nothing either

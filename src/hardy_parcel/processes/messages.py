@@ -139,7 +139,7 @@ class ProbeTask(FilmTask):
 
 class PackTask(FilmTask):
     """Pack a parcel into `folder` under `file_name`; `job_id` names what is not finished yet, `serves` the destinations where there are
-    several."""
+    several. `numbered` takes the next free name where it is taken; `noted` leaves word of the named file until that is cleared away."""
 
     kind: Literal["pack"] = "pack"
     folder: Path
@@ -147,6 +147,8 @@ class PackTask(FilmTask):
     job_id: str = ""
     serves: tuple[str, ...] = ()
     heard: SoundSurvey | None = None
+    numbered: bool = False
+    noted: bool = False
 
 
 UPLOAD_NAME = "upload.film"

@@ -1,18 +1,18 @@
-"""The queue: jobs with their tasks, leases and progress. What a task says is the business of who gives and who takes it."""
+"""The queue: jobs with their tasks, owners and progress. What a task says is the business of who gives and who takes it."""
 
 from __future__ import annotations
 
 import time
 import uuid
+from collections.abc import Callable
 from enum import StrEnum
-from sqlite3 import Row
+from sqlite3 import Connection, Row
+from typing import NamedTuple
 
 from ..core.errors import NotFound, Problem
 from ..core.progress import JobProgress
 from ..core.values import Model
 from .database import Changed, Database, queries
-
-LEASE_S = 6.0
 
 
 class JobKind(StrEnum):
@@ -46,6 +46,8 @@ class Job(Model):
     key: str | None
     attempts: int
     cancel_asked: bool
+    paused: bool = False
+    not_before: float | None = None
     created_at: float
     started_at: float | None
     ended_at: float | None
@@ -59,7 +61,7 @@ def _job(row: Row) -> Job:
     return Job(
         id=row["id"], kind=row["kind"], state=row["state"], title=row["title"], master_id=row["master_id"],
         parcel_id=row["parcel_id"], key=row["key"], attempts=row["attempts"],
-        cancel_asked=bool(row["cancel_asked"]),
+        cancel_asked=bool(row["cancel_asked"]), paused=bool(row["paused"]), not_before=row["not_before"],
         created_at=row["created_at"], started_at=row["started_at"], ended_at=row["ended_at"],
         progress=JobProgress.model_validate_json(row["progress"]) if row["progress"] else None,
         file_name=row["file_name"],
@@ -73,12 +75,17 @@ def _changed(master_id: str | None, job_id: str) -> tuple[Changed, Changed]:
 
 
 def add(
-    database: Database, kind: JobKind, *, title: str, task: Model, master_id: str | None, parcel_id: str | None = None,
-    key: str | None = None, rank: float = 0,
+    database: Database, kind: JobKind, *, title: str, task: Model | Callable[[set[Target]], Model], master_id: str | None,
+    parcel_id: str | None = None, key: str | None = None, rank: float = 0,
 ) -> Job:
-    """Queue a job; one of a lower rank goes before others of its kind."""
+    """Queue a job; one of a lower rank goes before others of its kind.
+
+    A task that is made here, of the folders and names that are promised to other jobs, can choose one that nobody else chooses.
+    """
     job_id = uuid.uuid4().hex[:12]
     with database.writing(*_changed(master_id, job_id)) as connection:
+        if callable(task):
+            task = task(_promised(connection))
         connection.execute(queries("jobs")["add"], {
             "id": job_id, "kind": kind, "title": title, "master_id": master_id, "parcel_id": parcel_id, "key": key,
             "task": task.model_dump_json(), "created_at": time.time(), "rank": rank,
@@ -136,20 +143,40 @@ def open_of(database: Database, master_id: str) -> list[Job]:
         return [_job(row) for row in connection.execute(queries("jobs")["open_of"], {"master_id": master_id})]
 
 
-def promised_targets(database: Database) -> set[tuple[str, str]]:
-    """Folder and file name of every pack job that has not ended: those names are taken."""
+Target = tuple[str, str]
+"""Folder and file name of what a job packs."""
+
+
+def promised_targets(database: Database) -> set[Target]:
+    """Of every pack job that has not ended: those names are taken."""
     with database.reading() as connection:
-        return {(row["folder"], row["file_name"]) for row in connection.execute(queries("jobs")["promised"])}
+        return _promised(connection)
+
+
+def _promised(connection: Connection) -> set[Target]:
+    return {(row["folder"], row["file_name"]) for row in connection.execute(queries("jobs")["promised"])}
+
+
+def packed_into(database: Database) -> dict[str, set[str]]:
+    """By folder, the pack jobs that have ended and whose leftovers may lie there."""
+    found: dict[str, set[str]] = {}
+    with database.reading() as connection:
+        for row in connection.execute(queries("jobs")["packed_into"]):
+            found.setdefault(row["folder"], set()).add(row["id"])
+    return found
 
 
 def claim(database: Database, kind: JobKind, owner: str) -> tuple[Job, str] | None:
-    """Take the oldest job of a kind that waits or whose lease ran out; returns it with its task as JSON."""
-    now = time.time()
+    """Take the first job of a kind that waits and may begin; returns it with its task as JSON."""
     with database.writing(Changed("queue", "")) as connection:
-        row = connection.execute(
-            queries("jobs")["claim"], {"kind": kind, "owner": owner, "now": now, "lease_until": now + LEASE_S}
-        ).fetchone()
+        row = connection.execute(queries("jobs")["claim"], {"kind": kind, "owner": owner, "now": time.time()}).fetchone()
     return (_job(row), row["task"]) if row else None
+
+
+def take_over(database: Database) -> None:
+    """Let every job that is under way wait again: whoever worked on it is gone."""
+    with database.writing(Changed("queue", "")) as connection:
+        connection.execute(queries("jobs")["take_over"])
 
 
 def kinds_with_work(database: Database) -> set[JobKind]:
@@ -161,7 +188,7 @@ def kinds_with_work(database: Database) -> set[JobKind]:
 def any_cancelled(database: Database) -> bool:
     """Whether a job that nobody works on was asked to stop."""
     with database.reading() as connection:
-        return connection.execute(queries("jobs")["any_cancelled"], {"now": time.time()}).fetchone() is not None
+        return connection.execute(queries("jobs")["any_cancelled"]).fetchone() is not None
 
 
 def drop_cancelled(database: Database) -> list[tuple[Job, str]]:
@@ -169,12 +196,6 @@ def drop_cancelled(database: Database) -> list[tuple[Job, str]]:
     with database.writing(Changed("queue", "")) as connection:
         rows = connection.execute(queries("jobs")["drop_cancelled"], {"now": time.time()}).fetchall()
     return [(_job(row), row["task"]) for row in rows]
-
-
-def renew(database: Database, owner: str) -> None:
-    """Keep the leases of a worker alive."""
-    with database.writing() as connection:
-        connection.execute(queries("jobs")["renew"], {"owner": owner, "lease_until": time.time() + LEASE_S})
 
 
 def set_progress(database: Database, job_id: str, owner: str, progress: JobProgress) -> None:
@@ -188,7 +209,7 @@ def set_progress(database: Database, job_id: str, owner: str, progress: JobProgr
 def end(
     database: Database, job: Job, owner: str, state: JobState, *, file_name: str | None = None, problem: Problem | None = None
 ) -> bool:
-    """End a job; False when the lease had gone to somebody else."""
+    """End a job; False when somebody else works on it by now."""
     with database.writing(*_changed(job.master_id, job.id)) as connection:
         cursor = connection.execute(
             queries("jobs")["end"],
@@ -200,16 +221,10 @@ def end(
         return cursor.rowcount == 1
 
 
-def put_back(database: Database, job: Job, owner: str) -> None:
-    """Let a job wait again, to be taken up from its start."""
+def put_back(database: Database, job: Job, owner: str, *, died: bool = False) -> None:
+    """Let a job wait again, to be taken up from its start; only where its process `died` without a word does it count as a try."""
     with database.writing(*_changed(job.master_id, job.id)) as connection:
-        connection.execute(queries("jobs")["put_back"], {"id": job.id, "owner": owner})
-
-
-def give_back(database: Database, job: Job, owner: str) -> None:
-    """Let a job wait again that had to give way; it does not count as a try."""
-    with database.writing(*_changed(job.master_id, job.id)) as connection:
-        connection.execute(queries("jobs")["give_back"], {"id": job.id, "owner": owner})
+        connection.execute(queries("jobs")["put_back"], {"id": job.id, "owner": owner, "died": died})
 
 
 def put_before(database: Database, job: Job) -> None:
@@ -238,7 +253,22 @@ def withdraw(database: Database, kind: JobKind) -> None:
             connection.execute(queries("jobs")["withdraw"], {"kind": kind})
 
 
-def asked_to_stop(database: Database, owner: str) -> list[str]:
-    """Jobs of this worker that were asked to stop."""
+class Wish(NamedTuple):
+    """What is wished of a job that is under way."""
+
+    cancel: bool
+    pause: bool
+
+
+def wishes(database: Database, owner: str) -> dict[str, Wish]:
+    """By job of this worker, what is wished of it."""
     with database.reading() as connection:
-        return [row["id"] for row in connection.execute(queries("jobs")["cancel_asked"], {"owner": owner})]
+        rows = connection.execute(queries("jobs")["wishes"], {"owner": owner})
+        return {row["id"]: Wish(cancel=bool(row["cancel_asked"]), pause=bool(row["paused"])) for row in rows}
+
+
+def pause(database: Database, job_id: str, *, paused: bool) -> Job:
+    """Let a job rest where it is, or go on; one that waits does not begin before."""
+    with database.writing(Changed("job", job_id)) as connection:
+        connection.execute(queries("jobs")["pause"], {"id": job_id, "paused": paused})
+    return get(database, job_id)

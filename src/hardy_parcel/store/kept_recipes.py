@@ -76,15 +76,18 @@ def named(database: Database, name: str) -> Recipe:
     raise NotFound(f"There is no recipe '{name}'.", f"Choose one of: {names}." if names else "Save one first.")
 
 
-def new_id(database: Database, name: str) -> str:
-    """A free id made of a name."""
-    return id_from(name, {kept.recipe.id for kept in every(database)})
+def add(database: Database, recipe: Recipe, what: str) -> KeptRecipe:
+    """Keep a new recipe under a free id made of its name. Raises NameTaken for another's name."""
+    return keep(database, recipe, what, new=True)
 
 
-def keep(database: Database, recipe: Recipe, what: str) -> KeptRecipe:
+def keep(database: Database, recipe: Recipe, what: str, *, new: bool = False) -> KeptRecipe:
     """Keep a recipe, new or changed; `what` is told when it is undone. Raises NameTaken for another's name."""
     now = time.time()
     with database.writing(Changed("recipes", "")) as connection:
+        if new:  # chosen where nobody can choose the same
+            taken = {row["id"] for row in connection.execute(SQL["all"])}
+            recipe = recipe.model_copy(update={"id": id_from(recipe.name, taken)})
         before = connection.execute(SQL["one"], {"id": recipe.id}).fetchone()
         values = {"id": recipe.id, "name": recipe.name, "document": write_recipe(recipe), "now": now}
         try:

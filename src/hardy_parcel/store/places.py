@@ -37,10 +37,10 @@ class Places:
     def database(self) -> Path:
         return self.data / "hardy-parcel.sqlite3"
 
-    def claim(self) -> int:
-        """Take the data folder for this process, as long as it lives; the open file that holds it. Raises FolderUnusable where another
-        one has it."""
-        held = os.open(self.data / "in-use", os.O_RDWR | os.O_CREAT, 0o600)  # not handed on to children
+    def claim(self, what: str = "in-use") -> int:
+        """Take the data folder, or some part in it, for this process as long as it lives; the open file that holds it. Raises
+        FolderUnusable where another one has it."""
+        held = os.open(self.data / what, os.O_RDWR | os.O_CREAT, 0o600)  # not handed on to children
         try:
             fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError as error:

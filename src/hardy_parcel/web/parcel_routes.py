@@ -362,16 +362,19 @@ def pack(parcel_id: ParcelId, request: PackRequest, ctx: Ctx) -> Job:
         raise PlanHeld(plan.held[0].sentence)
     folder = ctx.places.output_folder(settings.load(ctx.database).output_folder)
     check_room(folder, plan)
-    promised = {name for where, name in jobs.promised_targets(ctx.database) if where == str(folder)}
     extension = plan.container.value
-    if request.file_name is None:
-        name = choose_name(folder, file_stem(now.facts.name, plan), extension, promised, beside=captions_beside(plan))
-    else:
-        name = f"{portable_stem(request.file_name.removesuffix(f'.{extension}'))}.{extension}"
-        if taken := taken_names(folder, name, captions_beside(plan), promised):
-            raise NameTaken(f"{folder} already has, or will have, a file {taken[0]}.", "Choose another name.")
+
+    def task(targets: set[jobs.Target]) -> PackTask:
+        promised = {name for where, name in targets if where == str(folder)}
+        if request.file_name is None:
+            name = choose_name(folder, file_stem(now.facts.name, plan), extension, promised, beside=captions_beside(plan))
+        else:
+            name = f"{portable_stem(request.file_name.removesuffix(f'.{extension}'))}.{extension}"
+            if taken := taken_names(folder, name, captions_beside(plan), promised):
+                raise NameTaken(f"{folder} already has, or will have, a file {taken[0]}.", "Choose another name.")
+        return PackTask(path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=folder, file_name=name, serves=every)
+
     _remember_sheet(ctx, now)
-    task = PackTask(path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=folder, file_name=name, serves=every)
     whom = f"{plan.destination_name} and {len(serves)} more" if serves else plan.destination_name
     return jobs.add(
         ctx.database, JobKind.PACK, title=f"{now.facts.name} → {whom}", task=task, master_id=now.master.id, parcel_id=now.parcel.id,

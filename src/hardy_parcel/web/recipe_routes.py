@@ -131,10 +131,10 @@ def every(ctx: Ctx) -> RecipesView:
 def save(request: NewRecipe, ctx: Ctx) -> RecipeView:
     """Save the choices of a master's lanes under a name."""
     recipe = Recipe(
-        id=store.new_id(ctx.database, request.name), name=request.name, note=request.note,
+        id="new", name=request.name, note=request.note,
         made_on=masters.get(ctx.database, request.master_id).name[:255], parts=_parts(ctx, request.master_id),
     )
-    return _view(ctx, store.keep(ctx.database, recipe, f"“{recipe.name}” is gone again"))
+    return _view(ctx, store.add(ctx.database, recipe, f"“{recipe.name}” is gone again"))
 
 
 def _parts(ctx: Context, master_id: str) -> tuple[RecipePart, ...]:
@@ -158,8 +158,7 @@ def undo(ctx: Ctx) -> RecipesView:
 def bring_in(request: Document, ctx: Ctx) -> RecipeView:
     """Take a recipe from its JSON text. It gets an id of its own; a name that is taken is refused."""
     recipe = read_recipe(request.text, name="The text", span=guidance_span(ctx.database))
-    recipe = recipe.model_copy(update={"id": store.new_id(ctx.database, recipe.name)})
-    return _view(ctx, store.keep(ctx.database, recipe, f"“{recipe.name}” is gone again"))
+    return _view(ctx, store.add(ctx.database, recipe, f"“{recipe.name}” is gone again"))
 
 
 @router.get("/recipes/schema.json")
@@ -197,8 +196,8 @@ def duplicate(recipe_id: str, ctx: Ctx) -> RecipeView:
     taken = {kept.recipe.name.casefold() for kept in store.every(ctx.database)}
     stem = recipe.name[:66]
     name = next(one for n in range(1, 1_000) if (one := f"{stem}, copy" + (f" {n}" if n > 1 else "")).casefold() not in taken)
-    copy = recipe.model_copy(update={"id": store.new_id(ctx.database, name), "name": name, "starred": False})
-    return _view(ctx, store.keep(ctx.database, copy, f"“{name}” is gone again"))
+    copy = recipe.model_copy(update={"name": name, "starred": False})
+    return _view(ctx, store.add(ctx.database, copy, f"“{name}” is gone again"))
 
 
 @router.delete("/recipes/{recipe_id}")

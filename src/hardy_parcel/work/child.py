@@ -29,7 +29,9 @@ class Voice:
     """Speaks to whoever started this child: progress a few times a second, everything else at once; notices a wish to stop."""
 
     def __init__(self) -> None:
-        self._stop = threading.Event()
+        self._stop, self._may_go_on = threading.Event(), threading.Event()
+        self._may_go_on.set()
+        self.rested_s = 0.0
         self._lock = threading.Lock()
         self._last = 0.0
         self.tasks: queue.Queue[str] = queue.Queue()
@@ -37,10 +39,17 @@ class Voice:
     def listen(self) -> None:
         """Follow standard input until it ends, which ends this process too."""
         for line in sys.stdin:
-            if line.strip() == "cancel":
+            wish = line.strip()
+            if wish == "cancel":
                 self._stop.set()
+                self._may_go_on.set()
+            elif wish == "rest":
+                self._may_go_on.clear()
+            elif wish == "go on":
+                self._may_go_on.set()
             else:
                 self._stop.clear()  # here, in the order of the lines: a wish to stop that follows must not be lost
+                self._may_go_on.set()
                 self.tasks.put(line)
         os._exit(3)
 
@@ -51,7 +60,14 @@ class Voice:
             sys.stdout.flush()
 
     def progress(self, progress: JobProgress) -> None:
-        """Send progress if it is time; raises Cancelled when a stop was asked for."""
+        """Send progress if it is time, and rest here while that is wished, since an encoder that gets no pictures takes no processor.
+
+        Raises Cancelled when a stop was asked for. `rested_s` tells how long was rested in all.
+        """
+        if not self._may_go_on.is_set():
+            began = time.monotonic()
+            self._may_go_on.wait()
+            self.rested_s += time.monotonic() - began
         if self._stop.is_set():
             raise Cancelled("Stopped.", "Nothing was kept of the unfinished part.")
         now = time.monotonic()

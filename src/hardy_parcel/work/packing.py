@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import os
 import shutil
+from collections.abc import Container
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path, PurePath
 
-from ..core.errors import DiskFull, NameTaken, PackedFileWrong
+from ..core.errors import DiskFull, NameTaken, PackedFileWrong, PlanChanged
 from ..core.master.checks.evidence import SoundSurvey
 from ..core.master.facts import MasterFacts
 from ..core.parcel.receipt import PackedFacts, Receipt, compare, quality_found, sound_story
@@ -17,19 +19,30 @@ from ..core.plan.choices import BESIDE, Method
 from ..core.plan.naming import captions_beside, free_name
 from ..core.plan.plan import Plan
 from ..core.plan.sound_plan import below_the_limit
-from ..core.values import size_text
+from ..core.values import Model, size_text
 from ..media.captions import CueTracks, planned_captions, read_captions, write_captions
+from ..media.inspect import content_id
 from ..media.loudness import measure_loudness
 from ..media.pack import Report, make_sound_again, pack
-from ..media.trouble import writing
+from ..media.trouble import reading, writing
 from ..media.verify import read_back, sha256
 from ..store.files import give_name
 from ..store.places import usable_folder
 
+PARTIAL = (".parcel-", ".partial")
+
 
 def partial_path(folder: Path, job_id: str) -> Path:
     """The name a parcel has until it is verified; no player or uploader takes its ending for a film."""
-    return folder / f".parcel-{job_id}.partial"
+    return folder / f"{PARTIAL[0]}{job_id}{PARTIAL[1]}"
+
+
+def sweep(folder: Path, job_ids: Container[str]) -> None:
+    """Remove what these jobs left unfinished in a folder, as far as that can be had."""
+    with suppress(OSError):
+        for left in folder.glob(f"{PARTIAL[0]}*{PARTIAL[1]}*"):
+            if left.name.removeprefix(PARTIAL[0]).split(PARTIAL[1])[0] in job_ids:
+                left.unlink(missing_ok=True)
 
 
 def choose_name(folder: Path, stem: str, extension: str, promised: set[str], *, beside: tuple[str, ...] = ()) -> str:
@@ -56,27 +69,30 @@ def check_room(folder: Path, plan: Plan) -> None:
 
 def pack_parcel(
     master: Path, facts: MasterFacts, plan: Plan, *, folder: Path, file_name: str, job_id: str, report: Report,
-    heard: SoundSurvey | None = None, serves: tuple[str, ...] = (),
+    heard: SoundSurvey | None = None, serves: tuple[str, ...] = (), numbered: bool = False, noted: bool = False,
 ) -> Receipt:
     """Pack, verify, and only then give the file its name. Nothing is left behind when it fails or is stopped.
 
     A file that passes its cap is packed again with what was learned, and held (OverCap) if that does not help. Where
     lossy coding lifts the sound over the peak limit, the sound is made again, quieter by as much. Captions that go beside it get their
-    names just before it does. `heard` is what was
-    measured along the master's sound. Raises FolderUnusable, NameTaken, DiskFull, PlanHeld,
-    UnreadableMaster, EncoderTrouble, PackedFileWrong, or what `report` raises.
+    names just before it does. A name that is taken is refused, or with `numbered` the next free one taken. `heard` is what was
+    measured along the master's sound; with `noted` word of the file stays beside it, for `finish`. Raises FolderUnusable, NameTaken,
+    DiskFull, PlanHeld, PlanChanged where the master is another film by now, UnreadableMaster, EncoderTrouble, PackedFileWrong, or what
+    `report` raises.
     """
     usable_folder(folder)
-    final = folder / file_name
     endings = captions_beside(plan)
     if taken := taken_names(folder, file_name, endings, set()):
-        raise NameTaken(f"{folder} already has a file {taken[0]}.", "Nothing was overwritten; choose another name.")
+        if not numbered:
+            raise NameTaken(f"{folder} already has a file {taken[0]}.", "Nothing was overwritten; choose another name.")
+        file_name = _next_name(folder, file_name, endings)
     check_room(folder, plan)
+    _same_film(master, facts)
     partial = partial_path(folder, job_id)
     beside = partial.with_name(f"{partial.name}2")
     partial.unlink(missing_ok=True)
-    named: list[Path] = []
     captions = planned_captions(master, plan, start_s=facts.video.start_s)
+    note = _note_path(folder, job_id)
     try:
         packed = pack(master, facts, plan, partial, report=report, captions=captions)
         tries = 1
@@ -92,6 +108,7 @@ def pack_parcel(
             readback = read_back(partial)
         if (size := partial.stat().st_size) > plan.size_cap.value:
             raise too_large(plan, size)
+        _same_film(master, facts)
         texts = _write_beside(partial, plan, captions)
         readback = readback.model_copy(update={"captions": _captions_in(texts or [partial], plan)})
         rows = compare(plan, readback, captions=tuple(len(cues) for cues in captions))
@@ -99,20 +116,121 @@ def pack_parcel(
         receipt = Receipt(
             file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=sha256(partial),
             encode_s=round(packed.seconds, 3), pictures=packed.pictures, rows=rows, tries=tries,
-            sound=sound_story(plan, readback, heard), serves=serves, beside=tuple(f"{final.stem}.{ending}" for ending in endings),
+            sound=sound_story(plan, readback, heard), serves=serves,
         )
         if any(row.code in ("pictures", "codec", "profile", "size", "duration", "identical", "captions") for row in receipt.differing):
             names = ", ".join(row.setting.lower() for row in receipt.differing)
             raise PackedFileWrong(f"The packed file is not as planned: {names}.", "It was not kept; try again.")
-        for text, name in zip(texts, receipt.beside, strict=True):
-            _give_name(text, final.with_name(name))
-            named.append(final.with_name(name))
-        _give_name(partial, final)
-        named.clear()
+        receipt = _named(receipt, partial, dict(zip(endings, texts, strict=True)), note, numbered=numbered)
+        noted = noted and note.exists()
+    except BaseException:
+        noted = False
+        raise
     finally:
-        for left in (partial, beside, *_partial_texts(partial, endings), *named):
-            left.unlink(missing_ok=True)
+        for left in (partial, beside, *_partial_texts(partial, endings), *([] if noted else [note])):
+            with suppress(OSError):  # a folder that went away or may not be written to any more: swept when it is there again
+                left.unlink(missing_ok=True)
     return receipt
+
+
+def _same_film(master: Path, facts: MasterFacts) -> None:
+    """Raises PlanChanged where the master is not what was planned any more, UnreadableMaster or NotFound where it cannot be read."""
+    with reading(master):
+        now = content_id(master)
+    if now != facts.content_id:
+        raise PlanChanged(
+            f"{master.name} is not the film that was planned any more.", "Look at its plan again, then pack it.", code="master_changed"
+        )
+
+
+class Part(Model):
+    """One file that is ready under its partial name: the final name that it gets, its size in bytes and when it was written (ns)."""
+
+    partial: str
+    name: str
+    size_bytes: int
+    written_ns: int
+
+    @classmethod
+    def of(cls, partial: Path, name: str) -> Part:
+        found = partial.stat()
+        return cls(partial=partial.name, name=name, size_bytes=found.st_size, written_ns=found.st_mtime_ns)
+
+    def is_at(self, path: Path) -> bool:
+        """Whether a file is this one; no copy and no other file was written in the same billionth of a second."""
+        try:
+            found = path.stat()
+        except OSError:
+            return False
+        return (found.st_size, found.st_mtime_ns) == (self.size_bytes, self.written_ns)
+
+
+class ReadyFile(Model):
+    """Word of files that are whole and only want their names, the film last: kept beside them until the receipt is, so that whoever
+    comes after a kill at any moment can finish."""
+
+    receipt: Receipt
+    parts: tuple[Part, ...]
+
+
+def _note_path(folder: Path, job_id: str) -> Path:
+    path = partial_path(folder, job_id)
+    return path.with_name(f"{path.name}-ready")
+
+
+def _next_name(folder: Path, file_name: str, endings: tuple[str, ...]) -> str:
+    stem, extension = file_name.rsplit(".", 1)
+    return choose_name(folder, stem, extension, set(), beside=endings)
+
+
+def _named(receipt: Receipt, partial: Path, texts: dict[str, Path], note: Path, *, numbered: bool) -> Receipt:
+    """Flush everything to the disk, leave word of it, then give the final names; the receipt with the names it came to."""
+    folder = partial.parent
+    with writing(folder / receipt.file_name):
+        for path in (*texts.values(), partial):
+            _flush(path)
+        while True:
+            stem = PurePath(receipt.file_name).stem
+            receipt = receipt.model_copy(update={"beside": tuple(f"{stem}.{ending}" for ending in texts)})
+            parts = [Part.of(path, name) for path, name in zip(texts.values(), receipt.beside, strict=True)]
+            ready = ReadyFile(receipt=receipt, parts=(*parts, Part.of(partial, receipt.file_name)))
+            note.write_text(ready.model_dump_json())
+            _flush(note)
+            _flush(folder)
+            try:
+                _give_names(folder, ready)
+                return receipt
+            except NameTaken:
+                if not numbered:
+                    raise
+                receipt = receipt.model_copy(update={"file_name": _next_name(folder, receipt.file_name, tuple(texts))})
+
+
+def _give_names(folder: Path, ready: ReadyFile) -> None:
+    """Final names to all parts; those that have them already are left, and none is kept where one cannot get its own."""
+    given: list[Path] = []
+    try:
+        for part in ready.parts:
+            if not part.is_at(folder / part.name):
+                give_name(folder / part.partial, folder / part.name)
+                given.append(folder / part.name)
+        _flush(folder)
+    except BaseException:
+        for path, part in zip(given, ready.parts, strict=False):
+            path.rename(folder / part.partial)
+        raise
+
+
+def finish(folder: Path, job_id: str) -> Receipt | None:
+    """The receipt of a file that was whole when its job was killed, which has its name now; None where there is no such file."""
+    try:
+        ready = ReadyFile.model_validate_json(_note_path(folder, job_id).read_text())
+        if not all(part.is_at(folder / part.name) or part.is_at(folder / part.partial) for part in ready.parts):
+            return None
+        _give_names(folder, ready)
+    except (OSError, ValueError, NameTaken):
+        return None
+    return ready.receipt
 
 
 def _partial_texts(partial: Path, endings: tuple[str, ...]) -> list[Path]:
@@ -159,14 +277,10 @@ def _again(report: Report, tries: int) -> Report:
     return lambda progress: report(replace(progress, again=tries))
 
 
-def _give_name(partial: Path, final: Path) -> None:
-    """Flush to disk, then give the final name, which fails if it has come to exist meanwhile."""
-    with writing(final):
-        with open(partial, "rb+") as file:
-            os.fsync(file.fileno())
-        give_name(partial, final)
-        directory = os.open(final.parent, os.O_RDONLY)
-        try:
-            os.fsync(directory)
-        finally:
-            os.close(directory)
+def _flush(path: Path) -> None:
+    """A file's content, or a folder's entries, on the disk."""
+    opened = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(opened)
+    finally:
+        os.close(opened)

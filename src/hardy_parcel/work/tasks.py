@@ -301,7 +301,7 @@ def pack(task: PackTask, voice: Speaks) -> ParcelPacked:
 
     return ParcelPacked(receipt=pack_parcel(
         task.path, task.facts, task.plan, folder=task.folder, file_name=task.file_name, job_id=task.job_id, report=report, heard=task.heard,
-        serves=task.serves,
+        serves=task.serves, numbered=task.numbered, noted=task.noted,
     ))
 
 

@@ -2,8 +2,8 @@
 
     python -m hardy_parcel.work.worker DATA_FOLDER [--verbose]
 
-It ends when its standard input ends, so it never outlives the program that started it. Killed, it leaves leases
-that run out within seconds; whoever comes next takes its jobs up again.
+It ends when its standard input ends, so it never outlives the program that started it. Only one at a time has a data folder, so
+whoever comes next takes up what a killed one left, whatever the clock says.
 """
 
 from __future__ import annotations
@@ -21,10 +21,10 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from ..core.errors import Cancelled, HardyParcelError, NotFound, Problem, UnreadableMaster
+from ..core.errors import Cancelled, FolderUnusable, HardyParcelError, NotFound, Problem, UnreadableMaster
 from ..core.progress import JobProgress
 from ..processes.client import ENDED, SILENCE_LIMIT_S, Child, too_slow
-from ..processes.messages import OUTCOMES, TASK, Failed, Message, PackTask, ProbeTask, ProgressMade, RehearseTask, Task
+from ..processes.messages import OUTCOMES, TASK, Failed, Message, PackTask, ParcelPacked, ProbeTask, ProgressMade, RehearseTask, Task
 from ..store import jobs, masters
 from ..store.database import Database, Watch
 from ..store.jobs import Job, JobKind, JobState
@@ -33,14 +33,15 @@ from ..store.places import Places
 from .cache import Cache
 from .inbox import Inbox
 from .keeping import Keeper
-from .packing import partial_path
+from .packing import finish, partial_path, sweep
 from .queueing import queue_inspect
 
 TICK_S = 0.15
 SCAN_S = 1.0
 LOOK_S = 2.0
-"""How often the queue is looked through even if nothing was written: a lease may have run out."""
-RENEW_S = 2.0
+"""How often the queue is looked through even if nothing was written: the hour of a job may have come."""
+PATIENCE_S = 20.0
+"""How long the worker before this one may take to end."""
 TIDY_S = 60.0
 LIMITS_S = {JobKind.INSPECT: 90, JobKind.STRIP: 180, JobKind.CHECK: 900, JobKind.LISTEN: 900}
 CANCEL_GRACE_S = 4.0
@@ -67,6 +68,7 @@ class Running:
     heard: float = field(default_factory=time.monotonic)
     outcome: Message | None = None
     stop_sent: float | None = None
+    resting: bool = False
     ended: bool = False
 
 
@@ -75,14 +77,16 @@ class Worker:
 
     def __init__(self, places: Places) -> None:
         self._places = places
+        self._claimed = _claim(places)
         self._database = Database(places.database)
+        jobs.take_over(self._database)
         self._watch = Watch(self._database)
         self._keeper = Keeper(self._database, places)
         self._cache = Cache(self._database, places)
         self._inbox = Inbox(self._database, places.inbox, self._open_master)
         self._owner = f"worker-{os.getpid()}-{uuid.uuid4().hex[:6]}"
         self._running: dict[JobKind, Running] = {}
-        self._last = dict.fromkeys(("scan", "look", "renew", "tidy"), 0.0)
+        self._last = dict.fromkeys(("scan", "look", "tidy"), 0.0)
         self._spare: Child | None = None
         self._scratch = places.cache / "scratch"
         shutil.rmtree(self._scratch, ignore_errors=True)  # what a worker that was killed left there
@@ -116,13 +120,15 @@ class Worker:
         return True
 
     def step(self) -> None:
-        """One round: scan, take jobs, follow children, keep leases."""
+        """One round: scan, take jobs, follow children."""
         if self._due("scan", SCAN_S):
             self._inbox.scan()
         if self._watch.changed() or self._due("look", LOOK_S):
             self._last["look"] = time.monotonic()
             for job, task in jobs.drop_cancelled(self._database) if jobs.any_cancelled(self._database) else []:
                 self._clean(job, _task(task))
+            if self._running:
+                self._heed()
             wanted = jobs.kinds_with_work(self._database)
             self._give_way(wanted)
             for kind in sorted(wanted - set(self._running), key=_turn):
@@ -133,10 +139,6 @@ class Worker:
             if running.ended:
                 del self._running[kind]
                 self._last["look"] = 0.0
-        if self._running and self._due("renew", RENEW_S):
-            jobs.renew(self._database, self._owner)
-            for job_id in jobs.asked_to_stop(self._database, self._owner):
-                self._stop(job_id)
         self._tidy()
 
     def _give_way(self, wanted: set[JobKind]) -> None:
@@ -148,13 +150,18 @@ class Worker:
             if any(other in before for other in wanted) or jobs.waits_before(self._database, running.job):
                 running.child.kill()
                 running.child.close(grace_s=0)
-                jobs.give_back(self._database, running.job, self._owner)
+                jobs.put_back(self._database, running.job, self._owner)
                 del self._running[kind]
 
     def _tidy(self) -> None:
-        """Keep the cache within its bound between rehearsals; a look that fell due during one is made right after it."""
+        """Keep the cache within its bound between rehearsals; a look that fell due during one is made right after it.
+
+        What ended jobs could not remove, their folder being away or full of trouble, is removed once it can be.
+        """
         if JobKind.REHEARSE not in self._running and self._due("tidy", TIDY_S):
             self._cache.tidy()
+            for folder, ended in jobs.packed_into(self._database).items():
+                sweep(Path(folder), ended)
 
     def _open_master(self, path: Path) -> None:
         """Put a file on the shelf and queue its reading."""
@@ -165,9 +172,12 @@ class Worker:
         if claimed is None:
             return
         job, task = claimed[0], _task(claimed[1])
-        if task is None or job.attempts > MOST_ATTEMPTS.get(kind, MOST_READINGS):
+        if task is None or job.attempts >= MOST_ATTEMPTS.get(kind, MOST_READINGS):
             todo = "The master may be damaged, or memory may be short; export it again or close other programs."
             self._fail(job, UnreadableMaster("This job ended without a word several times.", todo, code="keeps_dying").problem())
+            self._clean(job, task)
+            return
+        if isinstance(task, PackTask) and self._finished_before(job, task):
             return
         self._clean(job, task)
         if isinstance(task, (RehearseTask, ProbeTask)):
@@ -178,7 +188,7 @@ class Worker:
             task = completed
         elif isinstance(task, PackTask):
             heard = masters.survey(self._database, task.facts.content_id).sound
-            task = task.model_copy(update={"job_id": job.id, "heard": heard})
+            task = task.model_copy(update={"job_id": job.id, "heard": heard, "numbered": True, "noted": True})
         for other in self._running.values():
             other.alone = False
         running = Running(job=job, task=task, child=self._ready_child(), alone=not self._running)
@@ -213,7 +223,8 @@ class Worker:
             running.child.kill()
         now = time.monotonic()
         limit = LIMITS_S.get(running.job.kind)
-        if not running.ended and ((limit and now - running.began > limit) or now - running.heard > SILENCE_LIMIT_S):
+        silent = not running.resting and now - running.heard > SILENCE_LIMIT_S
+        if not running.ended and ((limit and now - running.began > limit) or silent):
             running.outcome, running.ended = Failed(problem=too_slow().problem()), True
             running.child.kill()
         if running.ended:
@@ -230,12 +241,26 @@ class Worker:
             self._clean(job, running.task)
         elif outcome is not None:
             jobs.end(self._database, job, self._owner, JobState.DONE, file_name=self._keep(outcome, running))
+            self._clean(job, running.task)
+        elif isinstance(running.task, PackTask) and self._finished_before(job, running.task):
+            pass
         elif running.stop_sent:
             jobs.end(self._database, job, self._owner, JobState.CANCELLED)
             self._clean(job, running.task)
         else:  # the child died without a word: killed, out of memory, or a crash inside a codec
             self._clean(job, running.task)
-            jobs.put_back(self._database, job, self._owner)
+            jobs.put_back(self._database, job, self._owner, died=True)
+
+    def _finished_before(self, job: Job, task: PackTask) -> bool:
+        """End a job whose file is whole, though nobody lived to say so; False where it has to be packed."""
+        receipt = finish(task.folder, job.id)
+        if receipt is None:
+            return False
+        with suppress(NotFound):
+            self._keeper.keep(ParcelPacked(receipt=receipt), job, task, alone=False)
+        jobs.end(self._database, job, self._owner, JobState.DONE, file_name=receipt.file_name)
+        self._clean(job, task)
+        return True
 
     def _keep(self, message: Message, running: Running) -> str | None:
         """Keep what a job says. What it was for may be gone by now; trying again would not bring it back, and hold up what waits."""
@@ -254,11 +279,31 @@ class Worker:
                 for left in task.folder.glob(f"{partial_path(Path(), job.id).name}*"):
                     left.unlink(missing_ok=True)
 
-    def _stop(self, job_id: str) -> None:
+    def _heed(self) -> None:
+        """Pass on to children what is wished of their jobs: to stop, to rest, to go on."""
+        wishes = jobs.wishes(self._database, self._owner)
         for running in self._running.values():
-            if running.job.id == job_id and running.stop_sent is None:
+            wish = wishes.get(running.job.id)
+            if wish is None:
+                continue
+            if wish.cancel and running.stop_sent is None:
                 running.stop_sent = time.monotonic()
                 running.child.cancel()
+            elif wish.pause != running.resting:
+                running.resting, running.alone, running.heard = wish.pause, False, time.monotonic()
+                running.child.rest() if wish.pause else running.child.go_on()
+
+
+def _claim(places: Places) -> int:
+    """Have the data folder's jobs for this process alone, once the one before it has ended. Raises FolderUnusable when it does not."""
+    ends = time.monotonic() + PATIENCE_S
+    while True:
+        try:
+            return places.claim("working")
+        except FolderUnusable:
+            if time.monotonic() > ends:
+                raise
+            time.sleep(TICK_S)
 
 
 def _turn(kind: JobKind) -> int:

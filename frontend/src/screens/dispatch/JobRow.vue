@@ -23,7 +23,7 @@ const took = computed(() => (props.job.started_at && props.job.ended_at ? second
       <p class="quiet">
         {{ kinds[job.kind] ?? job.kind }} · {{ states[job.state]
         }}<template v-if="took && job.state === 'done'"> in {{ took }}</template
-        ><template v-if="job.attempts > 1 && active"> · taken up again after an interruption</template>
+        ><template v-if="job.attempts > 0 && active"> · taken up again after an interruption</template>
       </p>
     </div>
     <template v-if="active">

@@ -33,55 +33,54 @@ SELECT * FROM jobs WHERE master_id = :master_id AND state IN ('waiting', 'runnin
 -- name: promised
 SELECT json_extract(task, '$.folder') AS folder, json_extract(task, '$.file_name') AS file_name FROM jobs WHERE kind = 'pack' AND state IN ('waiting', 'running');
 
+-- name: packed_into
+SELECT id, json_extract(task, '$.folder') AS folder FROM jobs WHERE kind = 'pack' AND state NOT IN ('waiting', 'running');
+
 -- name: claim
-UPDATE jobs SET state = 'running', lease_owner = :owner, lease_until = :lease_until, attempts = attempts + 1,
-    started_at = coalesce(started_at, :now), revision = (SELECT number FROM revision)
+UPDATE jobs SET state = 'running', owner = :owner, started_at = coalesce(started_at, :now), revision = (SELECT number FROM revision)
 WHERE id = (
     SELECT id FROM jobs
-    WHERE kind = :kind AND cancel_asked = 0
-        AND (state = 'waiting' OR (state = 'running' AND lease_until < :now))
+    WHERE kind = :kind AND state = 'waiting' AND cancel_asked = 0 AND paused = 0 AND coalesce(not_before, 0) <= :now
     ORDER BY rank, created_at LIMIT 1
 )
 RETURNING *;
 
 -- name: kinds_with_work
-SELECT DISTINCT kind FROM jobs WHERE state = 'waiting' OR (state = 'running' AND lease_until < :now);
+SELECT DISTINCT kind FROM jobs WHERE state = 'waiting' AND (cancel_asked OR (paused = 0 AND coalesce(not_before, 0) <= :now));
 
 -- name: any_cancelled
-SELECT 1 FROM jobs WHERE cancel_asked = 1 AND (state = 'waiting' OR (state = 'running' AND lease_until < :now)) LIMIT 1;
+SELECT 1 FROM jobs WHERE cancel_asked = 1 AND state = 'waiting' LIMIT 1;
 
 -- name: drop_cancelled
-UPDATE jobs SET state = 'cancelled', ended_at = :now, lease_owner = NULL, revision = (SELECT number FROM revision)
-WHERE cancel_asked = 1 AND (state = 'waiting' OR (state = 'running' AND lease_until < :now))
+UPDATE jobs SET state = 'cancelled', ended_at = :now, owner = NULL, revision = (SELECT number FROM revision)
+WHERE cancel_asked = 1 AND state = 'waiting'
 RETURNING *;
 
--- name: renew
-UPDATE jobs SET lease_until = :lease_until WHERE lease_owner = :owner AND state = 'running';
+-- name: take_over
+UPDATE jobs SET state = 'waiting', owner = NULL, progress = NULL, revision = (SELECT number FROM revision) WHERE state = 'running';
 
 -- name: progress
 UPDATE jobs SET progress = :progress, revision = (SELECT number FROM revision)
-WHERE id = :id AND lease_owner = :owner AND state = 'running';
+WHERE id = :id AND owner = :owner AND state = 'running';
 
 -- name: end
-UPDATE jobs SET state = :state, file_name = :file_name, problem = :problem, ended_at = :now, lease_owner = NULL,
+UPDATE jobs SET state = :state, file_name = :file_name, problem = :problem, ended_at = :now, owner = NULL,
     revision = (SELECT number FROM revision)
-WHERE id = :id AND lease_owner = :owner AND state = 'running';
+WHERE id = :id AND owner = :owner AND state = 'running';
 
 -- name: put_back
-UPDATE jobs SET state = 'waiting', lease_owner = NULL, progress = NULL, revision = (SELECT number FROM revision)
-WHERE id = :id AND lease_owner = :owner AND state = 'running';
+UPDATE jobs SET state = 'waiting', owner = NULL, progress = NULL, attempts = attempts + :died, revision = (SELECT number FROM revision)
+WHERE id = :id AND owner = :owner AND state = 'running';
 
 -- name: ask_cancel
 UPDATE jobs SET cancel_asked = 1, revision = (SELECT number FROM revision)
 WHERE id = :id AND state IN ('waiting', 'running');
 
--- name: cancel_asked
-SELECT id FROM jobs WHERE cancel_asked = 1 AND state = 'running' AND lease_owner = :owner;
+-- name: wishes
+SELECT id, cancel_asked, paused FROM jobs WHERE state = 'running' AND owner = :owner;
 
--- name: give_back
-UPDATE jobs SET state = 'waiting', lease_owner = NULL, progress = NULL, attempts = attempts - 1,
-    revision = (SELECT number FROM revision)
-WHERE id = :id AND lease_owner = :owner AND state = 'running';
+-- name: pause
+UPDATE jobs SET paused = :paused, revision = (SELECT number FROM revision) WHERE id = :id AND state IN ('waiting', 'running');
 
 -- name: put_before
 UPDATE jobs SET revision = (SELECT number FROM revision), rank = (
