@@ -33,6 +33,8 @@ class Here:
     def __init__(self) -> None:
         self.say = lambda message: None
 
+    rested_s = 0.0
+
     def __enter__(self) -> Here:
         return self
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { RouterLink, RouterView, useRoute } from 'vue-router'
 
+import { useDispatchNews } from './data/useDispatch'
 import { useEvents } from './data/events'
 import { useLook } from './data/useLook'
 import { useUploads } from './data/uploads'
@@ -11,6 +12,7 @@ const route = useRoute()
 const events = useEvents()
 const uploads = useUploads()
 const { dark, toggle } = useLook()
+useDispatchNews()
 const links = [
   { to: { name: 'shelf' }, text: 'Shelf', marks: ['shelf', 'master', 'lanes', 'framing', 'bench', 'look'] },
   { to: { name: 'dispatch' }, text: 'Dispatch', marks: ['dispatch'] },

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 import pytest
 
 from .. import films
@@ -119,3 +121,38 @@ def test_other_ways_are_told_only_where_a_limit_ruins_the_picture(served: Served
     ways = served.http.get(f"{first}/cap-ways").json()
     assert "codec" in {way["kind"] for way in ways}
     served.http.put(f"{first}/choices", json={}).raise_for_status()
+
+
+def test_the_queue_rests_is_put_in_order_begins_at_an_hour_and_is_taken_up_again(served: Served, master: dict, first: str) -> None:
+    lanes = [first, *(f"/parcels/{sibling(served, first, name=name)['parcel']['id']}" for name in ("two", "three"))]
+
+    def packed(path: str) -> dict:
+        answer = served.http.post(f"{path}/pack", json={"plan_key": served.http.get(path).json()["summary"]["plan_key"]})
+        assert answer.status_code == 202, answer.text
+        return answer.json()
+
+    begins = time.time() + 3600
+    assert served.http.put("/dispatch", json={"start_at": begins, "after": "sleep"}).json() | {"kept_awake": None} == {
+        "start_at": begins, "after": "sleep", "kept_awake": None,
+    }
+    jobs = [packed(path) for path in lanes]
+    assert {job["not_before"] for job in jobs} == {begins}
+    assert all(job["file_name"] and job["expected_s"] > 0 for job in jobs)
+    order = [jobs[2]["id"], jobs[0]["id"], jobs[1]["id"]]
+    waiting = [job["id"] for job in served.http.put("/dispatch/order", json={"jobs": order}).json() if job["id"] in order]
+    assert waiting == order
+    for job in jobs[:2]:
+        assert served.http.post(f"/jobs/{job['id']}/pause").json()["paused"]
+    served.http.put("/dispatch", json={"after": "nothing"})
+    assert served.ended(jobs[2])["state"] == "done"
+    assert served.http.get("/jobs").json()[0]["state"] == "waiting", "what rests is not begun"
+    assert not served.http.post(f"/jobs/{jobs[0]['id']}/resume").json()["paused"]
+    assert served.ended(jobs[0])["state"] == "done"
+    served.http.post(f"/jobs/{jobs[1]['id']}/cancel")
+    assert served.ended(jobs[1])["state"] == "cancelled"
+    again = served.http.post(f"/jobs/{jobs[1]['id']}/again")
+    assert again.status_code == 201
+    assert served.ended(again.json())["state"] == "done"
+    problem(served.http.post(f"/jobs/{again.json()['id']}/again"), 422, "not_failed")
+    problem(served.http.post("/jobs/nothing/again"), 404, "not_found")
+    problem(served.http.put("/dispatch", json={"start_at": -1}), 422, "bad_input")

@@ -59,10 +59,10 @@ def test_within_the_bound_only_treated_pictures_go_and_only_when_nobody_uses_the
 def test_rehearsals_one_after_another_do_not_keep_the_cache_from_being_tidied(places: Places, monkeypatch: pytest.MonkeyPatch) -> None:
     worker, tidied = Worker(places), []
     monkeypatch.setattr(worker._cache, "tidy", lambda: tidied.append(1))
-    monkeypatch.setitem(worker._running, JobKind.REHEARSE, None)
-    worker._tidy()
+    with monkeypatch.context() as rehearsing:
+        rehearsing.setattr(worker, "_busy", lambda: {JobKind.REHEARSE})
+        worker._tidy()
     assert tidied == [], "never while one is under way"
-    monkeypatch.delitem(worker._running, JobKind.REHEARSE)
     worker._tidy()
     worker._tidy()
     assert tidied == [1]

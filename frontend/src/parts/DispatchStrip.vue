@@ -16,7 +16,8 @@ const waiting = computed(() => events.open.length - running.value.length)
       <span class="cut title">{{ job.title }}</span>
       <span class="bar"><span class="done" :style="{ width: `${(job.progress?.share ?? 0) * 100}%` }" /></span>
       <span class="mono">{{ Math.floor((job.progress?.share ?? 0) * 100) }} %</span>
-      <span v-if="job.progress?.left_s != null" class="mono">{{ seconds(job.progress.left_s) }} left</span>
+      <span v-if="job.paused" class="quiet">rests</span>
+      <span v-else-if="job.progress?.left_s != null" class="mono">{{ seconds(job.progress.left_s) }} left</span>
       <span v-if="job.kind === 'pack' && job.progress?.bytes && running.length === 1" class="mono">{{ bytes(job.progress.bytes) }}</span>
     </div>
     <span v-if="waiting" class="quiet">{{ waiting }} waiting</span>

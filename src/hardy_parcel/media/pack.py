@@ -35,12 +35,16 @@ from .trouble import open_film, reading, writing
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Progress:
-    """Pictures done of all passes, of how many, and bytes of picture written; `again` counts tries that came out too large."""
+    """Pictures done of all passes, of how many, and bytes of picture written; `again` counts tries that came out too large.
+
+    With `reading_back` it counts those that were decoded of the packed file.
+    """
 
     done: int
     total: int
     bytes: int
     again: int = 0
+    reading_back: bool = False
 
 
 Report = Callable[[Progress], None]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import filecmp
 import hashlib
 import struct
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -16,10 +17,10 @@ from .loudness import measure_sound
 from .trouble import open_film, reading
 
 
-def read_back(path: Path, *, master: Path | None = None) -> PackedFacts:
+def read_back(path: Path, *, master: Path | None = None, say: Callable[[int], None] = lambda pictures: None) -> PackedFacts:
     """Facts of a packed file after decoding all of it; raises PackedFileWrong when it does not play to the end.
 
-    With `master` it is also compared with that file, byte for byte.
+    With `master` it is also compared with that file, byte for byte. `say` hears of pictures decoded, and may raise.
     """
     try:
         facts, heard = read_file(path, loudness=False), None
@@ -31,7 +32,7 @@ def read_back(path: Path, *, master: Path | None = None) -> PackedFacts:
         if facts.video:
             size, duration, longest = _packets(path)
         if facts.video or facts.audio:
-            pictures = _decoded(path, picture=facts.video is not None)
+            pictures = _decoded(path, say if facts.video else lambda blocks: None, picture=facts.video is not None)
     except UnreadableMaster as error:
         raise PackedFileWrong("The packed file does not play to its end.", "It was not kept; try again.") from error
     return PackedFacts(
@@ -65,11 +66,14 @@ def _packets(path: Path) -> tuple[int, Fraction, int]:
     return size, Fraction(duration), max(longest, number - keyframe)
 
 
-def _decoded(path: Path, *, picture: bool) -> int:
+def _decoded(path: Path, say: Callable[[int], None], *, picture: bool) -> int:
+    number = 0
     with reading(path), open_film(path) as container:
         stream: Any = container.streams.video[0] if picture else container.streams.audio[0]
         stream.thread_type = "AUTO"
-        return sum(1 for _ in container.decode(stream))
+        for number, _ in enumerate(container.decode(stream), 1):
+            say(number)
+    return number
 
 
 def index_first(path: Path) -> bool:

@@ -139,7 +139,8 @@ class ProbeTask(FilmTask):
 
 class PackTask(FilmTask):
     """Pack a parcel into `folder` under `file_name`; `job_id` names what is not finished yet, `serves` the destinations where there are
-    several. `numbered` takes the next free name where it is taken; `noted` leaves word of the named file until that is cleared away."""
+    several. `numbered` takes the next free name where it is taken; `noted` leaves word of the named file until that is cleared away.
+    `expected_bytes` is what the file was forecast to have."""
 
     kind: Literal["pack"] = "pack"
     folder: Path
@@ -149,6 +150,7 @@ class PackTask(FilmTask):
     heard: SoundSurvey | None = None
     numbered: bool = False
     noted: bool = False
+    expected_bytes: int | None = None
 
 
 UPLOAD_NAME = "upload.film"

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import time
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from enum import StrEnum
 from sqlite3 import Connection, Row
 from typing import NamedTuple
 
-from ..core.errors import NotFound, Problem
+from ..core.errors import BadInput, NotFound, Problem
 from ..core.progress import JobProgress
 from ..core.values import Model
 from .database import Changed, Database, queries
@@ -35,7 +35,8 @@ class JobState(StrEnum):
 
 
 class Job(Model):
-    """A job as it is shown. `key` names what exactly is to come of it; `file_name` is what a parcel was packed as."""
+    """A job as it is shown. `key` names what exactly is to come of it; `file_name` is what a parcel is packed as, another name
+    than was meant where that was taken meanwhile."""
 
     id: str
     kind: JobKind
@@ -48,6 +49,8 @@ class Job(Model):
     cancel_asked: bool
     paused: bool = False
     not_before: float | None = None
+    rank: float = 0.0
+    expected_s: float | None = None
     created_at: float
     started_at: float | None
     ended_at: float | None
@@ -61,7 +64,8 @@ def _job(row: Row) -> Job:
     return Job(
         id=row["id"], kind=row["kind"], state=row["state"], title=row["title"], master_id=row["master_id"],
         parcel_id=row["parcel_id"], key=row["key"], attempts=row["attempts"],
-        cancel_asked=bool(row["cancel_asked"]), paused=bool(row["paused"]), not_before=row["not_before"],
+        cancel_asked=bool(row["cancel_asked"]), paused=bool(row["paused"]), not_before=row["not_before"], rank=row["rank"],
+        expected_s=row["expected_s"],
         created_at=row["created_at"], started_at=row["started_at"], ended_at=row["ended_at"],
         progress=JobProgress.model_validate_json(row["progress"]) if row["progress"] else None,
         file_name=row["file_name"],
@@ -76,9 +80,11 @@ def _changed(master_id: str | None, job_id: str) -> tuple[Changed, Changed]:
 
 def add(
     database: Database, kind: JobKind, *, title: str, task: Model | Callable[[set[Target]], Model], master_id: str | None,
-    parcel_id: str | None = None, key: str | None = None, rank: float = 0,
+    parcel_id: str | None = None, key: str | None = None, rank: float = 0, not_before: float | None = None,
+    expected_s: float | None = None,
 ) -> Job:
-    """Queue a job; one of a lower rank goes before others of its kind.
+    """Queue a job; one of a lower rank goes before others of its kind, and none begins before its hour (s since 1970). It is expected to
+    take `expected_s`.
 
     A task that is made here, of the folders and names that are promised to other jobs, can choose one that nobody else chooses.
     """
@@ -88,7 +94,8 @@ def add(
             task = task(_promised(connection))
         connection.execute(queries("jobs")["add"], {
             "id": job_id, "kind": kind, "title": title, "master_id": master_id, "parcel_id": parcel_id, "key": key,
-            "task": task.model_dump_json(), "created_at": time.time(), "rank": rank,
+            "task": task.model_dump_json(), "created_at": time.time(), "rank": rank, "not_before": not_before,
+            "file_name": getattr(task, "file_name", None), "expected_s": expected_s,
         })
     return get(database, job_id)
 
@@ -272,3 +279,37 @@ def pause(database: Database, job_id: str, *, paused: bool) -> Job:
     with database.writing(Changed("job", job_id)) as connection:
         connection.execute(queries("jobs")["pause"], {"id": job_id, "paused": paused})
     return get(database, job_id)
+
+
+DRAGGED = -1e9
+"""Ranks from here on are those of jobs that were put in an order by hand, before all others."""
+
+
+def put_in_order(database: Database, job_ids: Sequence[str]) -> None:
+    """Let waiting jobs come one after another as they are given, before all that are not; what no more waits is passed over."""
+    with database.writing(Changed("queue", ""), *(Changed("job", one) for one in job_ids)) as connection:
+        for place, job_id in enumerate(job_ids):
+            connection.execute(queries("jobs")["set_rank"], {"id": job_id, "rank": DRAGGED + place})
+
+
+def begin_at(database: Database, kind: JobKind, at: float | None) -> None:
+    """Let no waiting job of a kind begin before an hour (s since 1970), or all at once."""
+    waiting = [job for job in open_of_kind(database, kind) if job.state is JobState.WAITING]
+    with database.writing(*(change for job in waiting for change in _changed(job.master_id, job.id))) as connection:
+        connection.execute(queries("jobs")["begin_at"], {"kind": kind, "at": at})
+
+
+def again(database: Database, job_id: str) -> Job:
+    """Queue once more what failed or was stopped. Raises NotFound, or BadInput where it did neither."""
+    before = get(database, job_id)
+    if before.state not in (JobState.FAILED, JobState.CANCELLED):
+        raise BadInput("This job has not failed.", "Leave it as it is.", code="not_failed")
+    new_id = uuid.uuid4().hex[:12]
+    with database.writing(*_changed(before.master_id, new_id)) as connection:
+        task = connection.execute(queries("jobs")["task"], {"id": job_id}).fetchone()["task"]
+        connection.execute(queries("jobs")["add"], {
+            "id": new_id, "kind": before.kind, "title": before.title, "master_id": before.master_id, "parcel_id": before.parcel_id,
+            "key": before.key, "task": task, "created_at": time.time(), "rank": before.rank, "not_before": None,
+            "file_name": before.file_name, "expected_s": before.expected_s,
+        })
+    return get(database, new_id)

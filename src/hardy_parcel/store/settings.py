@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import Annotated
 
 from pydantic import Field
@@ -22,6 +23,39 @@ class Settings(Model):
     output_folder: str | None = None
     cache_gb: CacheSize = 20.0
     probing: bool = True
+
+
+class After(StrEnum):
+    """What the machine does when everything is packed."""
+
+    NOTHING = "nothing"
+    SLEEP = "sleep"
+
+
+class DispatchSettings(Model):
+    """How the queue is left alone: packing begins at `start_at` (s since 1970), at once where that is None; what comes `after` it; and
+    whether the system lets itself be kept awake, None before that was tried."""
+
+    start_at: float | None = None
+    after: After = After.NOTHING
+    kept_awake: bool | None = None
+
+
+def load_dispatch(database: Database) -> DispatchSettings:
+    """The queue's settings; defaults where nothing was set."""
+    with database.reading() as connection:
+        row = connection.execute(queries("results")["setting"], {"name": "dispatch"}).fetchone()
+    return DispatchSettings.model_validate_json(row["value"]) if row else DispatchSettings()
+
+
+def change_dispatch(database: Database, **changes: object) -> DispatchSettings:
+    """Keep some of the queue's settings; the others stay."""
+    with database.writing(Changed("dispatch", "")) as connection:
+        row = connection.execute(queries("results")["setting"], {"name": "dispatch"}).fetchone()
+        before = DispatchSettings.model_validate_json(row["value"]) if row else DispatchSettings()
+        kept = before.model_copy(update=changes)
+        connection.execute(queries("results")["set"], {"name": "dispatch", "value": kept.model_dump_json()})
+    return kept
 
 
 def load(database: Database) -> Settings:

@@ -2,15 +2,33 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from fastapi import APIRouter
+from pydantic import BaseModel, Field
 from sse_starlette import EventSourceResponse
 
-from ..store import jobs, results
-from ..store.jobs import Job
+from ..store import jobs, results, settings
+from ..store.jobs import Job, JobKind
 from ..store.results import KeptReceipt
+from ..store.settings import After, DispatchSettings
 from .context import Ctx
 
 router = APIRouter(prefix="/api", tags=["dispatch"])
+MOST_JOBS = 1000
+
+
+class Order(BaseModel):
+    """Waiting parcels in the order in which they are to be packed; those that are not named come after them."""
+
+    jobs: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=MOST_JOBS)]
+
+
+class DispatchChange(BaseModel):
+    """Another hour at which packing begins (s since 1970), null for at once, or what comes after it; what is left out stays."""
+
+    start_at: Annotated[float, Field(ge=0, le=1e11)] | None = None
+    after: After = After.NOTHING
 
 
 @router.get("/jobs")
@@ -24,6 +42,46 @@ def cancel(job_id: str, ctx: Ctx) -> Job:
     """Ask for a job to be stopped. What it measured so far is kept; an unfinished file is not."""
     jobs.get(ctx.database, job_id)
     return jobs.ask_cancel(ctx.database, job_id)
+
+
+@router.post("/jobs/{job_id}/pause")
+def pause(job_id: str, ctx: Ctx) -> Job:
+    """Let a job rest: one under way leaves the processor to others and goes on where it was, unless the program ends meanwhile."""
+    jobs.get(ctx.database, job_id)
+    return jobs.pause(ctx.database, job_id, paused=True)
+
+
+@router.post("/jobs/{job_id}/resume")
+def resume(job_id: str, ctx: Ctx) -> Job:
+    """Let a job that rests go on."""
+    jobs.get(ctx.database, job_id)
+    return jobs.pause(ctx.database, job_id, paused=False)
+
+
+@router.post("/jobs/{job_id}/again", status_code=201)
+def again(job_id: str, ctx: Ctx) -> Job:
+    """Queue once more what failed or was stopped, as it was then."""
+    return jobs.again(ctx.database, job_id)
+
+
+@router.put("/dispatch/order")
+def put_in_order(request: Order, ctx: Ctx) -> list[Job]:
+    """Put waiting parcels in another order."""
+    jobs.put_in_order(ctx.database, request.jobs)
+    return jobs.recent(ctx.database)
+
+
+@router.get("/dispatch")
+def dispatch(ctx: Ctx) -> DispatchSettings:
+    """When packing begins, what comes after it, and whether the machine is kept awake meanwhile."""
+    return settings.load_dispatch(ctx.database)
+
+
+@router.put("/dispatch")
+def change_dispatch(request: DispatchChange, ctx: Ctx) -> DispatchSettings:
+    """Set when packing begins and what comes after it."""
+    jobs.begin_at(ctx.database, JobKind.PACK, request.start_at)
+    return settings.change_dispatch(ctx.database, start_at=request.start_at, after=request.after)
 
 
 @router.get("/receipts")

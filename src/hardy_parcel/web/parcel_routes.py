@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Query
@@ -17,7 +18,7 @@ from ..core.parcel.cap_ways import Alternative, alternatives, foretold
 from ..core.parcel.news import SheetNews
 from ..core.parcel.offers import Offered, TypedChoice, offers, typed_choices
 from ..core.parcel.parcel import Parcel, difference
-from ..core.parcel.summary import AtRate, ParcelSummary, at_rate, summarize
+from ..core.parcel.summary import AtRate, ParcelSummary, at_rate, figures_of, summarize
 from ..core.plan import as_it_is
 from ..core.plan.choices import Choices
 from ..core.plan.encoder_settings import encoder_words
@@ -26,6 +27,7 @@ from ..core.plan.plan import Plan
 from ..core.plan.planning import changed, check_excerpt, make_plan
 from ..docks.catalogue import destination, destinations_now
 from ..planned.known import known_of, moments_of
+from ..planned.lanes_now import first_of
 from ..planned.now import PlannedParcel, lanes_of, news_of, planned, planned_lanes, planned_on, readable
 from ..planned.probes import lacks_probes, probing
 from ..planned.rehearsals import queue_rehearsal
@@ -372,13 +374,27 @@ def pack(parcel_id: ParcelId, request: PackRequest, ctx: Ctx) -> Job:
             name = f"{portable_stem(request.file_name.removesuffix(f'.{extension}'))}.{extension}"
             if taken := taken_names(folder, name, captions_beside(plan), promised):
                 raise NameTaken(f"{folder} already has, or will have, a file {taken[0]}.", "Choose another name.")
-        return PackTask(path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=folder, file_name=name, serves=every)
+        return PackTask(
+            path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=folder, file_name=name, serves=every,
+            expected_bytes=figures.size.expected_bytes,
+        )
 
     _remember_sheet(ctx, now)
-    whom = f"{plan.destination_name} and {len(serves)} more" if serves else plan.destination_name
+    known, speed, begins = known_of(ctx.database, plan, now.journey), results.packing_speed(ctx.database, plan), _hour(ctx)
+    figures = figures_of(plan, line=settings.load(ctx.database).line, known=known.forecast, rehearsals=known.rehearsals, speed=speed)
+    first = first_of(lanes, now)
+    way = now.parcel.name or (difference(now.parcel, plan, first.parcel, first.plan) if first else "")
+    whom = f"{plan.destination_name}{f', {way}' if way else ''}{f' and {len(serves)} more' if serves else ''}"
     return jobs.add(
         ctx.database, JobKind.PACK, title=f"{now.facts.name} → {whom}", task=task, master_id=now.master.id, parcel_id=now.parcel.id,
+        rank=figures.encode.seconds, expected_s=figures.encode.seconds, not_before=begins,  # short ones first
     )
+
+
+def _hour(ctx: Context) -> float | None:
+    """When packing begins, where that lies ahead."""
+    begins = settings.load_dispatch(ctx.database).start_at
+    return begins if begins and begins > time.time() else None
 
 
 ParcelView.model_rebuild()

@@ -48,6 +48,7 @@ class Voice:
             elif wish == "go on":
                 self._may_go_on.set()
             else:
+                self.rested_s = 0.0
                 self._stop.clear()  # here, in the order of the lines: a wish to stop that follows must not be lost
                 self._may_go_on.set()
                 self.tasks.put(line)

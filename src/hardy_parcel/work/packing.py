@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Container
+from collections.abc import Callable, Container
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path, PurePath
@@ -23,7 +23,7 @@ from ..core.values import Model, size_text
 from ..media.captions import CueTracks, planned_captions, read_captions, write_captions
 from ..media.inspect import content_id
 from ..media.loudness import measure_loudness
-from ..media.pack import Report, make_sound_again, pack
+from ..media.pack import Progress, Report, make_sound_again, pack
 from ..media.trouble import reading, writing
 from ..media.verify import read_back, sha256
 from ..store.files import give_name
@@ -102,7 +102,8 @@ def pack_parcel(
             plan = packed_again(plan, size_bytes=size, video_bytes=packed.video_bytes, tries=tries)
             packed = pack(master, facts, plan, partial, report=_again(report, tries), captions=captions)
             tries += 1
-        readback = read_back(partial, master=master if plan.method.value is Method.UNTOUCHED else None)
+        same_as = master if plan.method.value is Method.UNTOUCHED else None
+        readback = read_back(partial, master=same_as, say=_reading_back(report, plan, size))
         plan, mended = _below_its_peak_limit(partial, beside, master, facts, plan, readback, captions)
         if mended:
             readback = read_back(partial)
@@ -275,6 +276,12 @@ def _below_its_peak_limit(
 def _again(report: Report, tries: int) -> Report:
     """The same report, which says that it is another try."""
     return lambda progress: report(replace(progress, again=tries))
+
+
+def _reading_back(report: Report, plan: Plan, size: int) -> Callable[[int], None]:
+    """The same report, of a file that is read back."""
+    pictures = plan.video.frames if plan.video else 0
+    return lambda done: report(Progress(done=min(done, pictures), total=max(1, pictures), bytes=size, reading_back=True))
 
 
 def _flush(path: Path) -> None:

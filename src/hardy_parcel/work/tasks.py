@@ -16,7 +16,9 @@ from ..core.master.checks.combing import measured_scan
 from ..core.master.checks.evidence import SoundSurvey, Survey
 from ..core.master.facts import MasterFacts
 from ..core.plan.as_it_is import whole_picture
-from ..core.progress import JobProgress
+from ..core.plan.choices import Method
+from ..core.plan.stages import stages
+from ..core.progress import JobProgress, TimeLeft
 from ..core.values import Model
 from ..media.inspect import read_file
 from ..media.loudness import measure_sound
@@ -71,8 +73,10 @@ from .speed import encoding_speeds
 
 
 class Speaks(Protocol):
-    """What a task needs of its voice."""
+    """What a task needs of its voice; `rested_s` is how long it rested since its start (s)."""
 
+    @property
+    def rested_s(self) -> float: ...
     def say(self, message: Model) -> None: ...
     def progress(self, progress: JobProgress) -> None: ...
 
@@ -286,23 +290,45 @@ class _Rehearsing:
 
 def pack(task: PackTask, voice: Speaks) -> ParcelPacked:
     """One parcel packed, verified and named."""
-    began = time.monotonic()
+    receipt = pack_parcel(
+        task.path, task.facts, task.plan, folder=task.folder, file_name=task.file_name, job_id=task.job_id,
+        report=_Packing(task, voice).say, heard=task.heard, serves=task.serves, numbered=task.numbered, noted=task.noted,
+    )
+    return ParcelPacked(receipt=receipt.model_copy(update={"encode_s": round(max(0.0, receipt.encode_s - voice.rested_s), 3)}))
 
-    def report(progress: Progress) -> None:
-        gone = time.monotonic() - began
-        speed = progress.done / gone if gone > 0.5 else None
-        doing = "first pass" if progress.bytes == 0 and progress.done < progress.total // 2 else "packing"
-        voice.progress(JobProgress(
-            doing=f"{doing} again, to keep below the limit" if progress.again else doing,
-            share=progress.done / progress.total, pictures=progress.done, of_pictures=progress.total,
-            pictures_per_s=speed, left_s=(progress.total - progress.done) / speed if speed else None,
-            bytes=progress.bytes,
+
+class _Packing:
+    """Tells how far a packing is: its pass, its pictures, its speed, and how long it still takes without its rests."""
+
+    def __init__(self, task: PackTask, voice: Speaks) -> None:
+        self._task, self._voice, self._again = task, voice, -1
+        self._stages = stages(task.plan)
+        self._stage = -1
+        self._began = self._now()
+
+    def _now(self) -> float:
+        return time.monotonic() - self._voice.rested_s
+
+    def say(self, progress: Progress) -> None:
+        last, plan, now = len(self._stages) - 1, self._task.plan, self._now()
+        if progress.again != self._again and not progress.reading_back:
+            self._again, self._stage = progress.again, -1
+            self._left = TimeLeft([one.weight for one in self._stages], alike=[one.alike for one in self._stages])
+        of = progress.total if progress.reading_back else max(1, progress.total // last)
+        stage = last if progress.reading_back else min(last - 1, max(0, progress.done - 1) // of)
+        done = progress.done if progress.reading_back else progress.done - stage * of
+        if stage != self._stage:
+            self._stage, self._began = stage, now
+        part = min(1.0, done / of)
+        share, left = self._left.at(stage, part, now)
+        words, pictures = self._stages[stage].words, plan.video is not None and (stage == last or plan.method.value is not Method.UNTOUCHED)
+        gone = now - self._began
+        self._voice.progress(JobProgress(
+            doing=f"{words}, again to keep below the limit" if self._again > 0 else words, share=share, left_s=left,
+            pictures=done if pictures else None, of_pictures=of if pictures else None,
+            pictures_per_s=done / gone if pictures and gone > 0.5 else None, bytes=progress.bytes,
+            of_bytes=self._task.expected_bytes, at_s=float(plan.excerpt.in_s) + part * float(plan.excerpt.duration_s),
         ))
-
-    return ParcelPacked(receipt=pack_parcel(
-        task.path, task.facts, task.plan, folder=task.folder, file_name=task.file_name, job_id=task.job_id, report=report, heard=task.heard,
-        serves=task.serves, numbered=task.numbered, noted=task.noted,
-    ))
 
 
 _open: dict[tuple[str, str], Stepper] = {}

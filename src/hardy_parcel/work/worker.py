@@ -25,11 +25,13 @@ from ..core.errors import Cancelled, FolderUnusable, HardyParcelError, NotFound,
 from ..core.progress import JobProgress
 from ..processes.client import ENDED, SILENCE_LIMIT_S, Child, too_slow
 from ..processes.messages import OUTCOMES, TASK, Failed, Message, PackTask, ParcelPacked, ProbeTask, ProgressMade, RehearseTask, Task
-from ..store import jobs, masters
+from ..store import jobs, masters, settings
 from ..store.database import Database, Watch
 from ..store.jobs import Job, JobKind, JobState
 from ..store.logs import log_to_file
 from ..store.places import Places
+from ..store.settings import After
+from .awake import Awake
 from .cache import Cache
 from .inbox import Inbox
 from .keeping import Keeper
@@ -73,7 +75,7 @@ class Running:
 
 
 class Worker:
-    """One worker: at most one job of each kind at a time, so that a long one never blocks the others."""
+    """One worker: at most one job of each kind at a time, so that a long one never blocks the others; others rest where they are."""
 
     def __init__(self, places: Places) -> None:
         self._places = places
@@ -85,8 +87,10 @@ class Worker:
         self._cache = Cache(self._database, places)
         self._inbox = Inbox(self._database, places.inbox, self._open_master)
         self._owner = f"worker-{os.getpid()}-{uuid.uuid4().hex[:6]}"
-        self._running: dict[JobKind, Running] = {}
+        self._running: dict[str, Running] = {}
         self._last = dict.fromkeys(("scan", "look", "tidy"), 0.0)
+        self._awake = Awake()
+        self._packed, self._told_awake = False, settings.load_dispatch(self._database).kept_awake
         self._spare: Child | None = None
         self._scratch = places.cache / "scratch"
         shutil.rmtree(self._scratch, ignore_errors=True)  # what a worker that was killed left there
@@ -110,6 +114,7 @@ class Worker:
                 jobs.put_back(self._database, running.job, self._owner)
             if self._spare:
                 self._spare.close(grace_s=0)
+            self._awake.hold(False)
             self._watch.close()
 
     def _due(self, what: str, every_s: float) -> bool:
@@ -131,34 +136,53 @@ class Worker:
                 self._heed()
             wanted = jobs.kinds_with_work(self._database)
             self._give_way(wanted)
-            for kind in sorted(wanted - set(self._running), key=_turn):
-                if not any(other in YIELDING.get(kind, ()) for other in self._running):
+            for kind in sorted(wanted - self._busy(), key=_turn):
+                if not any(other in YIELDING.get(kind, ()) for other in self._busy()):
                     self._take(kind)
-        for kind, running in list(self._running.items()):
+        for job_id, running in list(self._running.items()):
             self._follow(running)
             if running.ended:
-                del self._running[kind]
+                del self._running[job_id]
                 self._last["look"] = 0.0
+        self._rest_the_machine()
         self._tidy()
+
+    def _rest_the_machine(self) -> None:
+        """Keep the machine awake while anything long runs; once everything is packed let it sleep, where that was wished."""
+        self._awake.hold(any(kind in HEAVY for kind in self._busy()))
+        if self._awake.offered is not None and self._awake.offered != self._told_awake:
+            self._told_awake = self._awake.offered
+            settings.change_dispatch(self._database, kept_awake=self._awake.offered)
+        if not self._packed or self._running or jobs.kinds_with_work(self._database) & set(HEAVY):
+            return
+        self._packed = False
+        left = any(jobs.open_of_kind(self._database, kind) for kind in HEAVY)
+        if settings.load_dispatch(self._database).after is After.SLEEP and not left:
+            settings.change_dispatch(self._database, after=After.NOTHING)
+            self._awake.sleep()
+
+    def _busy(self) -> set[JobKind]:
+        """Kinds of which one is under way; what rests lets others of its kind go on."""
+        return {running.job.kind for running in self._running.values() if not running.resting}
 
     def _give_way(self, wanted: set[JobKind]) -> None:
         """Let what yields wait again where something it yields to, or one of its kind that was put before it, has come."""
-        for kind, before in YIELDING.items():
-            running = self._running.get(kind)
-            if running is None or running.stop_sent or running.ended:
+        for running in list(self._running.values()):
+            before = YIELDING.get(running.job.kind)
+            if before is None or running.stop_sent or running.ended:
                 continue
             if any(other in before for other in wanted) or jobs.waits_before(self._database, running.job):
                 running.child.kill()
                 running.child.close(grace_s=0)
                 jobs.put_back(self._database, running.job, self._owner)
-                del self._running[kind]
+                del self._running[running.job.id]
 
     def _tidy(self) -> None:
         """Keep the cache within its bound between rehearsals; a look that fell due during one is made right after it.
 
         What ended jobs could not remove, their folder being away or full of trouble, is removed once it can be.
         """
-        if JobKind.REHEARSE not in self._running and self._due("tidy", TIDY_S):
+        if JobKind.REHEARSE not in self._busy() and self._due("tidy", TIDY_S):
             self._cache.tidy()
             for folder, ended in jobs.packed_into(self._database).items():
                 sweep(Path(folder), ended)
@@ -193,7 +217,7 @@ class Worker:
             other.alone = False
         running = Running(job=job, task=task, child=self._ready_child(), alone=not self._running)
         running.child.start(task)
-        self._running[kind] = running
+        self._running[job.id] = running
 
     def _ready_child(self) -> Child:
         """The child that waits with everything loaded; the next one begins to load."""
@@ -241,6 +265,7 @@ class Worker:
             self._clean(job, running.task)
         elif outcome is not None:
             jobs.end(self._database, job, self._owner, JobState.DONE, file_name=self._keep(outcome, running))
+            self._packed = self._packed or job.kind is JobKind.PACK
             self._clean(job, running.task)
         elif isinstance(running.task, PackTask) and self._finished_before(job, running.task):
             pass
@@ -289,9 +314,12 @@ class Worker:
             if wish.cancel and running.stop_sent is None:
                 running.stop_sent = time.monotonic()
                 running.child.cancel()
-            elif wish.pause != running.resting:
-                running.resting, running.alone, running.heard = wish.pause, False, time.monotonic()
-                running.child.rest() if wish.pause else running.child.go_on()
+            elif wish.pause and not running.resting:
+                running.resting, running.alone = True, False
+                running.child.rest()
+            elif running.resting and not wish.pause and running.job.kind not in self._busy():
+                running.resting, running.heard = False, time.monotonic()
+                running.child.go_on()
 
 
 def _claim(places: Places) -> int:

@@ -7,6 +7,7 @@ import { api, type Job } from '../../data/api'
 import { bytes, seconds } from '../../data/words'
 
 const props = defineProps<{ job: Job }>()
+const emit = defineEmits<{ again: [] }>()
 const active = computed(() => props.job.state === 'running' || props.job.state === 'waiting')
 const progress = computed(() => props.job.progress)
 const kinds: Record<string, string> = { pack: 'packing', rehearse: 'rehearsal', probe: 'trying moments', benchmark: 'benchmark', check: 'checking the picture', listen: 'listening to the sound' }
@@ -48,6 +49,9 @@ const took = computed(() => (props.job.started_at && props.job.ended_at ? second
       <p v-else-if="job.kind === 'pack' && job.state === 'done'" class="middle mono cut">{{ job.file_name }}</p>
       <span v-else class="middle" />
       <RouterLink v-if="job.kind === 'pack' && job.state === 'done'" :to="{ name: 'receipts', hash: `#${job.id}` }">Receipt</RouterLink>
+      <span v-else-if="job.state === 'failed' || job.state === 'cancelled'" class="row tight">
+        <ElButton size="small" @click="emit('again')">Try again</ElButton>
+      </span>
       <RouterLink v-else-if="job.parcel_id" :to="{ name: 'bench', params: { parcelId: job.parcel_id } }">Bench</RouterLink>
     </template>
   </div>

@@ -7,3 +7,6 @@ ALTER TABLE jobs RENAME COLUMN lease_owner TO owner;
 ALTER TABLE jobs ADD COLUMN paused INTEGER NOT NULL DEFAULT 0;
 
 ALTER TABLE jobs ADD COLUMN not_before REAL;
+
+-- What it is expected to take (s).
+ALTER TABLE jobs ADD COLUMN expected_s REAL;

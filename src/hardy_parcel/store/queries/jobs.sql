@@ -1,7 +1,7 @@
 -- name: add
-INSERT INTO jobs (id, kind, state, title, master_id, parcel_id, key, task, rank, created_at, revision)
+INSERT INTO jobs (id, kind, state, title, master_id, parcel_id, key, task, rank, not_before, expected_s, file_name, created_at, revision)
 VALUES (
-    :id, :kind, 'waiting', :title, :master_id, :parcel_id, :key, :task, :rank, :created_at,
+    :id, :kind, 'waiting', :title, :master_id, :parcel_id, :key, :task, :rank, :not_before, :expected_s, :file_name, :created_at,
     (SELECT number FROM revision)
 );
 
@@ -13,7 +13,8 @@ SELECT * FROM jobs
 WHERE kind IN ('rehearse', 'pack') OR (kind IN ('check', 'listen', 'probe', 'benchmark') AND state IN ('waiting', 'running'))
 ORDER BY
     CASE state WHEN 'running' THEN 0 WHEN 'waiting' THEN 1 ELSE 2 END,
-    CASE WHEN state IN ('running', 'waiting') THEN created_at ELSE -ended_at END
+    CASE WHEN state IN ('running', 'waiting') THEN rank ELSE -ended_at END,
+    created_at
 LIMIT 100;
 
 -- name: changed
@@ -64,7 +65,7 @@ UPDATE jobs SET progress = :progress, revision = (SELECT number FROM revision)
 WHERE id = :id AND owner = :owner AND state = 'running';
 
 -- name: end
-UPDATE jobs SET state = :state, file_name = :file_name, problem = :problem, ended_at = :now, owner = NULL,
+UPDATE jobs SET state = :state, file_name = coalesce(:file_name, file_name), problem = :problem, ended_at = :now, owner = NULL,
     revision = (SELECT number FROM revision)
 WHERE id = :id AND owner = :owner AND state = 'running';
 
@@ -75,6 +76,15 @@ WHERE id = :id AND owner = :owner AND state = 'running';
 -- name: ask_cancel
 UPDATE jobs SET cancel_asked = 1, revision = (SELECT number FROM revision)
 WHERE id = :id AND state IN ('waiting', 'running');
+
+-- name: begin_at
+UPDATE jobs SET not_before = :at, revision = (SELECT number FROM revision) WHERE kind = :kind AND state = 'waiting';
+
+-- name: set_rank
+UPDATE jobs SET rank = :rank, revision = (SELECT number FROM revision) WHERE id = :id AND state = 'waiting';
+
+-- name: task
+SELECT task FROM jobs WHERE id = :id;
 
 -- name: wishes
 SELECT id, cancel_asked, paused FROM jobs WHERE state = 'running' AND owner = :owner;

@@ -37,6 +37,9 @@ SELECT * FROM receipts ORDER BY made_at DESC LIMIT 200;
 SELECT parcel_id, job_id, plan, max(made_at) AS made_at FROM receipts
 WHERE master_id = :master_id AND parcel_id IS NOT NULL GROUP BY parcel_id;
 
+-- name: setting
+SELECT value FROM settings WHERE name = :name;
+
 -- name: settings
 SELECT name, value FROM settings;
 

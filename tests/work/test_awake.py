@@ -1,0 +1,113 @@
+"""Keeping the machine awake, on a real message bus with a stand-in for the login manager."""
+
+from __future__ import annotations
+
+import os
+import select
+import shutil
+import subprocess
+import threading
+from collections.abc import Iterator
+from contextlib import suppress
+
+import pytest
+from jeepney import HeaderFields, MessageType, new_error, new_method_return
+from jeepney.bus_messages import message_bus
+from jeepney.io.blocking import open_dbus_connection
+
+from hardy_parcel.work.awake import Awake
+
+BUS = """<busconfig><listen>unix:tmpdir=/tmp</listen><policy context="default"><allow own="*"/><allow send_destination="*"/>
+<allow receive_sender="*"/></policy></busconfig>"""
+
+
+class LoginManager(threading.Thread):
+    """Answers Inhibit with the writing end of a pipe, as the real one does, and counts what it is asked."""
+
+    def __init__(self, address: str, *, refuses: bool = False) -> None:
+        super().__init__(daemon=True)
+        self.refuses, self.asked, self.pipes = refuses, [], []
+        self._bus = open_dbus_connection(address, enable_fds=True)
+        self._bus.send_and_get_reply(message_bus.RequestName("org.freedesktop.login1"), timeout=5)
+        self.start()
+
+    def run(self) -> None:
+        with suppress(ConnectionError):  # the bus ends with the test
+            self._answer()
+
+    def _answer(self) -> None:
+        while True:
+            message = self._bus.receive()
+            if message.header.message_type is not MessageType.method_call:
+                continue
+            name = message.header.fields[HeaderFields.member]
+            self.asked.append((name, message.body))
+            if self.refuses:
+                self._bus.send(new_error(message, "org.freedesktop.DBus.Error.AccessDenied"))
+            elif name == "Inhibit":
+                reading, writing = os.pipe()
+                self.pipes.append(reading)
+                self._bus.send(new_method_return(message, "h", (writing,)))
+                os.close(writing)
+            else:
+                self._bus.send(new_method_return(message))
+
+    def held(self) -> int:
+        """Inhibitors that are still open: the reading end of a pipe becomes readable when its other end is closed."""
+        return sum(not select.select([pipe], [], [], 0.5)[0] for pipe in self.pipes)
+
+
+@pytest.fixture
+def bus(tmp_path, monkeypatch) -> Iterator[str]:
+    if not shutil.which("dbus-daemon"):
+        pytest.skip("no message bus is installed")
+    config = tmp_path / "bus.conf"
+    config.write_text(BUS)
+    daemon = subprocess.Popen(
+        ["dbus-daemon", f"--config-file={config}", "--print-address", "--nofork"], stdout=subprocess.PIPE, text=True
+    )
+    address = daemon.stdout.readline().strip()
+    monkeypatch.setenv("DBUS_SYSTEM_BUS_ADDRESS", address)
+    yield address
+    daemon.terminate()
+    daemon.wait(timeout=10)
+
+
+def test_sleep_is_held_off_while_it_is_wished_and_no_longer(bus: str) -> None:
+    manager, awake = LoginManager(bus), Awake()
+    assert awake.offered is None
+    awake.hold(True)
+    awake.hold(True)
+    assert (awake.offered, manager.held(), len(manager.asked)) == (True, 1, 1)
+    assert manager.asked[0] == ("Inhibit", ("sleep:idle", "Hardy Parcel", "Films are being packed", "block"))
+    awake.hold(False)
+    assert manager.held() == 0
+    awake.hold(True)
+    assert manager.held() == 1
+
+
+def test_it_lets_go_before_the_machine_sleeps(bus: str) -> None:
+    manager, awake = LoginManager(bus), Awake()
+    awake.hold(True)
+    assert awake.sleep()
+    assert manager.asked[-1] == ("Suspend", (False,))
+    assert manager.held() == 0
+
+
+def test_a_system_that_refuses_is_asked_once(bus: str) -> None:
+    manager, awake = LoginManager(bus, refuses=True), Awake()
+    awake.hold(True)
+    awake.hold(True)
+    assert (awake.offered, len(manager.asked)) == (False, 1)
+    assert not awake.sleep()
+
+
+def test_a_bus_without_a_login_manager_and_no_bus_at_all(bus: str, monkeypatch) -> None:
+    awake = Awake()
+    awake.hold(True)
+    assert awake.offered is False
+    monkeypatch.setenv("DBUS_SYSTEM_BUS_ADDRESS", "unix:path=/nowhere/at/all")
+    awake = Awake()
+    awake.hold(True)
+    awake.hold(False)
+    assert (awake.offered, awake.sleep()) == (False, False)
