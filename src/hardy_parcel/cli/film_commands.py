@@ -2,25 +2,42 @@
 
 from __future__ import annotations
 
+import json
 import uuid
 from pathlib import Path
 from typing import Any
 
 import click
 
-from ..core.errors import HardyParcelError, NameTaken
+from ..core.errors import BadInput, HardyParcelError, NameTaken
 from ..core.master.checks.stamping import CheckStamp
 from ..core.master.facts import FileFacts
-from ..core.parcel.receipt import Receipt
+from ..core.parcel.handoff import PackedFile
+from ..core.parcel.receipt import Receipt, packed_file
 from ..core.plan.naming import captions_beside, file_stem
 from ..core.plan.packing_slip import packing_slip
 from ..core.stamps import Outcome
 from ..core.values import rate_text, seconds_text, size_text
+from ..media.couriers import Courier
 from ..processes.client import in_child
-from ..processes.messages import Compared, CompareTask, PackTask, ParcelPacked
+from ..processes.messages import Carried, CarryTask, Compared, CompareTask, HandedOver, HandoffTask, PackTask, ParcelPacked
+from ..store import results
+from ..store.database import Database
+from ..store.places import Places
 from ..work.packing import choose_name, taken_names
 from ..work.reading import read_checked, read_facts
-from .base import ProgressLine, asked_parcel, file_argument, json_option, main, plan_options, print_json, with_picture
+from .base import (
+    ProgressLine,
+    asked_parcel,
+    data_option,
+    file_argument,
+    json_option,
+    main,
+    plan_options,
+    print_json,
+    read_text,
+    with_picture,
+)
 
 
 @main.command()
@@ -148,3 +165,62 @@ def compare_files(reference: Path, file: Path, as_json: bool) -> None:
             f"  {judged.screen:7} {width}×{height}  {judged.condition:5.1f} {judged.words}, "
             f"{judged.xpsnr_db:.2f} dB{changed}"
         )
+
+
+@main.command()
+@file_argument
+@click.option(
+    "--against", type=click.Path(path_type=Path), help="The packed file, or a receipt as JSON; found among the receipts when left out.",
+)
+@data_option
+@json_option
+def verify(file: Path, against: Path | None, data: Path, as_json: bool) -> None:
+    """Say what became of a packed FILE that came back: the same bytes, re-wrapped, tags or sound changed, recompressed, another film."""
+    line = ProgressLine()
+    known = (_held_against(against),) if against else _receipted(data)
+    found = in_child(HandoffTask(path=file, known=known), hear=line.hear)
+    line.end()
+    if not isinstance(found, HandedOver):
+        raise HardyParcelError("The check ended without its finding.", "Try again.")
+    told = found.found
+    if as_json:
+        print_json({"file": file.name, **told.model_dump(mode="json", exclude={"packed": {"thumbs"}, "back": {"thumbs"}})})
+        return
+    click.echo(told.sentence)
+    for judged in told.judged:
+        click.echo(f"  {judged.screen:7} {judged.condition:5.1f} {judged.words}, {judged.xpsnr_db:.2f} dB")
+
+
+def _held_against(path: Path) -> PackedFile:
+    """A packed file, or what a receipt, saved or as `pack --json` prints it, says of one."""
+    if path.suffix.lower() != ".json":
+        return PackedFile(name=path.name, path=path)
+    try:
+        told = json.loads(read_text(path))
+        receipt = Receipt.model_validate(told.get("receipt", told) if isinstance(told, dict) else told)
+    except ValueError as error:
+        raise BadInput(f"{path.name} is no receipt.", "Give the packed file, or a receipt that was saved as JSON.") from error
+    return packed_file(receipt)
+
+
+def _receipted(data: Path) -> tuple[PackedFile, ...]:
+    places = Places(data=data.expanduser().resolve(), allowed=())
+    if not places.database.is_file():
+        raise BadInput(f"There are no receipts in {places.data}.", "Give --against, or another --data folder.", code="nothing_packed")
+    return tuple(packed_file(kept.receipt, kept.job_id) for kept in results.receipts(Database(places.database)))
+
+
+@main.command()
+@file_argument
+@click.option("--by", "courier", type=click.Choice([str(one) for one in Courier]), required=True, help="Which courier.")
+@click.option("--out", "folder", type=click.Path(path_type=Path, file_okay=False), required=True, help="Folder to bring it to.")
+def carry(file: Path, courier: str, folder: Path) -> None:
+    """Send FILE through a stand-in for a way of moving it: Lockbox keeps it bit for bit, Natterline makes large ones small."""
+    folder.mkdir(exist_ok=True)
+    target = folder / choose_name(folder, file.stem, "mp4" if courier == Courier.NATTERLINE else file.suffix.lstrip(".") or "mp4", set())
+    line = ProgressLine()
+    carried = in_child(CarryTask(path=file, courier=courier, target=target), hear=line.hear)
+    line.end()
+    if not isinstance(carried, Carried):
+        raise HardyParcelError("It never arrived.", "Try again.")
+    click.echo(f"{target}: {size_text(target.stat().st_size)}")

@@ -20,6 +20,7 @@ from ..core.errors import Problem
 from ..core.master.checks.evidence import Difficulty, SoundSurvey, Survey
 from ..core.master.checks.sound_levels import SoundLevels
 from ..core.master.facts import FileFacts, MasterFacts
+from ..core.parcel.handoff import HandoffFound, PackedFile
 from ..core.parcel.receipt import Receipt
 from ..core.plan.choices import Choices
 from ..core.plan.plan import Plan, VideoPlan
@@ -212,9 +213,26 @@ class CompareTask(Model):
     path: Path
 
 
+class HandoffTask(Model):
+    """Find what a file that came back is, and what became of it."""
+
+    kind: Literal["handoff"] = "handoff"
+    path: Path
+    known: tuple[PackedFile, ...]
+
+
+class CarryTask(Model):
+    """Bring a file to `target` by a courier."""
+
+    kind: Literal["carry"] = "carry"
+    path: Path
+    courier: str
+    target: Path
+
+
 Task = Annotated[
     InspectTask | StripTask | CheckTask | ListenTask | BenchmarkTask | ProbeTask | RehearseTask | PackTask | LookTask
-    | LadderTask | StepTask | CompareTask,
+    | LadderTask | StepTask | CompareTask | HandoffTask | CarryTask,
     Field(discriminator="kind"),
 ]
 TASK: TypeAdapter[Task] = TypeAdapter(Task)
@@ -407,6 +425,18 @@ class Compared(Model):
     judged: tuple[Judged, ...]
 
 
+class Carried(Model):
+    """What a courier did; `kept` says that it is still bit for bit what it was."""
+
+    kind: Literal["carried"] = "carried"
+    kept: bool
+
+
+class HandedOver(Model):
+    kind: Literal["handed_over"] = "handed_over"
+    found: HandoffFound
+
+
 class Failed(Model):
     """The error that ended the work."""
 
@@ -416,7 +446,7 @@ class Failed(Model):
 
 Outcome = (
     Inspected | StripMade | LookedThrough | Listened | ProbesMade | RehearsalsMade | ParcelPacked | PicturesMade | LadderMade | PictureShown
-    | EffectShown | Compared | MachineMeasured
+    | EffectShown | Compared | HandedOver | Carried | MachineMeasured
 )
 OnTheWay = (
     ProgressMade | FactsFound | StripGrown | SoundHeard | ReelChosen | ScaledMeasured | EncodeMeasured | HandledMeasured | PointReached

@@ -21,11 +21,12 @@ from ..core.plan.plan import Plan
 from ..core.plan.sound_plan import below_the_limit
 from ..core.values import Model, size_text
 from ..media.captions import CueTracks, planned_captions, read_captions, write_captions
+from ..media.fingerprint import fingerprint
 from ..media.inspect import content_id
 from ..media.loudness import measure_loudness
 from ..media.pack import Progress, Report, make_sound_again, pack
 from ..media.trouble import reading, writing
-from ..media.verify import read_back, sha256
+from ..media.verify import read_back
 from ..store.files import give_name
 from ..store.places import usable_folder
 
@@ -114,8 +115,9 @@ def pack_parcel(
         readback = readback.model_copy(update={"captions": _captions_in(texts or [partial], plan)})
         rows = compare(plan, readback, captions=tuple(len(cues) for cues in captions))
         rows += () if packed.quality is None else (quality_found(packed.quality),)
+        known_by = fingerprint(partial)
         receipt = Receipt(
-            file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=sha256(partial),
+            file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=known_by.sha256, fingerprint=known_by,
             encode_s=round(packed.seconds, 3), pictures=packed.pictures, rows=rows, tries=tries,
             sound=sound_story(plan, readback, heard), serves=serves,
         )

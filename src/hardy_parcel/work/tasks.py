@@ -20,6 +20,7 @@ from ..core.plan.choices import Method
 from ..core.plan.stages import stages
 from ..core.progress import JobProgress, TimeLeft
 from ..core.values import Model
+from ..media.couriers import Courier, carry
 from ..media.inspect import read_file
 from ..media.loudness import measure_sound
 from ..media.pack import Progress
@@ -29,6 +30,8 @@ from ..media.survey import scan_windows, survey
 from ..processes.messages import (
     UPLOAD_NAME,
     BenchmarkTask,
+    Carried,
+    CarryTask,
     CheckTask,
     Compared,
     CompareTask,
@@ -36,8 +39,10 @@ from ..processes.messages import (
     EffortProbed,
     EncodeMeasured,
     FactsFound,
+    HandedOver,
     HandledMeasured,
     HandlingProbed,
+    HandoffTask,
     Inspected,
     InspectTask,
     Listened,
@@ -64,7 +69,9 @@ from ..processes.messages import (
     UploadProbed,
     WholeLoudness,
 )
+from ..store.files import give_name
 from .comparing import compare_files
+from .handing import handed_over
 from .packing import pack_parcel
 from .probing import effort_probe, handling_probe, kept_uploads, plan_probe_reel, upload_probe, within
 from .rehearse import PlannedFilm, Say, TreatedReel, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
@@ -371,7 +378,31 @@ def compare(task: CompareTask, voice: Speaks) -> Compared:
     return Compared(pictures=pictures, judged=judged)
 
 
+def handoff(task: HandoffTask, voice: Speaks) -> HandedOver:
+    """What became of a file that came back."""
+    clock = _Clock()
+
+    def say(share: float) -> None:
+        voice.progress(JobProgress(doing="holding it against what was packed", share=share, left_s=clock.left(share)))
+
+    return HandedOver(found=handed_over(task.path, task.known, say))
+
+
+def carry_file(task: CarryTask, voice: Speaks) -> Carried:
+    """A file brought by a courier; nothing half-brought is left."""
+    def say(share: float) -> None:
+        voice.progress(JobProgress(doing=f"on its way by {task.courier.capitalize()}", share=share))
+
+    partial = task.target.with_name(f".{task.target.name}.partial")
+    try:
+        kept = carry(task.path, Courier(task.courier), partial, say)
+        give_name(partial, task.target)
+    finally:
+        partial.unlink(missing_ok=True)
+    return Carried(kept=kept)
+
+
 TASKS: dict[str, Callable[[Any, Any], Outcome]] = {
     "inspect": inspect, "strip": strip, "check": check, "listen": listen, "benchmark": benchmark, "probe": probe, "rehearse": rehearse,
-    "pack": pack, "look": look, "ladder": ladder, "step": step, "compare": compare,
+    "pack": pack, "look": look, "ladder": ladder, "step": step, "compare": compare, "handoff": handoff, "carry": carry_file,
 }

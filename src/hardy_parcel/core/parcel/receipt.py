@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from enum import StrEnum
 from fractions import Fraction
+from pathlib import Path
 
 from ..master.checks.evidence import SoundSurvey
 from ..master.facts import FileFacts
@@ -17,6 +18,7 @@ from ..trade.codecs import SOUND_CODECS, name_of
 from ..trade.containers import FAST_START
 from ..trade.rate_control import RateControl
 from ..values import Model, level_text, mbps_text, rate_text, size_text
+from .handoff import Fingerprint, PackedFile
 
 
 class Match(StrEnum):
@@ -56,7 +58,8 @@ class SoundStory(Model):
 
 class Receipt(Model):
     """What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap, and `beside` names
-    the caption files that go with it. `serves` names every destination that the file goes to, where it is more than one."""
+    the caption files that go with it. `serves` names every destination that the file goes to, where it is more than one; by the
+    `fingerprint` the file is known again when it comes back."""
 
     file_name: str
     folder: str
@@ -69,10 +72,17 @@ class Receipt(Model):
     beside: tuple[str, ...] = ()
     serves: tuple[str, ...] = ()
     sound: SoundStory | None = None
+    fingerprint: Fingerprint | None = None
 
     @property
     def differing(self) -> tuple[ReceiptRow, ...]:
         return tuple(row for row in self.rows if row.match is Match.DIFFERS)
+
+
+def packed_file(receipt: Receipt, job_id: str | None = None) -> PackedFile:
+    """What is known of a packed file by its receipt."""
+    path = Path(receipt.folder) / receipt.file_name
+    return PackedFile(name=receipt.file_name, path=path, fingerprint=receipt.fingerprint, job_id=job_id)
 
 
 class PackedFacts(Model):
