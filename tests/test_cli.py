@@ -489,3 +489,25 @@ def test_files_that_do_not_belong_together_get_a_sentence(tmp_path: Path, short:
         assert "do not belong together" in result.stderr
         assert says in result.stderr
     assert "no file" in call("compare", short, tmp_path / "lost.mp4").stderr
+
+
+def test_what_came_back_is_held_against_the_packed_file_and_against_its_receipt(gale: Path, tmp_path: Path) -> None:
+    packed = told(call("pack", gale, "--to", "fernpost-reel", "--out", tmp_path, "--video-kbps", 300, "--json"))
+    file = tmp_path / packed["receipt"]["file_name"]
+    receipt = tmp_path / "receipt.json"
+    receipt.write_text(json.dumps(packed))
+    call("carry", file, "--by", "lockbox", "--out", tmp_path / "back")
+    back = tmp_path / "back" / file.name
+    assert told(call("verify", back, "--against", file, "--json"))["outcome"] == "same_bytes"
+    found = told(call("verify", back, "--against", receipt, "--json"))
+    assert (found["outcome"], found["packed_name"]) == ("same_bytes", file.name)
+    file.unlink()
+    other = told(call("verify", gale, "--against", receipt, "--json"))
+    assert other["outcome"] == "recompressed", "by the receipt's fingerprint, though the packed file is gone"
+    assert "It was recompressed on the way" in call("verify", gale, "--against", receipt).output
+    (tmp_path / "letter.json").write_text("{}")
+    for against, said in (("letter.json", "is no receipt"), ("nothing.mp4", "Nothing is known")):
+        answer = call("verify", back, "--against", tmp_path / against)
+        assert (answer.exit_code, said in answer.stderr) == (2, True), answer.stderr
+    answer = call("verify", back, "--data", tmp_path / "empty")
+    assert (answer.exit_code, "There are no receipts" in answer.stderr) == (2, True)

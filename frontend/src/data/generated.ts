@@ -2537,6 +2537,68 @@ export interface components {
             encode: components["schemas"]["EncodeTime"];
         };
         /**
+         * Fingerprint
+         * @description By what a file is known again. Digests are SHA-256 of the packets' payload in order, empty where there is no such stream; `thumbs`
+         *     is base64 of grey pictures; rates in bit/s, duration in s.
+         */
+        Fingerprint: {
+            /** Sha256 */
+            sha256: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Container */
+            container: string;
+            /** Duration S */
+            duration_s: number;
+            /**
+             * Width
+             * @default 0
+             */
+            width: number;
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Codec
+             * @default
+             */
+            codec: string;
+            /**
+             * Video Bitrate Bps
+             * @default 0
+             */
+            video_bitrate_bps: number;
+            /**
+             * Picture Digest
+             * @default
+             */
+            picture_digest: string;
+            /**
+             * Sound Codec
+             * @default
+             */
+            sound_codec: string;
+            /**
+             * Sound Digest
+             * @default
+             */
+            sound_digest: string;
+            /**
+             * Tags
+             * @default {}
+             */
+            tags: {
+                [key: string]: string;
+            };
+            /**
+             * Thumbs
+             * @default
+             */
+            thumbs: string;
+        };
+        /**
          * FinishRequest
          * @description The checksum of the file as the browser read it.
          */
@@ -4222,7 +4284,8 @@ export interface components {
         /**
          * Receipt
          * @description What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap, and `beside` names
-         *     the caption files that go with it. `serves` names every destination that the file goes to, where it is more than one.
+         *     the caption files that go with it. `serves` names every destination that the file goes to, where it is more than one; by the
+         *     `fingerprint` the file is known again when it comes back.
          */
         Receipt: {
             /** File Name */
@@ -4255,6 +4318,7 @@ export interface components {
              */
             serves: string[];
             sound?: components["schemas"]["SoundStory"] | null;
+            fingerprint?: components["schemas"]["Fingerprint"] | null;
         };
         /**
          * ReceiptRow

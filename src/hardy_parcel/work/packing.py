@@ -104,10 +104,11 @@ def pack_parcel(
             packed = pack(master, facts, plan, partial, report=_again(report, tries), captions=captions)
             tries += 1
         same_as = master if plan.method.value is Method.UNTOUCHED else None
-        readback = read_back(partial, master=same_as, say=_reading_back(report, plan, size))
+        ceiling = plan.video.ceiling_bps.value if plan.video else None
+        readback = read_back(partial, master=same_as, through_bps=ceiling, say=_reading_back(report, plan, size))
         plan, mended = _below_its_peak_limit(partial, beside, master, facts, plan, readback, captions)
         if mended:
-            readback = read_back(partial)
+            readback = read_back(partial, through_bps=ceiling)
         if (size := partial.stat().st_size) > plan.size_cap.value:
             raise too_large(plan, size)
         _same_film(master, facts)

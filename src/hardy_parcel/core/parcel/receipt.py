@@ -96,6 +96,8 @@ class PackedFacts(Model):
     video_bitrate_bps: int = 0
     pictures: int = 0
     longest_keyframe_distance: int = 0
+    peak_bps: int = 0
+    buffer_needed_bits: int | None = None
     index_first: bool = False
     heard: SoundSurvey | None = None
     identical: bool | None = None
@@ -180,10 +182,29 @@ def _picture(plan: Plan, video: VideoPlan, packed: PackedFacts) -> list[ReceiptR
     rows.insert(1, _profile(video, facts.profile))
     if video.level.value and facts.level:  # VP9 states no level in its stream
         rows.insert(2, _same("level", "Level", video.level.value, facts.level))
+    rows += _peak_rate(video, packed)
     if video.keyframe_interval_frames.value:
         rows.append(_keyframes(video.keyframe_interval_frames.value, packed.longest_keyframe_distance))
     rows.append(_same("colour", "Colour", colour_text(video.colour.value), colour_text(facts.colour)))
     return rows
+
+
+BUFFER_SPARE = 1.05
+"""An encoder counts its buffer by the picture, we by the packet with what wraps it."""
+
+
+def _peak_rate(video: VideoPlan, packed: PackedFacts) -> list[ReceiptRow]:
+    """The highest rate over a second, and whether the stream fits through the buffer that it declares at its ceiling."""
+    ceiling, buffer, needed = video.ceiling_bps.value, video.buffer_bits.value, packed.buffer_needed_bits
+    if not ceiling or not buffer or needed is None:
+        return []
+    fits = needed <= buffer * BUFFER_SPARE
+    note = f"it needs {needed / buffer:.0%} of the buffer"
+    return [ReceiptRow(
+        code="peak_rate", setting="Peak rate", planned=f"{mbps_text(ceiling)} through {buffer / 1e6:.1f} Mbit",
+        measured=f"{mbps_text(packed.peak_bps)} over a second", match=Match.AS_PLANNED if fits else Match.EXPLAINED,
+        note=note if fits else f"{note}: this encoder only aims at its ceiling",
+    )]
 
 
 def _profile(video: VideoPlan, measured: str | None) -> ReceiptRow:
