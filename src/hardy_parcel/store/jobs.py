@@ -260,18 +260,18 @@ def withdraw(database: Database, kind: JobKind) -> None:
             connection.execute(queries("jobs")["withdraw"], {"kind": kind})
 
 
-class Wish(NamedTuple):
+class JobWish(NamedTuple):
     """What is wished of a job that is under way."""
 
     cancel: bool
     pause: bool
 
 
-def wishes(database: Database, owner: str) -> dict[str, Wish]:
+def wishes(database: Database, owner: str) -> dict[str, JobWish]:
     """By job of this worker, what is wished of it."""
     with database.reading() as connection:
         rows = connection.execute(queries("jobs")["wishes"], {"owner": owner})
-        return {row["id"]: Wish(cancel=bool(row["cancel_asked"]), pause=bool(row["paused"])) for row in rows}
+        return {row["id"]: JobWish(cancel=bool(row["cancel_asked"]), pause=bool(row["paused"])) for row in rows}
 
 
 def pause(database: Database, job_id: str, *, paused: bool) -> Job:

@@ -334,7 +334,7 @@ def test_as_it_is_untouched_rewrapped_or_held_with_every_reason() -> None:
 def test_the_container_and_the_sound_follow_the_codec() -> None:
     made_of = {(p.container.value, p.audio.codec.value) for p in (changed(codec="vp9"), changed(codec="av1"), changed())}
     assert made_of == {("webm", "opus"), ("mp4", "aac")}
-    assert changed(codec="vp9").video.rate_control.value is RateControl.QUALITY
+    assert changed(codec="vp9").video.rate_control.value is RateControl.TWO_PASSES
     assert codes(changed(HANDOVER, facts(192, 108), codec="vc3"))["too_small"] == "held"
     vc3 = changed(HANDOVER, codec="vc3")
     assert (vc3.container.value, vc3.audio.codec.value, vc3.audio.bitrate_bps.value) == ("mov", "pcm", 24 * 48000 * 2)

@@ -188,7 +188,7 @@ def test_what_may_be_chosen_is_said_with_what_it_means() -> None:
     assert values(found, "method") == ["", "untouched", "picture kept, sound anew"]
     assert words(offered(facts(rate=50)), "frame_rate") == ["50", "25"]
     assert values(offered(codec="vp9"), "container") == ["webm", "mkv", "mp4"]
-    assert values(offered(codec="vp9"), "rate_control") == ["constant quality", "one pass"]
+    assert values(offered(codec="vp9"), "rate_control") == ["two passes", "constant quality", "one pass"]
     assert offered(codec="vp9")["codec"].value == "vp9"
 
 

@@ -250,7 +250,7 @@ class UploadModel:
             common = np.maximum(common, (float(video.quality.value) - self.grid[0]) / QUALITY_STEP)
             bits = self._at(held, common)
         elif (searched := CODECS[video.codec.value].searched) and searches_quality(video):  # which ends with the scale
-            common = np.minimum(common, (searched[1] - self.grid[0]) / QUALITY_STEP)
+            common = np.minimum(common, (searched.worst - self.grid[0]) / QUALITY_STEP)
             return self._at(held, common) * fps, np.repeat(common[:, None], len(self.bits), axis=1)
         place = np.repeat(common[:, None], len(self.bits), axis=1)
         if times:

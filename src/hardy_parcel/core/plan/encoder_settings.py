@@ -20,7 +20,7 @@ PRESETS: dict[Codec, dict[Effort, str]] = {
     "av1": {Effort.QUICK: "9", Effort.MEDIUM: "8", Effort.CAREFUL: "6"},
 }
 """Named efforts by each encoder's own scale."""
-SEARCH_PRESETS: dict[Codec, str] = {"av1": "12"}
+SEARCH_PRESETS: dict[Codec, str] = {"vp9": "5", "av1": "12"}
 """What the first pass of a search for a quality is encoded at."""
 LIBRARIES: dict[Codec, str] = {"h264": "libx264", "hevc": "libx265", "vp9": "libvpx-vp9", "av1": "libsvtav1", "vc3": "dnxhd"}
 PACKED: dict[str, tuple[str, frozenset[str]]] = {
@@ -92,7 +92,10 @@ def packing_settings(plan: Plan, *, encode_pass: int = 0, stats_path: str | None
         preset = SEARCH_PRESETS[codec] if searches and encode_pass == 1 else PRESETS[codec][effort]
         options, params = make(video, preset, keyframes)
         options |= _bits(video) if quality is None else {}
-        params |= {"crf": f"{quality:g}"} if quality is not None else {}  # the library's own word takes parts of a value
+        if quality is not None:  # AV1's own word takes parts of a value; VP9 keeps a quality where it has no target
+            told = {"crf": f"{quality:g}"}
+            options |= told | {"b": "0"} if codec == "vp9" else {}
+            params |= told if codec != "vp9" else {}
     if encode_pass == 1 and codec == "h264":
         options |= FIRST_PASS
     return EncoderSettings(
@@ -111,7 +114,7 @@ def _bits(video: VideoPlan) -> dict[str, str]:
     control, codec = video.rate_control.value, video.codec.value
     if control is RateControl.QUALITY:
         told = {"crf": str(video.quality.value)}
-        if codec == "vp9":  # a target of nothing would switch its ceiling off
+        if codec == "vp9":  # what it aims to stay below
             told["b"] = str(video.target_bps.value)
     else:
         told = {"b": str(video.target_bps.value)} | ({"crf": "found in the first pass"} if searches_quality(video) else {})

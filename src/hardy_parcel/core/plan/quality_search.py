@@ -10,17 +10,18 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 
-STEPS = 4
-"""The search goes by quarters of a quality value, which the encoder takes: whole ones may be a third of the bits apart."""
-FIRST_QUALITY = 35 * STEPS
-"""What the first pass is encoded at, in the middle of AV1's scale; like all qualities here in quarters."""
+from ..trade.codecs import QualityScale
+
+FIRST_QUALITY = 35
+"""What the first pass is encoded at, in the middle of the scales; a whole value, while those of a search are counted in the parts that
+the encoder takes: AV1's whole ones may be a third of the bits apart."""
 SAMPLED_GROUPS = 8
 MOST_QUALITIES, USUAL_TRIES = 9, 4
 """So many are tried at most, and on most films."""
 NEAR, MOST_OVER = 0.03, 1.04
 """A search ends within 3 % of what is wanted; what is 4 % above it is taken where the next is coarser."""
-USUAL_STEEPNESS, LEAST_STEEPNESS, FARTHEST = 0.055 / STEPS, 0.03 / STEPS, 12 * STEPS
-"""By how much a quarter lowers the logarithm of the bits where nothing else is known, and how far beyond what is known one goes."""
+USUAL_STEEPNESS, LEAST_STEEPNESS, FARTHEST = 0.055, 0.03, 12
+"""By how much a whole value lowers the logarithm of the bits where nothing else is known, and how far beyond what is known one goes."""
 
 
 def sampled_groups(costs: Sequence[float]) -> list[int]:
@@ -30,10 +31,10 @@ def sampled_groups(costs: Sequence[float]) -> list[int]:
     return sorted(order[int((n + 0.5) * len(order) / count)] for n in range(count))
 
 
-def next_quality(known: Mapping[int, float], wanted: float, scale: tuple[int, int]) -> int | None:
-    """The quality to try next, given bits at those tried; None when there is none better to be found. `scale` is
-    the best and the worst in whole values."""
-    best, worst = scale[0] * STEPS, scale[1] * STEPS
+def next_quality(known: Mapping[int, float], wanted: float, scale: QualityScale) -> int | None:
+    """The quality to try next, given bits at those tried; None when there is none better to be found. Qualities are in the scale's
+    parts."""
+    best, worst = scale.best * scale.parts, scale.worst * scale.parts
     if len(known) >= MOST_QUALITIES or any(abs(math.log(bits / wanted)) <= NEAR for bits in known.values()):
         return None
     over = [quality for quality, bits in known.items() if bits > wanted]
@@ -48,17 +49,17 @@ def next_quality(known: Mapping[int, float], wanted: float, scale: tuple[int, in
     end = min(known) if under else max(known)
     if end == (best if under else worst):
         return None
-    step = math.log(known[end] / wanted) / _steepness(known)
-    way = max(-FARTHEST, min(-1, round(step))) if under else min(FARTHEST, max(1, round(step)))
+    step, farthest = math.log(known[end] / wanted) / _steepness(known, scale.parts), FARTHEST * scale.parts
+    way = max(-farthest, min(-1, round(step))) if under else min(farthest, max(1, round(step)))
     return min(worst, max(best, end + way))
 
 
-def _steepness(known: Mapping[int, float]) -> float:
-    """By how much a step lowers the logarithm of the bits, from the two outermost that are known."""
+def _steepness(known: Mapping[int, float], parts: int) -> float:
+    """By how much a part lowers the logarithm of the bits, from the two outermost that are known."""
     fine, coarse = min(known), max(known)
     if fine == coarse:
-        return USUAL_STEEPNESS
-    return max(LEAST_STEEPNESS, math.log(known[fine] / known[coarse]) / (coarse - fine))
+        return USUAL_STEEPNESS / parts
+    return max(LEAST_STEEPNESS / parts, math.log(known[fine] / known[coarse]) / (coarse - fine))
 
 
 def found_quality(known: Mapping[int, float], wanted: float) -> int:

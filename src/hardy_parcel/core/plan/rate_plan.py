@@ -89,7 +89,7 @@ def _control(codec: Codec, traits: CodecTraits, choices: Choices) -> Chosen[Rate
         possible = ", ".join(traits.controls)
         raise BadChoice(f"{name_of(codec)} is not packed with {wanted} here.", f"Choose one of: {possible}.", code="no_such_control")
     first = traits.controls[0]
-    why = "this encoder misses its rate in one pass, so quality decides under a ceiling" if first is RateControl.QUALITY else WHY[first]
+    why = WHY[first]
     if traits.searched:
         why = "this encoder misses a rate, so the first pass finds the quality at which the film has its size"
     return chosen(first, first.replace(" ", "_"), why, Source.PROGRAM if first is RateControl.ONE_PASS else Source.MEASURED)
@@ -125,6 +125,8 @@ def _ceiling(
 ) -> Chosen[int | None]:
     if control in (RateControl.CONSTANT, RateControl.QUALITY):
         why = "the rate itself, filled up where less is needed" if control is RateControl.CONSTANT else "the rate that is never exceeded"
+        if not traits.ceiling_kept:
+            why = "what it aims to stay below; hard films go above"
         return chosen(target, "ceiling_is_target", why, Source.STANDARD)
     if not traits.ceiling_kept:
         return chosen(None, "no_ceiling", "the encoder keeps none; hard moments may go above", Source.MEASURED)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from typing import NamedTuple
 
 from .names import CODEC_NAMES, Codec, Container, SoundCodec
 from .rate_control import RateControl
@@ -31,7 +32,15 @@ class CodecTraits:
     qualities: tuple[int, int, int] | None
     ceiling_kept: bool = True
     least: tuple[int, int] = (2, 2)
-    searched: tuple[int, int] | None = None
+    searched: QualityScale | None = None
+
+
+class QualityScale(NamedTuple):
+    """The best and the worst quality that an encoder is asked for, and the parts of a whole value that it takes."""
+
+    best: int
+    worst: int
+    parts: int
 
 
 CODECS: dict[Codec, CodecTraits] = {
@@ -47,14 +56,15 @@ CODECS: dict[Codec, CodecTraits] = {
     ),
     "vp9": CodecTraits(
         profile="Profile 0", pixel_format="yuv420p", containers=("webm", "mkv", "mp4"),
-        controls=(QUALITY, ONE_PASS),
-        worst_case={ONE_PASS: 1.6, QUALITY: 1.3}, qualities=(10, 55, 31),
+        controls=(TWO_PASSES, QUALITY, ONE_PASS),
+        worst_case={TWO_PASSES: 1.15, ONE_PASS: 1.6, QUALITY: 1.3}, qualities=(10, 55, 31), ceiling_kept=False,
+        searched=QualityScale(best=4, worst=63, parts=1),
     ),
     "av1": CodecTraits(
         profile="Main", pixel_format="yuv420p", deep=("Main", "yuv420p10le"), containers=("mp4", "webm", "mkv"),
         controls=(TWO_PASSES, QUALITY, ONE_PASS),
         worst_case={TWO_PASSES: 1.15, ONE_PASS: 1.6, QUALITY: 1.35}, qualities=(10, 55, 30), ceiling_kept=False,
-        least=(64, 64), searched=(4, 63),
+        least=(64, 64), searched=QualityScale(best=4, worst=63, parts=4),
     ),
     "vc3": CodecTraits(
         profile="HR HQ", pixel_format="yuv422p", deep=("HR HQX", "yuv422p10le"), containers=("mov",),
