@@ -66,3 +66,16 @@ def _by_reserving(partial: Path, final: Path) -> None:
     except BaseException:
         final.unlink(missing_ok=True)
         raise
+
+
+def write_anew(path: Path, text: str) -> None:
+    """Write a text file whole or not at all, flushed to the disk, in place of one that may be there. Raises OSError."""
+    partial = path.with_name(f".{path.name}.partial")
+    try:
+        with open(partial, "w", encoding="utf-8", newline="") as file:
+            file.write(text)
+            file.flush()
+            os.fsync(file.fileno())
+        partial.replace(path)
+    finally:
+        partial.unlink(missing_ok=True)

@@ -22,6 +22,7 @@ from ..core.arrival.rehearsal import (
     rehearsal_of,
 )
 from ..core.arrival.windows import Reel
+from ..core.errors import NotFound
 from ..core.lately import LatelyMade
 from ..core.parcel.receipt import Receipt
 from ..core.plan.carrying import Speed, speed_from_benchmark, speed_from_history
@@ -237,11 +238,26 @@ def _plan_key(text: str) -> str:
 def receipts(database: Database) -> list[KeptReceipt]:
     """Receipts, latest first."""
     with database.reading() as connection:
-        rows = connection.execute(SQL["receipts"]).fetchall()
-    return [
-        KeptReceipt(
-            job_id=row["job_id"], master_id=row["master_id"], master_name=row["master_name"], parcel_id=row["parcel_id"],
-            destination_id=row["destination_id"], made_at=row["made_at"], receipt=Receipt.model_validate_json(row["receipt"]),
-        )
-        for row in rows
-    ]
+        return [_receipt(row) for row in connection.execute(SQL["receipts"])]
+
+
+def receipt(database: Database, job_id: str) -> KeptReceipt:
+    """The receipt of a job; raises NotFound."""
+    with database.reading() as connection:
+        row = connection.execute(SQL["receipt"], {"job_id": job_id}).fetchone()
+    if row is None:
+        raise NotFound("There is no such receipt.", "Look on Receipts.")
+    return _receipt(row)
+
+
+def remove_receipt(database: Database, job_id: str) -> None:
+    """Take a receipt away."""
+    with database.writing(Changed("receipt", job_id)) as connection:
+        connection.execute(SQL["remove_receipt"], {"job_id": job_id})
+
+
+def _receipt(row: Row) -> KeptReceipt:
+    return KeptReceipt(
+        job_id=row["job_id"], master_id=row["master_id"], master_name=row["master_name"], parcel_id=row["parcel_id"],
+        destination_id=row["destination_id"], made_at=row["made_at"], receipt=Receipt.model_validate_json(row["receipt"]),
+    )

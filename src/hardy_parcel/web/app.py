@@ -28,6 +28,7 @@ from . import (
     master_routes,
     parcel_routes,
     problems,
+    receipt_routes,
     recipe_routes,
     saying_routes,
     sheet_routes,
@@ -68,7 +69,7 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC, verb
     problems.install(app)
     for room in (
         master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, lane_routes, saying_routes,
-        forecast_routes, sheet_routes, dispatch_routes, machine_routes, upload_routes,
+        forecast_routes, sheet_routes, dispatch_routes, receipt_routes, machine_routes, upload_routes,
     ):
         app.include_router(room.router)
     app.include_router(upload_routes.tus_router(places))

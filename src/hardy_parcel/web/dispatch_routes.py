@@ -1,4 +1,4 @@
-"""Dispatch: the queue, receipts, and events as they happen."""
+"""Dispatch: the queue, and events as they happen."""
 
 from __future__ import annotations
 
@@ -8,9 +8,8 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 from sse_starlette import EventSourceResponse
 
-from ..store import jobs, results, settings
+from ..store import jobs, settings
 from ..store.jobs import Job, JobKind
-from ..store.results import KeptReceipt
 from ..store.settings import After, DispatchSettings
 from .context import Ctx
 
@@ -82,12 +81,6 @@ def change_dispatch(request: DispatchChange, ctx: Ctx) -> DispatchSettings:
     """Set when packing begins and what comes after it."""
     jobs.begin_at(ctx.database, JobKind.PACK, request.start_at)
     return settings.change_dispatch(ctx.database, start_at=request.start_at, after=request.after)
-
-
-@router.get("/receipts")
-def receipts(ctx: Ctx) -> list[KeptReceipt]:
-    """Receipts, latest first."""
-    return results.receipts(ctx.database)
 
 
 @router.get("/events", include_in_schema=False)

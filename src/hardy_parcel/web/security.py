@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from contextlib import suppress
-from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from .problems import problem
 
-LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
+LOOPBACK = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:[0-9]{1,5})?", re.IGNORECASE)
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; "
     "connect-src 'self'; media-src 'self'; worker-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
@@ -24,12 +24,9 @@ HEADERS = (
 )
 LARGEST_BODY = 1 << 20
 LARGEST_PART = 1 << 26
-UPLOADS = "/api/uploads/"
-
-
-def _host_allowed(host: str) -> bool:
-    name = host.rsplit(":", 1)[0] if not host.endswith("]") else host
-    return name.lower() in LOOPBACK
+LARGEST_FILM = 1 << 42
+UPLOADS, HANDOFF = "/api/uploads/", "/api/handoff"
+"""What comes in parts, and what comes whole: bounded by the disk."""
 
 
 class _TooLarge(Exception):
@@ -84,7 +81,7 @@ class Guard:
         if refusal:
             await problem(403, refusal, "refused")(scope, receive, guarded)
             return
-        most = LARGEST_PART if scope["path"].startswith(UPLOADS) else LARGEST_BODY
+        most = LARGEST_FILM if scope["path"] == HANDOFF else LARGEST_PART if scope["path"].startswith(UPLOADS) else LARGEST_BODY
         length = headers.get("content-length", "0")
         if not length.isascii() or not length.isdigit() or int(length[:20]) > most:
             await problem(413, "This request is too large.", "refused")(scope, receive, guarded)
@@ -97,9 +94,9 @@ class Guard:
 
     def _refusal(self, headers: Headers) -> str | None:
         host, origin = headers.get("host", ""), headers.get("origin")
-        if not _host_allowed(host):
+        if not LOOPBACK.fullmatch(host):
             return "Hardy Parcel answers only at 127.0.0.1 or localhost."
-        if origin is not None and urlsplit(origin).netloc.lower() != host.lower():
+        if origin is not None and origin.lower() not in (f"http://{host.lower()}", f"https://{host.lower()}"):
             return "Requests from another page are refused."
         if headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
             return "Requests from another page are refused."

@@ -189,7 +189,7 @@ def speed_from_benchmark(plan: Plan, pixels_per_s: Mapping[Codec, float]) -> Spe
         return None
     prior, framing = PRIOR_PIXELS_PER_S[video.codec.value], video.framing.value
     pixels = pixels_per_s[video.codec.value] * prior[_effort(video)] / prior[Effort.MEDIUM]
-    per_picture = framing.width * framing.height * _passes(video)
+    per_picture = framing.width * framing.height * passes(video)
     return Speed(pictures_per_s=pixels / per_picture, band=BENCHMARK_BAND, evidence="benchmark")
 
 
@@ -197,7 +197,7 @@ def _effort(video: VideoPlan) -> Effort:
     return video.effort.value or Effort.MEDIUM
 
 
-def _passes(video: VideoPlan) -> float:
+def passes(video: VideoPlan) -> float:
     """All passes over the last one in time."""
     if searches_quality(video):
         tried = SAMPLED_GROUPS * (video.keyframe_interval_frames.value or 1) * USUAL_TRIES
@@ -216,4 +216,4 @@ def encode_time(plan: Plan, speed: Speed | None) -> EncodeTime:
         return EncodeTime(seconds=video.frames / speed.pictures_per_s, evidence=speed.evidence, band=speed.band)
     framing = video.framing.value
     seconds = video.frames * framing.width * framing.height / PRIOR_PIXELS_PER_S[video.codec.value][_effort(video)]
-    return EncodeTime(seconds=seconds * _passes(video), evidence="sheet", band=PRIOR_BAND)
+    return EncodeTime(seconds=seconds * passes(video), evidence="sheet", band=PRIOR_BAND)

@@ -30,6 +30,12 @@ SELECT codec, pixels_per_s, measured_at FROM benchmark;
 INSERT OR REPLACE INTO receipts (job_id, master_id, master_name, destination_id, parcel_id, receipt, plan, made_at)
 VALUES (:job_id, :master_id, :master_name, :destination_id, :parcel_id, :receipt, :plan, :made_at);
 
+-- name: receipt
+SELECT * FROM receipts WHERE job_id = :job_id;
+
+-- name: remove_receipt
+DELETE FROM receipts WHERE job_id = :job_id;
+
 -- name: receipts
 SELECT * FROM receipts ORDER BY made_at DESC LIMIT 200;
 

@@ -1,0 +1,32 @@
+"""The stages of packing, as they are told and weighed."""
+
+from __future__ import annotations
+
+import pytest
+
+from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.core.plan.stages import stages
+
+from ...builders import HANDOVER, ORRERY, facts
+
+
+@pytest.mark.parametrize(("place", "choices", "words"), [
+    (ORRERY, {"method": "encoded"}, ["pass 1 of 2", "pass 2 of 2", "reading the file back"]),
+    (ORRERY, {"method": "encoded", "rate_control": "one pass"}, ["packing", "reading the file back"]),
+    (ORRERY, {"method": "untouched"}, ["copying", "reading the file back"]),
+    (ORRERY, {"method": "re-wrapped"}, ["packing", "reading the file back"]),
+    (HANDOVER, {"method": "encoded", "codec": "vc3"}, ["packing", "reading the file back"]),
+])
+def test_every_stage_is_named(place, choices: dict, words: list[str]) -> None:
+    found = stages(make_plan(facts(), place, Choices(**choices)))
+    assert [one.words for one in found] == words
+    assert all(one.weight > 0 for one in found)
+
+
+def test_a_search_for_a_quality_weighs_less_the_longer_the_film_is() -> None:
+    short, long = (stages(make_plan(facts(seconds=s), ORRERY, Choices(method="encoded", codec="av1"))) for s in (5, 3600))
+    assert short[0].weight > 3 > 1 > long[0].weight > 0
+    assert not short[1].alike, "what is hard for a few groups says nothing of the whole"
+    h264 = stages(make_plan(facts(), ORRERY, Choices(method="encoded")))
+    assert h264[1].alike
