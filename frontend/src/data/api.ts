@@ -29,6 +29,7 @@ export type Excerpt = { in_s: string; out_s: string }
 export type Seen = Schemas['Seen']
 export type Choices = Schemas['Choices']
 export type Job = Schemas['Job']
+export type HandoffFound = Schemas['HandoffFound']
 export type DispatchSettings = Schemas['DispatchSettings']
 export type KeptReceipt = Schemas['KeptReceipt']
 export type OverTime = Schemas['OverTime']
@@ -83,8 +84,8 @@ async function ask<T>(method: string, path: string, body?: unknown, signal?: Abo
     response = await fetch(`/api${path}`, {
       method,
       signal,
-      headers: body === undefined ? undefined : { 'content-type': 'application/json' },
-      body: body === undefined ? undefined : JSON.stringify(body),
+      headers: body === undefined || body instanceof Blob ? undefined : { 'content-type': 'application/json' },
+      body: body === undefined || body instanceof Blob ? body : JSON.stringify(body),
     })
   } catch (error) {
     if (signal?.aborted) throw error
@@ -194,6 +195,12 @@ export const api = {
   dispatch: (signal?: AbortSignal) => get<DispatchSettings>('/dispatch', signal),
   changeDispatch: (change: { start_at: number | null; after: DispatchSettings['after'] }) => ask<DispatchSettings>('PUT', '/dispatch', change),
   receipts: (signal?: AbortSignal) => get<KeptReceipt[]>('/receipts', signal),
+  removeReceipt: (id: string) => ask<KeptReceipt[]>('DELETE', `/receipts/${id}`),
+  slip: (id: string, form: 'txt' | 'json') => `/api/receipts/${id}/slip.${form}`,
+  packedFile: (id: string) => `/api/receipts/${id}/file`,
+  writeSums: (folder: string) => ask<{ path: string; files: number }>('POST', '/receipts/sums', { folder }),
+  tryCourier: (id: string, courier: 'lockbox' | 'natterline') => ask<HandoffFound>('POST', `/receipts/${id}/carry`, { courier }),
+  handoff: (file: File) => ask<HandoffFound>('POST', `/handoff?name=${encodeURIComponent(file.name)}`, file),
   benchmark: (signal?: AbortSignal) => get<BenchmarkView>('/machine/benchmark', signal),
   measureMachine: () => ask<BenchmarkView>('POST', '/machine/benchmark'),
   machine: (signal?: AbortSignal) => get<MachineView>('/machine', signal),

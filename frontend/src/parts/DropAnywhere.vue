@@ -1,13 +1,18 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
-import { ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 
 import { useUploads } from '../data/uploads'
+import { useHandoff } from '../data/useHandoff'
 
 /** Films may be dropped anywhere on the page; while they are held over it, it says so. */
 const uploads = useUploads()
 const router = useRouter()
+const route = useRoute()
+const handoff = useHandoff()
+/** On Receipts a film is one that came back. */
+const back = computed(() => route.name === 'receipts')
 const over = ref(false)
 const carries = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false
 
@@ -24,7 +29,8 @@ useEventListener(window, 'drop', (event: DragEvent) => {
   event.preventDefault()
   over.value = false
   const files = [...(event.dataTransfer?.files ?? [])]
-  if (files.length) {
+  if (files.length && back.value) void handoff.check(files[0])
+  else if (files.length) {
     uploads.add(files)
     void router.push({ name: 'shelf' })
   }
@@ -33,7 +39,7 @@ useEventListener(window, 'drop', (event: DragEvent) => {
 
 <template>
   <div v-if="over" class="over" role="status">
-    <p>Let go to put it on the shelf</p>
+    <p>{{ back ? 'Let go to hold it against what was packed' : 'Let go to put it on the shelf' }}</p>
   </div>
 </template>
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from fractions import Fraction
 from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, PlainSerializer, WithJsonSchema
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, PlainSerializer, WithJsonSchema
 
 
 class Model(BaseModel):
@@ -53,6 +54,13 @@ def _to_fraction(value: Any) -> Any:
         return Fraction(value).limit_denominator(1_000_000)
     return value
 
+
+def _in_one_line(text: str) -> str:
+    return "".join(" " if unicodedata.category(one) == "Cc" else one for one in text)
+
+
+OneLine = AfterValidator(_in_one_line)
+"""Of a name: control characters, which a terminal would obey, become spaces."""
 
 Ratio = Annotated[
     Fraction,

@@ -87,7 +87,7 @@ class Places:
         """`path` resolved, links followed; raises FolderUnusable when it lies outside what is allowed."""
         try:
             resolved = path.expanduser().resolve()
-        except (RuntimeError, OSError) as error:  # a home that nobody has, links in a circle
+        except (RuntimeError, OSError, ValueError) as error:  # a home that nobody has, links in a circle
             raise FolderUnusable(f"{path} leads nowhere.", "Give the whole path.") from error
         if not any(resolved == folder or folder in resolved.parents for folder in self.allowed):
             raise FolderUnusable(
@@ -113,7 +113,11 @@ def is_text(name: str) -> bool:
 
 def usable_folder(folder: Path) -> Path:
     """`folder` if it exists and can be written to, else FolderUnusable."""
-    if not folder.is_dir():
+    try:
+        there = folder.is_dir()
+    except (OSError, ValueError) as error:  # a name that no file system takes
+        raise FolderUnusable("There can be no such folder.", "Choose another output folder.") from error
+    if not there:
         raise FolderUnusable(f"There is no folder {folder}.", "Make it, or choose another output folder.")
     if not os.access(folder, os.W_OK | os.X_OK):
         raise FolderUnusable(f"{folder} cannot be written to.", "Change its permissions or choose another output folder.")

@@ -25,6 +25,7 @@ from ..core.plan.encoder_settings import encoder_words
 from ..core.plan.naming import captions_beside, file_stem, portable_stem
 from ..core.plan.plan import Plan
 from ..core.plan.planning import changed, check_excerpt, make_plan
+from ..core.values import OneLine
 from ..docks.catalogue import destination, destinations_now
 from ..planned.known import known_of, moments_of
 from ..planned.lanes_now import first_of
@@ -92,13 +93,13 @@ class SiblingRequest(BaseModel):
 
     part: dict[str, Any] = {}
     excerpt: Excerpt | None = None
-    name: Annotated[str, Field(max_length=80)] = ""
+    name: Annotated[str, Field(max_length=80), OneLine] = ""
 
 
 class ParcelEdit(BaseModel):
     """A name, empty for none; and with `move_excerpt` another excerpt, null for the whole master."""
 
-    name: Annotated[str, Field(max_length=80)] | None = None
+    name: Annotated[str, Field(max_length=80), OneLine] | None = None
     excerpt: Excerpt | None = None
     move_excerpt: bool = False
 

@@ -74,11 +74,6 @@ def install(app: FastAPI) -> None:
         response.headers.update(error.headers or {})
         return response
 
-    @app.exception_handler(Exception)
-    async def unexpected(request: Request, error: Exception) -> JSONResponse:
-        return problem(500, "Something went wrong on our side. Try again; the details are in the log.", "trouble")
-
-
 PROBLEMS: dict[int | str, dict[str, Any]] = {
     code: {"model": ProblemDetails, "content": {"application/problem+json": {}}, "description": HTTPStatus(code).phrase}
     for code in (404, 409, 422, 500, 503, 507)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import re
 from contextlib import suppress
 
@@ -55,6 +56,9 @@ class _Counted:
         await self._send(message)
 
 
+log = logging.getLogger(__name__)
+
+
 class Guard:
     """Refuses foreign Host and Origin headers and large bodies, and sets the safety headers on every answer that brings none of its own.
 
@@ -87,8 +91,14 @@ class Guard:
             await problem(413, "This request is too large.", "refused")(scope, receive, guarded)
             return
         counted = _Counted(receive, guarded, most)
-        with suppress(_TooLarge):
-            await self._app(scope, counted.receive, counted.send)
+        try:
+            with suppress(_TooLarge):
+                await self._app(scope, counted.receive, counted.send)
+        except Exception:  # answered here, so that it has the safety headers and the connection stays
+            log.exception("%s %s failed", scope["method"], scope["path"])
+            if not counted.answered:
+                what = "Something went wrong on our side. Try again; the details are in the log."
+                await problem(500, what, "trouble")(scope, receive, guarded)
         if counted.over and not counted.answered:
             await problem(413, "This request is too large.", "refused")(scope, receive, guarded)
 

@@ -4,26 +4,17 @@ import { RouterLink } from 'vue-router'
 
 import type { KeptReceipt } from '../../data/api'
 import { bytes, seconds, stem } from '../../data/words'
-import StampMark from '../../parts/StampMark.vue'
 import SoundBeforeAfter from './SoundBeforeAfter.vue'
 
 const props = defineProps<{ kept: KeptReceipt }>()
 const receipt = computed(() => props.kept.receipt)
-const differing = computed(() => receipt.value.rows.filter((row) => row.match === 'differs').length)
 const when = computed(() => new Date(props.kept.made_at * 1000).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' }))
 </script>
 
 <template>
   <section class="sheet receipt" :aria-label="receipt.file_name">
-    <div class="row">
-      <h2 class="cut" :title="receipt.file_name">{{ receipt.file_name }}</h2>
-      <StampMark v-if="differing" outcome="handle with care" :text="differing === 1 ? '1 value differs' : `${differing} values differ`" />
-      <StampMark v-else outcome="cleared" text="as planned" />
-      <span class="grow" />
-      <span class="quiet">{{ when }}</span>
-    </div>
     <p class="quiet">
-      from
+      {{ when }}, from
       <RouterLink v-if="kept.parcel_id" :to="{ name: 'bench', params: { parcelId: kept.parcel_id } }">{{ stem(kept.master_name) }}</RouterLink>
       <template v-else>{{ stem(kept.master_name) }}</template>
       · {{ bytes(receipt.size_bytes) }} · {{ receipt.pictures }} frames packed in {{ seconds(receipt.encode_s) }}<template v-if="(receipt.tries ?? 1) > 1">, in {{ receipt.tries }} tries until it kept below its limit</template> · in
@@ -49,8 +40,8 @@ const when = computed(() => new Date(props.kept.made_at * 1000).toLocaleString(u
 
 <style scoped>
 .receipt {
-  margin-top: 14px;
-  padding: 14px 18px;
+  margin: 2px 0 12px;
+  padding: 10px 18px;
 }
 
 table {

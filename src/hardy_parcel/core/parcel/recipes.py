@@ -24,7 +24,7 @@ from ..plan.planning import make_plan
 from ..sheets.sheet import Destination, Shape
 from ..trade.names import Codec, Container, SoundCodec
 from ..trade.rate_control import Effort, RateControl
-from ..values import Model, Ratio, rate_text
+from ..values import Model, OneLine, Ratio, rate_text
 
 FREE_RATE = Fraction(30)
 """Halving a frame rate is meant to bring it to this or below; a rate that is there already is left alone."""
@@ -95,7 +95,7 @@ class Recipe(Model):
 
     schema_version: Literal[2] = 2
     id: Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{1,40}$")]
-    name: Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
+    name: Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True), OneLine]
     note: Annotated[str, Field(max_length=2_000)] = ""
     starred: bool = False
     made_on: Annotated[str, Field(max_length=255)] = ""

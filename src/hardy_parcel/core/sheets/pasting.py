@@ -271,6 +271,10 @@ def _comma_cells(line: str) -> list[str]:
     return [cell.strip().replace("\x00", ",") for cell in next(csv.reader([guarded], skipinitialspace=True), [line])]
 
 
+MOST_COLUMNS = 60
+"""No help page has a wider table; what lies beyond is left out."""
+
+
 class _Tables(HTMLParser):
     """Cells of HTML tables, spans repeated; text outside of tables as lines of one cell."""
 
@@ -316,7 +320,7 @@ class _Tables(HTMLParser):
             return
         text = " ".join("".join(self._cell).split())
         across, down = self._span
-        for _ in range(across):
+        for _ in range(min(across, MOST_COLUMNS - len(self._row))):
             if down > 1:
                 self._hanging[len(self._row)] = (down, text)
             self._row.append(text)
@@ -324,7 +328,7 @@ class _Tables(HTMLParser):
 
     def _hang(self) -> None:
         """Cells that reach down from the lines above."""
-        while self._row is not None and self._hanging.get(len(self._row), (0, ""))[0] > 0:
+        while self._row is not None and len(self._row) < MOST_COLUMNS and self._hanging.get(len(self._row), (0, ""))[0] > 0:
             left, text = self._hanging[len(self._row)]
             self._hanging[len(self._row)] = (left - 1, text)
             self._row.append(text)

@@ -10,11 +10,11 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints, model_validator
 
 from ..trade.names import Codec, Container, SoundCodec
-from ..values import Model, Ratio
+from ..values import Model, OneLine, Ratio
 
 Identifier = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9]*(-[a-z0-9]+)*$", max_length=60)]
 PositiveInt = Annotated[int, Field(gt=0)]
-Rate = Annotated[Ratio, Field(gt=0)]
+Rate = Annotated[Ratio, Field(ge=1, le=1000)]
 Shape = Annotated[Ratio, Field(ge=Fraction(1, 20), le=20)]
 Side = Annotated[int, Field(ge=16, le=16_384)]
 Bitrate = Annotated[int, Field(ge=1_000, le=4_000_000_000)]
@@ -86,8 +86,8 @@ class Handling(Model):
     assumed: Assumed | None = None
     wrong_shape: Literal["bars", "crop", "refuse"] = "bars"
     frame_rate_cap: Rate | None = None
-    buffer_s: Annotated[float, Field(gt=0, le=30)] = 2.0
-    keyframe_s: Annotated[float, Field(gt=0, le=30)] = 2.0
+    buffer_s: Annotated[float, Field(ge=0.05, le=30)] = 2.0
+    keyframe_s: Annotated[float, Field(ge=0.05, le=30)] = 2.0
     effort: Literal["quick"] = "quick"
     loudness: Literal["turns down", "both ways", "none"] = "none"
     sound_bps: Bitrate | None = None
@@ -147,7 +147,7 @@ class Placement(Model):
     """
 
     id: Identifier
-    name: Annotated[str, Field(min_length=1, max_length=80)]
+    name: Annotated[str, Field(min_length=1, max_length=80), OneLine]
     picture: bool = True
     narrowest: Shape = Fraction(1, 4)
     widest: Shape = Fraction(4)
@@ -155,14 +155,14 @@ class Placement(Model):
     usual_short_side_px: Side = 1080
     max_long_side_px: Side = 16_384
     max_short_side_px: Side = 16_384
-    max_frame_rate: Annotated[Ratio, Field(gt=0, le=1000)] = Fraction(60)
+    max_frame_rate: Annotated[Ratio, Field(ge=1, le=1000)] = Fraction(60)
     codecs: tuple[Codec, ...] = ()
     containers: Annotated[tuple[Container, ...], Field(min_length=1)]
     max_bytes: PositiveInt
     quota_bytes: PositiveInt | None = None
     quota_days: Annotated[int, Field(gt=0, le=366)] | None = None
     max_duration_s: PositiveInt
-    keyframe_interval_s: Annotated[float, Field(gt=0, le=20)] = 2.0
+    keyframe_interval_s: Annotated[float, Field(ge=0.05, le=20)] = 2.0
     covered: Margins | None = None
     max_level: dict[Codec, Annotated[str, StringConstraints(pattern=r"^\d\.\d$")]] = {}
     ten_bit: tuple[Codec, ...] = ("hevc", "vp9", "av1", "vc3")
@@ -170,8 +170,8 @@ class Placement(Model):
     peak_bps: Bitrate | None = None
     keeps: tuple[Kept, ...] = ()
     guidance: tuple[GuidanceRow, ...] = ()
-    guidance_factors: dict[Codec, Annotated[float, Field(gt=0, le=4)]] = {}
-    hdr_factor: Annotated[float, Field(gt=0, le=4)] | None = None
+    guidance_factors: dict[Codec, Annotated[float, Field(ge=0.05, le=4)]] = {}
+    hdr_factor: Annotated[float, Field(ge=0.05, le=4)] | None = None
     audio: AudioRule
     handling: Handling
 
@@ -217,8 +217,8 @@ class Sheet(Model):
 
     schema_version: Literal[1] = SCHEMA_VERSION
     id: Identifier
-    name: Annotated[str, Field(min_length=1, max_length=80)]
-    kind: Annotated[str, Field(max_length=80)]
+    name: Annotated[str, Field(min_length=1, max_length=80), OneLine]
+    kind: Annotated[str, Field(max_length=80), OneLine]
     version: PositiveInt
     checked_on: date
     source: Annotated[str, Field(max_length=2_000)]

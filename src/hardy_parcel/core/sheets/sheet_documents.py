@@ -31,6 +31,8 @@ from .sheet import (
 
 LARGEST = 2_000_000
 """Characters of a document."""
+MOST_FAULTS = 50
+"""So many are told; whoever has more begins with these."""
 CSV_COLUMNS = ("short_side_px", "frame_rate_class", "dynamic_range", "codec", "low_bps", "high_bps")
 
 
@@ -54,11 +56,12 @@ def faults_of(document: Any) -> tuple[Fault, ...]:
     try:
         Sheet.model_validate_json(json.dumps(document))
     except ValidationError as error:
-        faults = [Fault(path=".".join(map(str, fault["loc"])) or "document", why=why(fault)) for fault in error.errors()]
-        inner = [fault.path for fault in faults]
-        return tuple(  # an outer list counts as too short only because its faulty members were left out
-            fault for fault in faults if not any(path.startswith(f"{fault.path}.") for path in inner)
-        )
+        found = error.errors(include_url=False, include_context=False, include_input=False)
+        outer = {fault["loc"][:length] for fault in found for length in range(len(fault["loc"]))}
+        inner = [fault for fault in found if fault["loc"] not in outer]  # a list is too short only where faulty members were left out
+        told = tuple(Fault(path=".".join(map(str, fault["loc"])) or "document", why=why(fault)) for fault in inner[:MOST_FAULTS])
+        more = len(inner) - len(told)
+        return (*told, Fault(path="document", why=f"and {more} more of the kind")) if more > 0 else told
     return ()
 
 

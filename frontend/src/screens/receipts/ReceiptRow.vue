@@ -1,0 +1,128 @@
+<script setup lang="ts">
+import { ElButton, ElCheckbox, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
+import { useClipboard } from '@vueuse/core'
+import { computed, ref } from 'vue'
+
+import { api, type HandoffFound, type KeptReceipt } from '../../data/api'
+import { bytes } from '../../data/words'
+import StampMark from '../../parts/StampMark.vue'
+import ReceiptPanel from './ReceiptPanel.vue'
+
+/** One line of a receipt that opens to all of it. */
+const props = defineProps<{ kept: KeptReceipt; open: boolean; ticked: boolean }>()
+const emit = defineEmits<{ toggle: []; tick: [on: boolean]; remove: []; sums: [] }>()
+const receipt = computed(() => props.kept.receipt)
+const path = computed(() => `${receipt.value.folder}/${receipt.value.file_name}`)
+const differing = computed(() => receipt.value.rows.filter((row) => row.match === 'differs'))
+const rate = computed(() => receipt.value.rows.find((row) => row.code === 'bitrate')?.measured ?? '')
+const when = computed(() => {
+  const made = new Date(props.kept.made_at * 1000)
+  return made.toDateString() === new Date().toDateString() ? made.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }) : made.toLocaleDateString()
+})
+const { copy, copied } = useClipboard()
+const carried = ref<HandoffFound | null>(null)
+const said = ref('')
+const playing = ref(false)
+async function act(name: string): Promise<void> {
+  if (name === 'play') playing.value = !playing.value
+  if (name === 'path') void copy(path.value)
+  if (name === 'txt' || name === 'json') window.open(api.slip(props.kept.job_id, name), '_blank', 'noopener')
+  if (name === 'sums') emit('sums')
+  if (name === 'remove') emit('remove')
+  if (name === 'lockbox' || name === 'natterline') {
+    carried.value = null
+    said.value = `On its way by ${name === 'lockbox' ? 'Lockbox' : 'Natterline'}…`
+    try {
+      carried.value = await api.tryCourier(props.kept.job_id, name)
+      said.value = `By ${name === 'lockbox' ? 'Lockbox' : 'Natterline'}: ${carried.value.sentence}`
+    } catch (error) {
+      said.value = (error as Error).message
+    }
+  }
+}
+</script>
+
+<template>
+  <article :id="kept.job_id" class="receipt">
+    <div class="line">
+      <ElCheckbox :model-value="ticked" :aria-label="`Compare ${receipt.file_name}`" @change="emit('tick', !!$event)" />
+      <button type="button" class="link name cut" :aria-expanded="open" :title="path" @click="emit('toggle')">{{ receipt.file_name }}</button>
+      <span class="quiet cut">{{ receipt.serves?.length ? receipt.serves.join(', ') : kept.destination_id.replace('-', ' ') }}</span>
+      <span class="mono right">{{ bytes(receipt.size_bytes) }}</span>
+      <span class="mono right cut">{{ rate }}</span>
+      <StampMark v-if="differing.length" outcome="handle with care" :text="differing.length === 1 ? `${differing[0].setting.toLowerCase()} differs` : `${differing.length} values differ`" />
+      <StampMark v-else outcome="cleared" text="as planned" />
+      <span class="quiet right">{{ when }}</span>
+      <ElDropdown trigger="click" placement="bottom-end" @command="act">
+        <ElButton text class="dots" :aria-label="`More about ${receipt.file_name}`">…</ElButton>
+        <template #dropdown>
+          <ElDropdownMenu>
+            <ElDropdownItem command="play">{{ playing ? 'Stop playing' : 'Play it here' }}</ElDropdownItem>
+            <ElDropdownItem command="path">Copy its path</ElDropdownItem>
+            <ElDropdownItem command="txt" divided>Save the slip as text</ElDropdownItem>
+            <ElDropdownItem command="json">Save the slip as JSON</ElDropdownItem>
+            <ElDropdownItem command="sums">Write SHA256SUMS into its folder</ElDropdownItem>
+            <ElDropdownItem command="lockbox" divided>Try the courier Lockbox</ElDropdownItem>
+            <ElDropdownItem command="natterline">Try the courier Natterline</ElDropdownItem>
+            <ElDropdownItem command="remove" divided>Remove the receipt, not the file</ElDropdownItem>
+          </ElDropdownMenu>
+        </template>
+      </ElDropdown>
+    </div>
+    <p v-if="copied" class="tiny quiet said" role="status">Copied: <span class="mono">{{ path }}</span></p>
+    <p v-if="said" class="said" role="status">{{ said }}</p>
+    <video v-if="playing" :src="api.packedFile(kept.job_id)" controls class="film" :aria-label="receipt.file_name" />
+    <ReceiptPanel v-if="open" :kept="kept" />
+  </article>
+</template>
+
+<style scoped>
+.receipt {
+  border-bottom: 1px dashed var(--line);
+}
+
+.line {
+  display: grid;
+  grid-template-columns: 16px minmax(220px, 1.6fr) minmax(130px, 0.8fr) 76px 104px 150px 78px 30px;
+  gap: 12px;
+  align-items: center;
+  min-height: 42px;
+}
+
+.line > * {
+  min-width: 0;
+}
+
+.name {
+  text-align: left;
+  font: 600 15px/1.3 var(--slab);
+}
+
+.right {
+  text-align: right;
+}
+
+.line :deep(.stamp) {
+  justify-self: start;
+  max-width: 100%;
+}
+
+.said {
+  padding: 0 0 6px 28px;
+}
+
+.film {
+  display: block;
+  max-width: min(100%, 640px);
+  max-height: 360px;
+  margin: 4px 0 10px 28px;
+  background: #000;
+}
+
+@media (max-width: 1099px) {
+  .line {
+    grid-template-columns: 16px minmax(180px, 1.6fr) 0 74px 98px 132px 70px 28px;
+    gap: 9px;
+  }
+}
+</style>
