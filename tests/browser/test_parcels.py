@@ -33,7 +33,7 @@ def test_another_way_stands_beside_the_first_with_what_sets_it_apart(page: Page,
     assert serious_faults(page) == []
 
     page.get_by_role("button", name="Pack 2 parcels").click()
-    expect(page.get_by_text(re.compile("parcels are being packed|One parcel is being packed|Nothing is under way"))).to_be_visible()
+    expect(page.get_by_text(re.compile("parcels are packed or wait|One parcel is packed or waits|Nothing is being packed"))).to_be_visible()
     jobs = [job for job in served.http.get("/jobs").json() if job["kind"] == "pack" and job["master_id"] == spray["id"]]
     assert [served.ended(job)["state"] for job in jobs] == ["done", "done"]
 

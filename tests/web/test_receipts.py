@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import subprocess
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -80,3 +81,35 @@ def test_the_file_is_played_and_a_receipt_that_is_removed_leaves_it(served: Serv
 ])
 def test_who_is_somebody_else_is_refused_whatever_it_looks_like(served: Served, headers: dict) -> None:
     problem(served.http.get("/receipts", headers=headers), 403, "refused")
+
+
+@pytest.fixture
+def settings(served: Served) -> Iterator[dict]:
+    """What Line & machine keeps; put back afterwards."""
+    view = served.http.get("/machine").json()
+    kept = {name: view[name] for name in ("line", "cache_gb", "probing", "file_pattern", "folders")} | {"output_folder": None}
+    yield kept
+    served.http.put("/machine", json=kept)
+
+
+def test_names_follow_the_pattern_and_folders_what_was_allowed(served: Served, settings: dict, tmp_path_factory) -> None:
+    drive = tmp_path_factory.mktemp("drive")
+    films.film(served.places.inbox / "Ebb.mp4", width=192, height=108, seconds=1)
+    path = served.parcel_path(served.master("Ebb.mp4"), "fernpost-reel")
+    changed = served.http.put("/machine", json=settings | {"file_pattern": "{number} {master} {size}"})
+    assert changed.json()["example_name"] == "03 Gale over the skerry 1080p.mp4"
+    view = served.http.get(path).json()
+    assert view["final_name"].startswith("0")
+    assert view["final_name"].endswith(" Ebb 108p.mp4")
+    body = {"plan_key": view["summary"]["plan_key"], "folder": str(drive)}
+    served.places.added.clear()
+    outside = next(one for one in (Path("/opt"), Path("/srv"), Path("/mnt")) if one.is_dir())
+    problem(served.http.post(f"{path}/pack", json=body | {"folder": str(outside)}), 422, "folder_unusable")
+    assert served.http.put("/machine", json=settings | {"folders": [str(drive)]}).json()["folders"] == [str(drive)]
+    job = served.ended(served.http.post(f"{path}/pack", json=body).json())
+    assert job["state"] == "done", job
+    assert (drive / job["file_name"]).is_file()
+    for wrong in ("/etc", "/", "/home", "drive", "/nowhere/at/all", "/usr/share"):
+        problem(served.http.put("/machine", json=settings | {"folders": [wrong]}), 422, "folder_unusable")
+    assert served.http.get("/machine").json()["folders"] == [str(drive)], "what is refused changes nothing"
+    problem(served.http.put("/machine", json=settings | {"file_pattern": "{film}"}), 422, "bad_pattern")

@@ -172,8 +172,8 @@ export const api = {
   probe: (parcelId: string) => ask<Probing>('POST', `/parcels/${parcelId}/probe`),
   probeLanes: (masterId: string) => ask<Probing>('POST', `/masters/${masterId}/probe`),
   rehearse: (parcelId: string, rates: number[] = []) => ask<Job>('POST', `/parcels/${parcelId}/rehearse`, { rates }),
-  pack: (parcelId: string, planKey: string, fileName: string | null) =>
-    ask<Job>('POST', `/parcels/${parcelId}/pack`, { plan_key: planKey, file_name: fileName }),
+  pack: (parcelId: string, planKey: string, fileName: string | null, folder: string | null = null) =>
+    ask<Job>('POST', `/parcels/${parcelId}/pack`, { plan_key: planKey, file_name: fileName, folder }),
   look: (parcelId: string, signal?: AbortSignal) => get<LookView>(`/parcels/${parcelId}/look`, signal),
   pair: (masterId: string, left: string, right: string, signal?: AbortSignal) =>
     get<PairView>(`/masters/${masterId}/pair?${new URLSearchParams({ left, right })}`, signal),
@@ -204,6 +204,6 @@ export const api = {
   benchmark: (signal?: AbortSignal) => get<BenchmarkView>('/machine/benchmark', signal),
   measureMachine: () => ask<BenchmarkView>('POST', '/machine/benchmark'),
   machine: (signal?: AbortSignal) => get<MachineView>('/machine', signal),
-  saveMachine: (line: MachineView['line'], folder: string | null, cacheGb: number, probing: boolean) =>
-    ask<MachineView>('PUT', '/machine', { line, output_folder: folder, cache_gb: cacheGb, probing }),
+  saveMachine: (machine: Pick<MachineView, 'line' | 'cache_gb' | 'probing' | 'file_pattern' | 'folders'> & { output_folder: string | null }) =>
+    ask<MachineView>('PUT', '/machine', machine),
 }

@@ -3479,7 +3479,8 @@ export interface components {
         };
         /**
          * MachineRequest
-         * @description The line, the output folder, null for the program's own outbox, and the room that rehearsals may take, in GB.
+         * @description The line, the output folder, null for the program's own outbox, the room that rehearsals may take, in GB, how files are called,
+         *     and the folders that may be used beside those of the start; without a list they stay.
          */
         MachineRequest: {
             line: components["schemas"]["Line"];
@@ -3495,10 +3496,19 @@ export interface components {
              * @default true
              */
             probing: boolean;
+            /**
+             * File Pattern
+             * @default {master} - {excerpt} - {destination} - {size}{rate} - {way}
+             */
+            file_pattern: string;
+            /** Folders */
+            folders?: string[] | null;
         };
         /**
          * MachineView
          * @description The settings and the folders they lead to; what the line carries in an hour, and what rehearsals have left on the disk, in bytes.
+         *
+         *     `allowed` may be read and written since the start, `folders` were added; `pattern_fields` says what a file name may hold.
          */
         MachineView: {
             line: components["schemas"]["Line"];
@@ -3516,6 +3526,18 @@ export interface components {
             cache_bytes: number;
             /** Probing */
             probing: boolean;
+            /** File Pattern */
+            file_pattern: string;
+            /** Pattern Fields */
+            pattern_fields: {
+                [key: string]: string;
+            };
+            /** Example Name */
+            example_name: string;
+            /** Folders */
+            folders: string[];
+            /** Allowed */
+            allowed: string[];
         };
         /**
          * MadeRendition
@@ -3878,13 +3900,15 @@ export interface components {
         };
         /**
          * PackRequest
-         * @description The key of the plan that was seen, and the file name to give, with its extension; null for the shown one.
+         * @description The key of the plan that was seen, the file name to give, with its extension, and the folder; null for those that were shown.
          */
         PackRequest: {
             /** Plan Key */
             plan_key: string;
             /** File Name */
             file_name?: string | null;
+            /** Folder */
+            folder?: string | null;
         };
         /**
          * PackedLast

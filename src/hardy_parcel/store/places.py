@@ -4,21 +4,27 @@ from __future__ import annotations
 
 import fcntl
 import os
+from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from ..core.errors import FolderUnusable
 
+SYSTEM = {"bin", "boot", "dev", "etc", "lib", "lib32", "lib64", "proc", "run", "sbin", "sys", "usr"}
+ROOTS = {"home", "media", "mnt", "srv", "var", "opt", "tmp"}
+"""Folders of the system, which are never opened to the page, and those that only hold others."""
 MASTER_ENDINGS = {".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v", ".mxf", ".mts", ".m2ts", ".ts", ".mpg", ".mpeg", ".dv"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Places:
-    """The data folder and the folders, beside it, that may be read and written. All are resolved."""
+    """The data folder and the folders, beside it, that may be read and written; `added` are those that the creator added since. All are
+    resolved."""
 
     data: Path
     allowed: tuple[Path, ...]
+    added: list[Path] = field(default_factory=list, compare=False)
 
     @classmethod
     def of(cls, data: Path, *, also: tuple[Path, ...] = ()) -> Places:
@@ -89,12 +95,32 @@ class Places:
             resolved = path.expanduser().resolve()
         except (RuntimeError, OSError, ValueError) as error:  # a home that nobody has, links in a circle
             raise FolderUnusable(f"{path} leads nowhere.", "Give the whole path.") from error
-        if not any(resolved == folder or folder in resolved.parents for folder in self.allowed):
+        every = (*self.allowed, *self.added)
+        if not any(resolved == folder or folder in resolved.parents for folder in every):
             raise FolderUnusable(
                 f"{path} lies outside the folders that Hardy Parcel may use.",
-                f"Choose one inside {' or '.join(dict.fromkeys(str(folder) for folder in self.allowed))}.",
+                f"Choose one inside {' or '.join(dict.fromkeys(str(folder) for folder in every))}, or allow another on Line & machine.",
             )
         return resolved
+
+    def allow(self, folders: Sequence[str]) -> None:
+        """Let these folders be read and written beside those that were given at the start, and no others that were added before."""
+        self.added[:] = [Path(folder) for folder in folders]
+
+    def may_be_allowed(self, folder: str) -> Path:
+        """A folder that the creator may add, resolved; raises FolderUnusable for one that is not there, is not absolute, or is the
+        system's."""
+        try:
+            path = Path(folder).expanduser()
+            found = path.resolve()
+            there = path.is_absolute() and found.is_dir()
+        except (OSError, ValueError, RuntimeError):
+            there = False
+        if not there:
+            raise FolderUnusable("There is no such folder to allow.", "Give the whole path of a folder that is there.")
+        if len(found.parts) < 2 or found.parts[1] in SYSTEM or (len(found.parts) < 3 and found.parts[1] in ROOTS):
+            raise FolderUnusable(f"{found} is too much of this machine to be allowed.", "Give a folder inside it.")
+        return found
 
     def output_folder(self, chosen: str | None) -> Path:
         """The folder that parcels are written to; raises FolderUnusable when it is missing or not writable."""

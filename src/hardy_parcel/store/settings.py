@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import json
 from enum import StrEnum
 from typing import Annotated
 
 from pydantic import Field
 
 from ..core.plan.carrying import Line
+from ..core.plan.naming import USUAL_PATTERN
 from ..core.values import Model
 from .database import Changed, Database, queries
 
@@ -17,12 +19,15 @@ CacheSize = Annotated[float, Field(ge=1, le=10_000)]
 
 class Settings(Model):
     """What the creator set. `output_folder` None is the program's own outbox; `cache_gb` bounds what rehearsals
-    leave on the disk; `probing` is whether moments are tried in the background."""
+    leave on the disk; `probing` is whether moments are tried in the background; `file_pattern` is how packed files are called, and
+    `folders` are those beside the home that may be read and written."""
 
     line: Line = Line()
     output_folder: str | None = None
     cache_gb: CacheSize = 20.0
     probing: bool = True
+    file_pattern: str = USUAL_PATTERN
+    folders: tuple[str, ...] = ()
 
 
 class After(StrEnum):
@@ -66,7 +71,8 @@ def load(database: Database) -> Settings:
         line=Line.model_validate_json(rows["line"]) if "line" in rows else Line(),
         output_folder=rows.get("output_folder") or None,
         **({"cache_gb": float(rows["cache_gb"])} if "cache_gb" in rows else {}),
-        probing=rows.get("probing", "yes") == "yes",
+        probing=rows.get("probing", "yes") == "yes", file_pattern=rows.get("file_pattern") or USUAL_PATTERN,
+        folders=tuple(json.loads(rows.get("folders") or "[]")),
     )
 
 
@@ -75,7 +81,8 @@ def save(database: Database, settings: Settings) -> None:
     with database.writing(Changed("settings", "")) as connection:
         kept = (
             ("line", settings.line.model_dump_json()), ("output_folder", settings.output_folder or ""),
-            ("cache_gb", str(settings.cache_gb)), ("probing", "yes" if settings.probing else "no"),
+            ("cache_gb", str(settings.cache_gb)), ("probing", "yes" if settings.probing else "no"), ("file_pattern", settings.file_pattern),
+            ("folders", json.dumps(settings.folders)),
         )
         for name, value in kept:
             connection.execute(queries("results")["set"], {"name": name, "value": value})

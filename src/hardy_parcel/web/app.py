@@ -14,7 +14,7 @@ from starlette.staticfiles import StaticFiles
 
 from .. import __version__
 from ..docks.catalogue import guidance_span
-from ..store import kept_recipes
+from ..store import kept_recipes, settings
 from ..store.database import Database
 from ..store.places import Places
 from . import (
@@ -47,6 +47,7 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC, verb
 
     database = Database(places.database)
     kept_recipes.renew(database, guidance_span(database))
+    places.allow(settings.load(database).folders)
     context = Context(database=database, places=places, happenings=Happenings(database))
 
     @asynccontextmanager

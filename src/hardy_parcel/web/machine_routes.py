@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from ..core.errors import FolderUnusable
 from ..core.plan.carrying import Line, bytes_of_hour
+from ..core.plan.naming import FIELDS, USUAL_PATTERN, check_pattern, example_name
 from ..core.trade.codecs import CODECS, name_of
 from ..core.trade.names import Codec
 from ..store import jobs, results, settings
@@ -16,14 +17,17 @@ from ..store.jobs import Job, JobKind
 from ..store.settings import CacheSize, Settings
 from ..work.cache import cache_bytes
 from ..work.queueing import queue_benchmark
-from .context import Ctx
+from .context import Context, Ctx
 
 router = APIRouter(prefix="/api/machine", tags=["machine"])
 FULL_HD_PIXELS = 1920 * 1080
 
 
 class MachineView(BaseModel):
-    """The settings and the folders they lead to; what the line carries in an hour, and what rehearsals have left on the disk, in bytes."""
+    """The settings and the folders they lead to; what the line carries in an hour, and what rehearsals have left on the disk, in bytes.
+
+    `allowed` may be read and written since the start, `folders` were added; `pattern_fields` says what a file name may hold.
+    """
 
     line: Line
     output_folder: str
@@ -33,15 +37,23 @@ class MachineView(BaseModel):
     cache_gb: float
     cache_bytes: int
     probing: bool
+    file_pattern: str
+    pattern_fields: dict[str, str]
+    example_name: str
+    folders: tuple[str, ...]
+    allowed: tuple[str, ...]
 
 
 class MachineRequest(BaseModel):
-    """The line, the output folder, null for the program's own outbox, and the room that rehearsals may take, in GB."""
+    """The line, the output folder, null for the program's own outbox, the room that rehearsals may take, in GB, how files are called,
+    and the folders that may be used beside those of the start; without a list they stay."""
 
     line: Line
     output_folder: Annotated[str, Field(max_length=4096)] | None = None
     cache_gb: CacheSize = 20.0
     probing: bool = True
+    file_pattern: Annotated[str, Field(max_length=400)] = USUAL_PATTERN
+    folders: Annotated[list[Annotated[str, Field(min_length=1, max_length=4096)]], Field(max_length=20)] | None = None
 
 
 class CodecSpeed(BaseModel):
@@ -93,19 +105,37 @@ def machine(ctx: Ctx) -> MachineView:
         cache_gb=kept.cache_gb,
         cache_bytes=cache_bytes(ctx.places),
         probing=kept.probing,
+        file_pattern=kept.file_pattern,
+        pattern_fields=FIELDS,
+        example_name=example_name(kept.file_pattern),
+        folders=kept.folders,
+        allowed=tuple(dict.fromkeys(str(folder) for folder in ctx.places.allowed)),
     )
 
 
 @router.put("")
 def save(request: MachineRequest, ctx: Ctx) -> MachineView:
     """Keep them; a folder that cannot be used is refused and nothing changes."""
+    pattern, before = check_pattern(request.file_pattern), settings.load(ctx.database).folders
+    folders = before if request.folders is None else tuple(dict.fromkeys(str(ctx.places.may_be_allowed(one)) for one in request.folders))
     chosen = (request.output_folder or "").strip()
+    ctx.places.allow(folders)
+    try:
+        return _saved(request, ctx, chosen, pattern, folders)
+    except BaseException:
+        ctx.places.allow(before)
+        raise
+
+
+def _saved(request: MachineRequest, ctx: Context, chosen: str, pattern: str, folders: tuple[str, ...]) -> MachineView:
     if "\0" in chosen:
         raise FolderUnusable("This is not a folder.", "Choose another output folder.")
     folder = str(ctx.places.output_folder(chosen)) if chosen else None
     if folder == str(ctx.places.outbox):
         folder = None
-    settings.save(ctx.database, Settings(line=request.line, output_folder=folder, cache_gb=request.cache_gb, probing=request.probing))
+    settings.save(ctx.database, Settings(
+        line=request.line, output_folder=folder, cache_gb=request.cache_gb, probing=request.probing, file_pattern=pattern, folders=folders,
+    ))
     if not request.probing:
         jobs.withdraw(ctx.database, JobKind.PROBE)
     return machine(ctx)

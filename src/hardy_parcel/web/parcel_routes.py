@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from datetime import date
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Query
@@ -111,10 +112,11 @@ class RehearseRequest(BaseModel):
 
 
 class PackRequest(BaseModel):
-    """The key of the plan that was seen, and the file name to give, with its extension; null for the shown one."""
+    """The key of the plan that was seen, the file name to give, with its extension, and the folder; null for those that were shown."""
 
     plan_key: Annotated[str, Field(min_length=1, max_length=40)]
     file_name: Annotated[str, Field(min_length=1, max_length=240)] | None = None
+    folder: Annotated[str, Field(min_length=1, max_length=4096)] | None = None
 
 
 def _summary(ctx: Context, now: PlannedParcel, kept: Settings, first: PlannedParcel | None) -> ParcelSummary:
@@ -131,7 +133,7 @@ def _view(ctx: Context, now: PlannedParcel, kept: Settings, *, first: PlannedPar
     plan, facts, place = now.plan, now.facts, now.place
     folder = ctx.places.outbox if kept.output_folder is None else ctx.places.within(ctx.places.data / kept.output_folder)
     promised = {name for where, name in jobs.promised_targets(ctx.database) if where == str(folder)}
-    stem, extension = file_stem(facts.name, plan), plan.container.value
+    stem, extension = _stem(now, kept), plan.container.value
     final = choose_name(folder, stem, extension, promised, beside=captions_beside(plan))
     # asked before the summary is put together: once nothing is tried any more, that has what came of it
     trying, lacking = probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now)
@@ -145,6 +147,13 @@ def _view(ctx: Context, now: PlannedParcel, kept: Settings, *, first: PlannedPar
         as_it_is=not as_it_is.against(facts, place, now.excerpt), news=news_of(ctx.database, now),
         offers=offers(facts, place, now.choices, plan, now.excerpt, kept.line), typed=typed_choices(now.choices, plan),
         told=encoder_words(plan), excerpts=_excerpts(now), over_time=moments_of(ctx.database, plan, now.journey),
+    )
+
+
+def _stem(now: PlannedParcel, kept: Settings) -> str:
+    """The parcel's file name by the creator's pattern."""
+    return file_stem(
+        now.facts.name, now.plan, kept.file_pattern, excerpt=now.parcel.excerpt, number=now.parcel.place + 1, today=date.today()
     )
 
 
@@ -363,14 +372,15 @@ def pack(parcel_id: ParcelId, request: PackRequest, ctx: Ctx) -> Job:
         raise PlanChanged("The plan is not the one that was shown; it has changed meanwhile.", "Look at it again, then pack it.")
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
-    folder = ctx.places.output_folder(settings.load(ctx.database).output_folder)
+    kept = settings.load(ctx.database)
+    folder = ctx.places.output_folder(request.folder or kept.output_folder)
     check_room(folder, plan)
     extension = plan.container.value
 
     def task(targets: set[jobs.Target]) -> PackTask:
         promised = {name for where, name in targets if where == str(folder)}
         if request.file_name is None:
-            name = choose_name(folder, file_stem(now.facts.name, plan), extension, promised, beside=captions_beside(plan))
+            name = choose_name(folder, _stem(now, kept), extension, promised, beside=captions_beside(plan))
         else:
             name = f"{portable_stem(request.file_name.removesuffix(f'.{extension}'))}.{extension}"
             if taken := taken_names(folder, name, captions_beside(plan), promised):
@@ -382,7 +392,7 @@ def pack(parcel_id: ParcelId, request: PackRequest, ctx: Ctx) -> Job:
 
     _remember_sheet(ctx, now)
     known, speed, begins = known_of(ctx.database, plan, now.journey), results.packing_speed(ctx.database, plan), _hour(ctx)
-    figures = figures_of(plan, line=settings.load(ctx.database).line, known=known.forecast, rehearsals=known.rehearsals, speed=speed)
+    figures = figures_of(plan, line=kept.line, known=known.forecast, rehearsals=known.rehearsals, speed=speed)
     first = first_of(lanes, now)
     way = now.parcel.name or (difference(now.parcel, plan, first.parcel, first.plan) if first else "")
     whom = f"{plan.destination_name}{f', {way}' if way else ''}{f' and {len(serves)} more' if serves else ''}"

@@ -3,13 +3,24 @@
 from __future__ import annotations
 
 import unicodedata
+from datetime import date
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from hardy_parcel.core.errors import BadInput
+from hardy_parcel.core.master.facts import Excerpt
 from hardy_parcel.core.plan.choices import Choices
-from hardy_parcel.core.plan.naming import LONGEST_STEM_BYTES, file_stem, free_name, portable_stem
+from hardy_parcel.core.plan.naming import (
+    LONGEST_STEM_BYTES,
+    USUAL_PATTERN,
+    check_pattern,
+    example_name,
+    file_stem,
+    free_name,
+    portable_stem,
+)
 from hardy_parcel.core.plan.planning import make_plan
 
 from ...builders import EARSHELF, ORRERY, SPRIGG, facts
@@ -59,3 +70,35 @@ def test_names_tell_codec_way_and_sound_apart() -> None:
     assert name(codec="av1") == "Gale - Orrery wide - 1080p50 - AV1"
     assert name(method="untouched") == "Gale - Orrery wide - 1080p50 - as it is"
     assert name(EARSHELF) == "Gale - Earshelf audio"
+
+
+def test_a_pattern_puts_its_fields_and_leaves_out_what_says_nothing() -> None:
+    plan = make_plan(facts(rate=50), ORRERY, Choices(codec="hevc"))
+    cut = Excerpt(in_s=12, out_s=65)
+    named = file_stem("Gale.mov", plan, "{number} {master} ({shape}, {size}) {date} {codec}", number=3, today=date(1987, 2, 14))
+    assert named == "03 Gale (16x9, 1080p) 1987-02-14 HEVC"
+    assert file_stem("Gale.mov", plan, "{master} - {excerpt} - {way}") == "Gale - HEVC"
+    assert file_stem("Gale.mov", plan, "{master} - {excerpt} - {way}", excerpt=cut) == "Gale - 0m12-1m05 - HEVC"
+    assert file_stem("Gale.mov", plan, excerpt=cut) == "Gale - 0m12-1m05 - Orrery wide - 1080p50 - HEVC"
+    sound = make_plan(facts(), EARSHELF)
+    assert file_stem("Gale.mov", sound, "{master}_{size}_{rate}_{destination}_{codec}") == "Gale_Earshelf audio_AAC"
+    assert file_stem("Gale.mov", sound, "{size}") == "parcel"
+
+
+@given(st.text(alphabet="{}abmaster destinationsize-_ /\\:é\0", max_size=60))
+def test_a_pattern_is_refused_or_makes_a_portable_name(text: str) -> None:
+    try:
+        pattern = check_pattern(text)
+    except BadInput as error:
+        assert "Choose of" in error.todo
+        return
+    stem = file_stem("Gale.mov", make_plan(facts(), ORRERY), pattern)
+    assert stem == portable_stem(stem)
+    assert example_name(pattern).endswith(".mp4")
+
+
+@pytest.mark.parametrize(("pattern", "said"), [("{film}", "{film} is no field"), ("{master", "A brace"), ("a" * 300, "too long")])
+def test_what_is_no_pattern_is_told(pattern: str, said: str) -> None:
+    with pytest.raises(BadInput, match=said):
+        check_pattern(pattern)
+    assert check_pattern("  ") == USUAL_PATTERN

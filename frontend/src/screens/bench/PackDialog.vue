@@ -14,6 +14,7 @@ const router = useRouter()
 const extension = computed(() => `.${props.view.summary.plan.container.value}`)
 const name = ref(props.view.final_name.replace(/\.[^.]+$/, ''))
 const care = computed(() => props.view.summary.stamps.filter((stamp) => stamp.outcome === 'handle with care'))
+const folder = ref(props.view.output_folder)
 const refused = ref('')
 const sending = ref(false)
 
@@ -21,7 +22,7 @@ async function pack(): Promise<void> {
   refused.value = ''
   sending.value = true
   try {
-    await api.pack(props.view.summary.parcel.id, props.view.summary.plan_key, name.value.trim() + extension.value)
+    await api.pack(props.view.summary.parcel.id, props.view.summary.plan_key, name.value.trim() + extension.value, folder.value.trim() || null)
     open.value = false
     await router.push({ name: 'dispatch' })
   } catch (error) {
@@ -40,9 +41,9 @@ async function pack(): Promise<void> {
         ><template #append>{{ extension }}</template></ElInput
       >
       <p v-if="view.name_taken" class="quiet tiny">The usual name is taken; this one is free.</p>
-      <p class="where">
-        into <span class="mono">{{ view.output_folder }}</span><template v-if="view.summary.plan.captions.value?.startsWith('beside')">, its captions in a file of the same name beside it</template>
-      </p>
+      <label for="pack-folder" class="into">Folder</label>
+      <ElInput id="pack-folder" v-model="folder" class="mono" />
+      <p v-if="view.summary.plan.captions.value?.startsWith('beside')" class="where">Its captions go in a file of the same name beside it.</p>
       <p>
         {{ view.summary.packed_phrase }}, about {{ bytes(view.summary.figures.size.expected_bytes) }}, some
         {{ seconds(view.summary.figures.encode.seconds) }} of encoding.
@@ -66,6 +67,11 @@ async function pack(): Promise<void> {
 </template>
 
 <style scoped>
+.into {
+  display: block;
+  margin-top: 10px;
+}
+
 .where {
   margin: 10px 0;
   overflow-wrap: anywhere;

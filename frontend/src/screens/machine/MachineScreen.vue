@@ -9,7 +9,9 @@ import TroubleNote from '../../parts/TroubleNote.vue'
 import EncodingSpeed from './EncodingSpeed.vue'
 
 const { value: machine, trouble, again } = useAnswer((signal) => api.machine(signal))
-const form = reactive({ uplink: 9.6, steadiness: 80, price: 0, currency: '', allowance: undefined as number | undefined, minutes: undefined as number | undefined, folder: '', cache: 20, probing: true })
+const form = reactive({ uplink: 9.6, steadiness: 80, price: 0, currency: '', allowance: undefined as number | undefined, minutes: undefined as number | undefined, folder: '', cache: 20, probing: true, pattern: '', folders: [] as string[] })
+const adding = ref('')
+const braced = (field: string | number) => `{${field}}`
 const said = ref('')
 const refused = ref('')
 
@@ -23,6 +25,8 @@ function show(view: MachineView): void {
   form.folder = view.output_folder
   form.cache = view.cache_gb
   form.probing = view.probing
+  form.pattern = view.file_pattern
+  form.folders = [...view.folders]
 }
 watch(machine, (view) => view && show(view))
 
@@ -30,15 +34,18 @@ watch(machine, (view) => view && show(view))
 async function save(): Promise<void> {
   said.value = refused.value = ''
   try {
-    machine.value = await api.saveMachine(
-      {
+    machine.value = await api.saveMachine({
+      line: {
         uplink_mbps: form.uplink, steadiness: form.steadiness / 100, price_per_gb: form.price,
         currency: form.currency, allowance_gb: form.allowance ?? null, upload_minutes: form.minutes ?? null,
       },
-      form.folder.trim() || null,
-      form.cache,
-      form.probing,
-    )
+      output_folder: form.folder.trim() || null,
+      cache_gb: form.cache,
+      probing: form.probing,
+      file_pattern: form.pattern,
+      folders: [...form.folders, ...(adding.value.trim() ? [adding.value.trim()] : [])],
+    })
+    adding.value = ''
     said.value = 'Kept. Every figure follows from now on.'
   } catch (error) {
     refused.value = error instanceof Trouble ? error.message : 'This could not be kept.'
@@ -76,6 +83,22 @@ async function save(): Promise<void> {
             <ElInput id="folder" v-model="form.folder" class="mono" />
             <span>Masters come from</span>
             <span class="mono wrap">{{ machine.inbox }}</span>
+            <span class="top">May be used</span>
+            <ul class="folders">
+              <li v-for="folder in machine.allowed" :key="folder"><span class="mono wrap">{{ folder }}</span> <span class="quiet">and what is in it</span></li>
+              <li v-for="(folder, at) in form.folders" :key="folder"><span class="mono wrap">{{ folder }}</span> <ElButton size="small" :aria-label="`Allow ${folder} no more`" @click="form.folders.splice(at, 1)">No more</ElButton></li>
+              <li><ElInput v-model="adding" class="mono" placeholder="/media/drive/films" aria-label="Another folder that may be used" /></li>
+              <li class="quiet tiny">Films may be opened from these folders, and parcels written to them; nothing outside is ever touched.</li>
+            </ul>
+          </fieldset>
+          <fieldset>
+            <legend>File names</legend>
+            <label for="pattern">Pattern</label>
+            <ElInput id="pattern" v-model="form.pattern" class="mono" />
+            <span>Comes to</span>
+            <span class="mono wrap">{{ machine.example_name }}<span v-if="form.pattern !== machine.file_pattern" class="quiet"> before; keep it to see what it comes to now</span></span>
+            <span class="top">May hold</span>
+            <p class="fields"><span v-for="(means, field) in machine.pattern_fields" :key="field"><button type="button" class="link mono" @click="form.pattern += ` ${braced(field)}`">{{ braced(field) }}</button> {{ means }}</span></p>
           </fieldset>
           <fieldset>
             <legend>Trying</legend>
@@ -135,6 +158,27 @@ legend {
 
 .wrap {
   overflow-wrap: anywhere;
+}
+
+.top {
+  align-self: start;
+}
+
+.folders {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.folders li {
+  padding: 2px 0;
+}
+
+.fields {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 2px 18px;
+  font-size: 13px;
 }
 
 .refused {

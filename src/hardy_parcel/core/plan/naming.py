@@ -5,10 +5,14 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Callable
+from datetime import date
+from fractions import Fraction
 from pathlib import PurePath
 
+from ..errors import BadInput
+from ..master.facts import Excerpt
 from ..trade.codecs import name_of
-from ..values import rate_text
+from ..values import rate_text, shape_text
 from .choices import BESIDE
 from .plan import Plan
 
@@ -30,21 +34,88 @@ def portable_stem(text: str) -> str:
     return clean
 
 
-def file_stem(master_name: str, plan: Plan) -> str:
-    """The default pattern: master, destination, size and rate, such as 'Gale - Orrery wide - 1080p50'.
+FIELDS = {
+    "master": "the master's name", "excerpt": "its in and out point, where not all of it is packed", "destination": "where it goes",
+    "shape": "width and height of the frame, such as 16x9", "size": "lines of the frame, such as 1080p", "rate": "frames per second",
+    "codec": "the picture's codec", "way": "the codec where it is not H.264, or “as it is”", "date": "the day it is packed",
+    "number": "the place of its lane, such as 03",
+}
+"""What a pattern of file names may hold in braces, each with what it stands for."""
+USUAL_PATTERN = "{master} - {excerpt} - {destination} - {size}{rate} - {way}"
+LONGEST_PATTERN = 200
+_FIELD = re.compile(r"\{([^{}]*)\}")
 
-    Another codec than H.264 is named, what goes as it is says so, and sound alone has no size.
+
+def check_pattern(pattern: str) -> str:
+    """A pattern as it is kept; raises BadInput for a field that there is not, or where nothing is left of it."""
+    wanted = pattern.strip() or USUAL_PATTERN
+    unknown = [name for name in _FIELD.findall(wanted) if name not in FIELDS]
+    if unknown or set(_FIELD.sub("", wanted)) & set("{}"):
+        what = f"{{{unknown[0]}}} is no field of a file name." if unknown else "A brace stands alone in the file name's pattern."
+        raise BadInput(what, f"Choose of: {', '.join(f'{{{name}}}' for name in FIELDS)}.", code="bad_pattern")
+    if len(wanted) > LONGEST_PATTERN:
+        raise BadInput("The pattern of file names is too long.", f"Keep it below {LONGEST_PATTERN} characters.", code="bad_pattern")
+    return wanted
+
+
+def file_stem(
+    master_name: str, plan: Plan, pattern: str = USUAL_PATTERN, *, excerpt: Excerpt | None = None, number: int = 1,
+    today: date | None = None,
+) -> str:
+    """A parcel's file name without its extension, such as 'Gale - Orrery wide - 1080p50'; `excerpt` is None where all of the master is
+    packed, and `number` counts lanes from 1.
+
+    A field that says nothing goes with what separates it from the one before: sound alone has no size.
     """
-    place = plan.destination_id.replace("-", " ").capitalize()
-    parts = [PurePath(master_name).stem, place]
+    return _filled(pattern, _values(master_name, plan, excerpt, number, today))
+
+
+def _filled(pattern: str, values: dict[str, str]) -> str:
+    made: list[str] = []
+    for part in re.split(r"(\{[^{}]*\})", pattern):
+        field = _FIELD.fullmatch(part)
+        if field is None:
+            made.append(part)
+        elif value := values.get(field[1], ""):
+            made.append(value)
+        elif made and not any(one.isalnum() for one in made[-1]):
+            made.pop()
+    return portable_stem("".join(made).strip(" -_.,"))
+
+
+EXAMPLE = {
+    "master": "Gale over the skerry", "excerpt": "0m12-0m40", "destination": "Orrery wide", "shape": "16x9", "size": "1080p", "rate": "50",
+    "codec": "HEVC", "way": "HEVC", "date": "1987-02-14", "number": "03",
+}
+
+
+def example_name(pattern: str) -> str:
+    """What a pattern makes of a made-up parcel."""
+    return f"{_filled(pattern, EXAMPLE)}.mp4"
+
+
+def _values(master_name: str, plan: Plan, excerpt: Excerpt | None, number: int, today: date | None) -> dict[str, str]:
+    found = {
+        "master": PurePath(master_name).stem, "destination": plan.destination_id.replace("-", " ").capitalize(), "number": f"{number:02d}",
+        "date": today.isoformat() if today else "",
+        "excerpt": f"{_clock(excerpt.in_s)}-{_clock(excerpt.out_s)}" if excerpt else "",
+    }
     if plan.video:
         framing, codec = plan.video.framing.value, plan.video.codec.value
-        parts.append(f"{min(framing.width, framing.height)}p{rate_text(plan.video.frame_rate.value)}")
-        if plan.copied:
-            parts.append("as it is")
-        elif codec != "h264":
-            parts.append(name_of(codec))
-    return portable_stem(" - ".join(parts))
+        ratio = framing.shape or Fraction(framing.width, framing.height)
+        found |= {
+            "size": f"{min(framing.width, framing.height)}p", "rate": rate_text(plan.video.frame_rate.value), "codec": name_of(codec),
+            "shape": shape_text(ratio).replace(":", "x"), "way": "as it is" if plan.copied else "" if codec == "h264" else name_of(codec),
+        }
+    elif plan.audio:
+        found["codec"] = name_of(plan.audio.codec.value)
+    return found
+
+
+def _clock(seconds: Fraction) -> str:
+    """A place in a film that every file system takes, such as 1m05."""
+    whole = int(seconds)
+    return f"{whole // 60}m{whole % 60:02d}"
 
 
 def captions_beside(plan: Plan) -> tuple[str, ...]:
