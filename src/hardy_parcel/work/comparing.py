@@ -20,8 +20,10 @@ from ..media.pictures import Picture, Treatment, pictures_at
 MOST_MEASURED = 240
 
 
-def compare_files(reference: Path, file: Path, say: Callable[[float], None]) -> tuple[int, tuple[Judged, ...]]:
-    """How many pictures were measured, and how the file looks beside the reference on every screen.
+def compare_files(
+    reference: Path, file: Path, say: Callable[[float], None], *, most: int = MOST_MEASURED
+) -> tuple[int, tuple[Judged, ...]]:
+    """How many pictures were measured, at most so many evenly over the film, and how the file looks beside the reference on every screen.
 
     Both are read as they are shown: upright, without stretched pixels, at their own size. Raises BadInput for files that do not show
     the same pictures, and what reading raises.
@@ -31,8 +33,8 @@ def compare_files(reference: Path, file: Path, say: Callable[[float], None]) -> 
     rate, length = original.video.frame_rate, min(original.duration_s, other.duration_s)
     pictures = max(1, math.floor(length * rate))
     measured = [False] * pictures
-    for number in range(min(pictures, MOST_MEASURED)):
-        measured[number * pictures // min(pictures, MOST_MEASURED)] = True
+    for number in range(min(pictures, most)):
+        measured[number * pictures // min(pictures, most)] = True
     sizes = {screen: frame_raster(screen, *_size(original)) for screen in Screen}
     rasters = [Raster.whole(*size) for size in dict.fromkeys(sizes.values())]
     every = frozenset(range(len(rasters)))

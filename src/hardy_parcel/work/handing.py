@@ -11,6 +11,9 @@ from ..core.parcel.handoff import Fingerprint, HandoffFound, PackedFile, Samenes
 from ..media.fingerprint import decode_alike, fingerprint
 from .comparing import compare_files
 
+MEASURED = 40
+"""Pictures that are judged of what was recompressed: it is to be told in words, not to the point."""
+
 
 def handed_over(path: Path, known: Sequence[PackedFile], say: Callable[[float], None] = lambda share: None) -> HandoffFound:
     """What became of a packed file that came back as `path`. With one known file it is held beside that, with several the right one is
@@ -31,7 +34,7 @@ def handed_over(path: Path, known: Sequence[PackedFile], say: Callable[[float], 
     if outcome in (Sameness.RECOMPRESSED, Sameness.SOUND_CHANGED) and there:
         outcome = _looked_into(there, path, packed, back)
     if outcome is Sameness.RECOMPRESSED and there and back.height:
-        _, judged = compare_files(there, path, lambda share: say(0.4 + 0.6 * share))
+        _, judged = compare_files(there, path, lambda share: say(0.4 + 0.6 * share), most=MEASURED)
     return HandoffFound(
         outcome=outcome, sentence=sentence(outcome, mine.name, packed, back, judged), packed_name=mine.name, job_id=mine.job_id,
         judged=judged, packed=packed, back=back,
