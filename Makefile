@@ -8,7 +8,7 @@ PORT ?= 8640
 DATA ?= parcel-data
 PAGE_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts frontend/package-lock.json
 
-.PHONY: setup demo serve test check types bench constants prior plans accuracy condition detectors hostile locks clean
+.PHONY: setup demo serve test check types bench constants prior plans accuracy condition detectors hostile soak locks clean
 .DEFAULT_GOAL := demo
 
 setup: $(STAMPS)/python $(STAMPS)/page
@@ -110,6 +110,10 @@ detectors: setup
 # Hundreds of damaged files through a real service, which must answer each and leave nothing behind (some ten minutes).
 hostile: setup $(STAMPS)/dev
 	@$(BIN)/python -m benchmarks.hostile $(ARGS)
+
+# Two hundred random faults while parcels are packed: kills, restarts, folders that go away (some half an hour).
+soak: setup $(STAMPS)/dev
+	@$(BIN)/python -m benchmarks.soak $(ARGS)
 
 # Pins with hashes and without index addresses, from pyproject.toml.
 locks: $(STAMPS)/dev

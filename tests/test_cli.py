@@ -18,6 +18,8 @@ from click.testing import CliRunner, Result
 from hardy_parcel import serve
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.processes.messages import ProgressMade
+from hardy_parcel.store.database import Database
+from hardy_parcel.store.places import Places
 from hardy_parcel.work.tasks import TASKS
 
 from . import films
@@ -184,7 +186,8 @@ def test_choices_reach_the_plan(gale: Path, tmp_path: Path) -> None:
     assert found["receipt"]["pictures"] == 12
 
 
-def test_an_interrupt_leaves_nothing_half_written(tmp_path: Path, shelf: Path) -> None:
+@pytest.mark.parametrize("wish", [signal.SIGINT, signal.SIGTERM])
+def test_an_interrupt_leaves_nothing_half_written(tmp_path: Path, shelf: Path, wish: signal.Signals) -> None:
     """The child has a session of its own, is asked to stop, and clears up before the command ends."""
     source = films.film(shelf / "long for the cli.mp4", width=480, height=270, seconds=6)
     command = [sys.executable, "-m", "hardy_parcel.serve", "pack", str(source), "--to", "orrery-wide", "--out", str(tmp_path)]
@@ -193,7 +196,7 @@ def test_an_interrupt_leaves_nothing_half_written(tmp_path: Path, shelf: Path) -
     ends = time.monotonic() + 60
     while not list(tmp_path.iterdir()) and time.monotonic() < ends:
         time.sleep(0.02)
-    running.send_signal(signal.SIGINT)
+    running.send_signal(wish)
     assert running.wait(timeout=30) == 1
     assert "nothing half-written was kept" in running.stderr.read()
     assert list(tmp_path.iterdir()) == []
@@ -302,7 +305,7 @@ BAD = [
     (["inspect", "{tmp}/voice.m4a"], "no picture"),
     (["inspect", "{tmp}"], "is a folder"),
     (["pack", "{gale}", "--to", "moon", "--out", "{tmp}"], "no destination 'moon'"),
-    (["pack", "{gale}", "--to", "orrery-wide", "--out", "{tmp}/nowhere"], "There is no folder"),
+    (["pack", "{gale}", "--to", "orrery-wide", "--out", "{tmp}/no/where"], "There is no folder"),
     (["pack", "{gale}", "--to", "orrery-wide", "--out", "{tmp}", "--in", "soon"], "In and out points are seconds"),
     (["pack", "{gale}", "--to", "orrery-wide", "--out", "{tmp}", "--in", "5"], "excerpt must lie within"),
     (["rehearse", "{gale}", "--to", "orrery-wide"], "--video-kbps"),
@@ -511,3 +514,33 @@ def test_what_came_back_is_held_against_the_packed_file_and_against_its_receipt(
         assert (answer.exit_code, said in answer.stderr) == (2, True), answer.stderr
     answer = call("verify", back, "--data", tmp_path / "empty")
     assert (answer.exit_code, "There are no receipts" in answer.stderr) == (2, True)
+
+
+def test_checksums_are_written_beside_what_is_packed_and_its_folder_is_made(gale: Path, tmp_path: Path) -> None:
+    folder = tmp_path / "new"
+    for name in ("first", "second", "first again"):
+        told(call("pack", gale, "--to", "handover-client", "--out", folder, "--name", name, "--checksums", "--json"))
+    checked = subprocess.run(["sha256sum", "-c", "SHA256SUMS"], cwd=folder, capture_output=True, text=True)
+    assert checked.returncode == 0, checked.stderr
+    assert checked.stdout.count(": OK") == 3
+    assert call("pack", gale, "--to", "handover-client", "--out", tmp_path / "no" / "parent").exit_code == 2
+
+
+def test_the_queue_is_listed_paused_and_stopped(gale: Path, tmp_path: Path) -> None:
+    data = tmp_path / "data"
+    answer = call("queue", "list", "--data", data)
+    assert (answer.exit_code, "There is no queue" in answer.stderr) == (2, True)
+    Database(Places.of(data).database)
+    assert "Nothing waits" in call("queue", "list", "--data", data).stdout
+    words = ("pack", gale, "--to", "fernpost-reel", "--out", tmp_path, "--queue", "--data", data, "--json")
+    jobs = [told(call(*words, "--name", name)) for name in ("one", "two")]
+    assert [job["state"] for job in jobs] == ["waiting", "waiting"]
+    assert "rests" in call("queue", "pause", "all", "--data", data).stdout
+    listed = told(call("queue", "list", "--data", data, "--json"))
+    assert [(job["id"], job["paused"]) for job in listed] == [(job["id"], True) for job in jobs]
+    assert "waits" in call("queue", "resume", jobs[0]["id"], "--data", data).stdout
+    call("queue", "stop", jobs[1]["id"], "--data", data)
+    assert told(call("queue", "list", "--data", data, "--json"))[1]["cancel_asked"]
+    assert call("queue", "again", jobs[0]["id"], "--data", data).exit_code == 2
+    assert call("queue", "pause", "nothing", "--data", data).exit_code == 2
+    assert not list(tmp_path.glob("*.mp4")), "it is the service that packs them"

@@ -330,20 +330,20 @@ def test_what_rests_still_rests_after_a_restart_and_is_packed_when_it_may(work: 
     assert work.ended(job).state is JobState.DONE
 
 
-def test_four_orderly_restarts_fail_nothing(work: Work, long_film, long_facts) -> None:
-    job = work.pack(long_film, long_facts)
-    for _ in range(5):
-        work.under_way(job)
-        work.stop()
-        work.start()
-    assert work.ended(job).state is JobState.DONE
+def test_a_parcel_of_no_master_on_the_shelf_is_packed_too(work: Work, gale, gale_facts) -> None:
+    plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000))
+    task = PackTask(path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=work.places.outbox, file_name="Gale.mp4")
+    done = work.ended(jobs.add(work.database, JobKind.PACK, title="Gale", task=task, master_id=None))
+    assert (done.state, work.outbox()) == (JobState.DONE, ["Gale.mp4"])
+    assert results.receipt(work.database, done.id).receipt.file_name == "Gale.mp4"
 
 
 def test_a_worker_that_is_told_to_stop_puts_its_job_back(work: Work, long_film, long_facts) -> None:
     job = work.pack(long_film, long_facts)
     work.under_way(job)
     work.stop()
-    assert jobs.get(work.database, job.id).state is JobState.WAITING
+    left = jobs.get(work.database, job.id)
+    assert (left.state, left.attempts) == (JobState.WAITING, 0), "however often it is stopped in order, that is no try"
     assert work.outbox() == []
     assert [left for left in (work.places.cache / "scratch").rglob("*") if left.is_file()] == []
 

@@ -8,8 +8,10 @@ from __future__ import annotations
 import json
 import logging
 import re
+import signal
 import sys
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -320,10 +322,12 @@ def with_picture(facts: FileFacts) -> MasterFacts:
 
 
 class ProgressLine:
-    """Progress on one line of standard error, only when a person can see it."""
+    """Progress on one line of standard error, only when a person can see it; whoever has one may be told to end, and clears up."""
 
     def __init__(self) -> None:
         self._shown = ""
+        with suppress(ValueError):  # not in the main thread
+            signal.signal(signal.SIGTERM, signal.default_int_handler)
 
     def say(self, doing: str, share: float) -> None:
         text = f"{doing}: {share:.0%}"

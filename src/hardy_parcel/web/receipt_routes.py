@@ -18,7 +18,7 @@ from pydantic import BaseModel, Field
 from ..core.errors import BadInput, DiskFull, HardyParcelError, NotFound
 from ..core.parcel.handoff import HandoffFound
 from ..core.parcel.receipt import packed_file
-from ..core.parcel.slip_text import checksum_lines, slip_text
+from ..core.parcel.slip_text import SUMS, checksum_lines, slip_text
 from ..core.plan.naming import portable_stem
 from ..media.couriers import Courier
 from ..processes.client import in_child
@@ -32,7 +32,6 @@ router = APIRouter(prefix="/api", tags=["receipts"])
 SPARE_BYTES = 1 << 30
 """Room that a file that is brought back leaves on the disk."""
 HANDOFF_LIMIT_S = 3600.0
-SUMS = "SHA256SUMS"
 JobId = Annotated[str, Field(max_length=40)]
 
 

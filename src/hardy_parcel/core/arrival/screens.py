@@ -54,7 +54,6 @@ def _filling(shape: Fraction, long_side: Fraction, turns: bool) -> tuple[Fractio
     return width, width / shape
 
 
-@lru_cache(maxsize=16)
 def filling_frame(screen: Screen, *, upright: bool = False) -> tuple[int, int]:
     """A whole screen in eye pixels, even; a phone is turned where the frame is upright."""
     geometry = GEOMETRY[screen]
@@ -63,13 +62,15 @@ def filling_frame(screen: Screen, *, upright: bool = False) -> tuple[int, int]:
     return (even(high), even(wide)) if geometry.turns and upright else (even(wide), even(high))
 
 
-@lru_cache(maxsize=1024)
 def frame_raster(screen: Screen, width: int, height: int, *, smaller: int = 1) -> tuple[int, int]:
     """Comparison raster in px, even, of a whole frame of this size on the screen; so many times `smaller` for a stand-in."""
     geometry = GEOMETRY[screen]
-    wide, high = _filling(
-        Fraction(width, height), Fraction(round(geometry.angle_deg * PIXELS_PER_DEGREE), smaller), geometry.turns
-    )
+    return _even_filling(width, height, Fraction(round(geometry.angle_deg * PIXELS_PER_DEGREE), smaller), geometry.turns)
+
+
+@lru_cache(maxsize=1024)
+def _even_filling(width: int, height: int, long_side: Fraction, turns: bool) -> tuple[int, int]:
+    wide, high = _filling(Fraction(width, height), long_side, turns)
     return even(wide), even(high)
 
 

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from ..values import seconds_text, size_text
 from .receipt import Match, Receipt
 
+SUMS = "SHA256SUMS"
 MARKS = {Match.AS_PLANNED: " ", Match.EXPLAINED: "~", Match.DIFFERS: "!"}
 
 
@@ -34,6 +35,13 @@ def checksum_lines(receipts: Sequence[Receipt]) -> str:
     for receipt in receipts:
         newest.setdefault(receipt.file_name, receipt.sha256)
     return "".join(_line(name, digest) for name, digest in sorted(newest.items()))
+
+
+def with_line(text: str, receipt: Receipt) -> str:
+    """A list of checksums with a file's line, in place of the one that it may have had."""
+    own = _line(receipt.file_name, receipt.sha256)
+    name = own.split("  ", 1)[1]
+    return "".join([*(one for one in text.splitlines(keepends=True) if not one.endswith(f"  {name}")), own])
 
 
 def _line(name: str, digest: str) -> str:
