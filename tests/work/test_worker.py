@@ -286,6 +286,17 @@ def test_a_kill_between_the_name_and_the_receipt_loses_and_doubles_nothing(work:
     assert [kept.receipt for kept in results.receipts(work.database)] == [made]
 
 
+def test_a_stop_in_order_between_the_name_and_the_receipt_loses_nothing(work: Work, gale, gale_facts) -> None:
+    job = work.pack(gale, gale_facts)
+    note = work.places.outbox / f"{partial_path(work.places.outbox, job.id).name}-ready"
+    until(note.exists, "its naming")
+    work.stop()
+    work.start()
+    assert work.ended(job).state is JobState.DONE
+    assert work.outbox() == ["Gale.mp4"]
+    assert len(results.receipts(work.database)) == 1
+
+
 def test_a_master_that_was_swapped_while_it_waited_is_not_packed(work: Work, gale, gale_facts, tmp_path: Path) -> None:
     work.stop()
     master = tmp_path / "gale.mp4"

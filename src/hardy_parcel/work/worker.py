@@ -110,6 +110,8 @@ class Worker:
             for running in self._running.values():
                 running.child.kill()
                 running.child.close(grace_s=0)
+                if isinstance(running.task, PackTask) and self._finished_before(running.job, running.task):
+                    continue
                 self._clean(running.job, running.task)
                 jobs.put_back(self._database, running.job, self._owner)
             if self._spare:
