@@ -523,6 +523,7 @@ def test_checksums_are_written_beside_what_is_packed_and_its_folder_is_made(gale
     checked = subprocess.run(["sha256sum", "-c", "SHA256SUMS"], cwd=folder, capture_output=True, text=True)
     assert checked.returncode == 0, checked.stderr
     assert checked.stdout.count(": OK") == 3
+    assert len((folder / "SHA256SUMS").read_text().splitlines()) == 3
     assert call("pack", gale, "--to", "handover-client", "--out", tmp_path / "no" / "parent").exit_code == 2
 
 

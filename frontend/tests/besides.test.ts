@@ -5,7 +5,7 @@ import { difference, named, otherWays, valueAt } from '../src/screens/bench/besi
 
 const drawn: [number, number][] = [[1e6, 40], [4e6, 60], [16e6, 70]]
 const way = (words: string, line: [number, number][], screen = 'laptop'): BesideView =>
-  ({ words, part: { codec: 'hevc' }, evidence: 'probed', band: 6, paired_band: 5, lines: [{ screen, line: 'good', drawn: line }] }) as unknown as BesideView
+  ({ words, part: { codec: 'hevc' }, evidence: 'probed', band: 6, paired_band: 5.0321977, lines: [{ screen, line: 'good', drawn: line }] }) as unknown as BesideView
 const seen = { screen: 'laptop', line: 'good' } as unknown as Seen
 
 describe('other ways beside a curve', () => {

@@ -43,6 +43,16 @@ describe('the chart of the survival curve', () => {
     expect(without.map((m) => m.xAxis ?? m.yAxis)).toEqual([82])
   })
 
+  it('names the packed line below it where it ends near the top, where edges have their names', () => {
+    const offset = (end: number) => {
+      const view = seen([60, 80])
+      view.curve.packed_line = [[3e6, 50], [6e6, end]]
+      return (series(view).find((s) => s.name === 'packed') as unknown as { endLabel: { offset: [number, number] } }).endLabel.offset[1]
+    }
+    expect(offset(97)).toBeGreaterThan(0)
+    expect(offset(70)).toBeLessThan(0)
+  })
+
   it('starts the scale a whole ten below everything drawn', () => {
     expect(floorOf(seen([63, 80]))).toBe(50)
     expect(floorOf(seen([33, 80]))).toBe(20)

@@ -15,7 +15,13 @@ from jeepney import HeaderFields, MessageType, new_error, new_method_return
 from jeepney.bus_messages import message_bus
 from jeepney.io.blocking import open_dbus_connection
 
+from hardy_parcel.store import settings
+from hardy_parcel.store.jobs import JobState
+from hardy_parcel.store.places import Places
+from hardy_parcel.store.settings import After
 from hardy_parcel.work.awake import Awake
+
+from .test_worker import Work, until
 
 BUS = """<busconfig><listen>unix:tmpdir=/tmp</listen><policy context="default"><allow own="*"/><allow send_destination="*"/>
 <allow receive_sender="*"/></policy></busconfig>"""
@@ -92,6 +98,20 @@ def test_it_lets_go_before_the_machine_sleeps(bus: str) -> None:
     assert awake.sleep()
     assert manager.asked[-1] == ("Suspend", (False,))
     assert manager.held() == 0
+
+
+def test_a_worker_holds_sleep_off_while_it_packs_and_sleeps_once_after_it(bus: str, places: Places, gale, gale_facts) -> None:
+    manager, work = LoginManager(bus), Work(places)
+    try:
+        settings.change_dispatch(work.database, after=After.SLEEP)
+        assert work.ended(work.pack(gale, gale_facts)).state is JobState.DONE
+        until(lambda: settings.load_dispatch(work.database).after is After.NOTHING, "the wish to be taken up")
+        until(lambda: len(manager.asked) == 2, "the machine to be put to sleep")
+        assert [name for name, _ in manager.asked] == ["Inhibit", "Suspend"]
+        assert manager.held() == 0
+        assert settings.load_dispatch(work.database).kept_awake is True
+    finally:
+        work.stop()
 
 
 def test_a_system_that_refuses_is_asked_once(bus: str) -> None:

@@ -286,6 +286,17 @@ def test_a_kill_between_the_name_and_the_receipt_loses_and_doubles_nothing(work:
     assert [kept.receipt for kept in results.receipts(work.database)] == [made]
 
 
+def test_a_kill_between_the_receipt_and_the_end_packs_nothing_twice(work: Work, gale, gale_facts) -> None:
+    job = work.pack(gale, gale_facts)
+    assert work.ended(job).state is JobState.DONE
+    work.stop()
+    with work.database.writing() as connection:  # as a worker leaves it that is killed just before it ends its job
+        connection.execute("UPDATE jobs SET state = 'running', owner = 'gone', ended_at = NULL WHERE id = ?", (job.id,))
+    work.start()
+    assert work.ended(job).state is JobState.DONE
+    assert (work.outbox(), len(results.receipts(work.database))) == (["Gale.mp4"], 1)
+
+
 def test_a_stop_in_order_between_the_name_and_the_receipt_loses_nothing(work: Work, gale, gale_facts) -> None:
     job = work.pack(gale, gale_facts)
     note = work.places.outbox / f"{partial_path(work.places.outbox, job.id).name}-ready"

@@ -232,7 +232,7 @@ def _receipted(data: Path) -> tuple[PackedFile, ...]:
     places = Places(data=data.expanduser().resolve(), allowed=())
     if not places.database.is_file():
         raise BadInput(f"There are no receipts in {places.data}.", "Give --against, or another --data folder.", code="nothing_packed")
-    return tuple(packed_file(kept.receipt, kept.job_id) for kept in results.receipts(Database(places.database)))
+    return tuple(packed_file(kept.receipt, kept.job_id) for kept in results.receipts(Database(places.database), every=True))
 
 
 @main.command()

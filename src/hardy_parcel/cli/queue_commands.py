@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import click
@@ -60,9 +62,11 @@ def _line(job: Job) -> str:
     return "  ".join(told)
 
 
-def _named(database: Database, job_id: str) -> list[Job]:
-    """A job by its id, or with “all” every parcel that is open."""
-    return jobs.open_of_kind(database, JobKind.PACK) if job_id == "all" else [jobs.get(database, job_id)]
+def _each(data: Path, job_id: str, act: Callable[[Database, str], Job]) -> None:
+    """Do something to a job by its id, or with “all” to every parcel that is open, and tell what it is then."""
+    database = opened(data)
+    for job in jobs.open_of_kind(database, JobKind.PACK) if job_id == "all" else [jobs.get(database, job_id)]:
+        click.echo(_line(act(database, job.id)))
 
 
 @queue_group.command()
@@ -70,9 +74,7 @@ def _named(database: Database, job_id: str) -> list[Job]:
 @data_option
 def pause(job: str, data: Path) -> None:
     """Let JOB, or all parcels, rest: what is under way leaves the processor to others."""
-    database = opened(data)
-    for one in _named(database, job):
-        click.echo(_line(jobs.pause(database, one.id, paused=True)))
+    _each(data, job, partial(jobs.pause, paused=True))
 
 
 @queue_group.command()
@@ -80,9 +82,7 @@ def pause(job: str, data: Path) -> None:
 @data_option
 def resume(job: str, data: Path) -> None:
     """Let JOB, or all parcels, go on."""
-    database = opened(data)
-    for one in _named(database, job):
-        click.echo(_line(jobs.pause(database, one.id, paused=False)))
+    _each(data, job, partial(jobs.pause, paused=False))
 
 
 @queue_group.command()
@@ -90,9 +90,7 @@ def resume(job: str, data: Path) -> None:
 @data_option
 def stop(job: str, data: Path) -> None:
     """Stop JOB, or all parcels; an unfinished file is not kept."""
-    database = opened(data)
-    for one in _named(database, job):
-        click.echo(_line(jobs.ask_cancel(database, one.id)))
+    _each(data, job, jobs.ask_cancel)
 
 
 @queue_group.command()

@@ -235,10 +235,13 @@ def _plan_key(text: str) -> str:
     return Plan.model_validate_json(text).key()
 
 
-def receipts(database: Database) -> list[KeptReceipt]:
-    """Receipts, latest first."""
+MOST_SHOWN = 200
+
+
+def receipts(database: Database, *, every: bool = False) -> list[KeptReceipt]:
+    """Receipts, latest first: as many as are shown, or all of them."""
     with database.reading() as connection:
-        return [_receipt(row) for row in connection.execute(SQL["receipts"])]
+        return [_receipt(row) for row in connection.execute(SQL["receipts"], {"most": -1 if every else MOST_SHOWN})]
 
 
 def receipt(database: Database, job_id: str) -> KeptReceipt:

@@ -24,7 +24,7 @@ class Order(BaseModel):
 
 
 class DispatchChange(BaseModel):
-    """Another hour at which packing begins (s since 1970), null for at once, or what comes after it; what is left out stays."""
+    """The hour at which packing begins (s since 1970), null for at once, and what comes after it; what is left out is as at first."""
 
     start_at: Annotated[float, Field(ge=0, le=1e11)] | None = None
     after: After = After.NOTHING

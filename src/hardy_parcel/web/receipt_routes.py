@@ -90,7 +90,7 @@ def play(job_id: JobId, ctx: Ctx) -> FileResponse:
 def write_sums(request: SumsWanted, ctx: Ctx) -> SumsWritten:
     """Write the list of checksums of a folder's packed files into it, as `sha256sum -c` takes it; an older list of ours is replaced."""
     folder = ctx.places.output_folder(request.folder)
-    here = [kept.receipt for kept in results.receipts(ctx.database) if Path(kept.receipt.folder) == folder]
+    here = [kept.receipt for kept in results.receipts(ctx.database, every=True) if Path(kept.receipt.folder) == folder]
     there = [receipt for receipt in here if (folder / receipt.file_name).is_file()]
     if not there:
         raise BadInput(f"None of the files that were packed into {folder} is there.", "Pack something first.", code="nothing_packed")
@@ -112,7 +112,7 @@ async def try_courier(job_id: JobId, request: CourierChoice, ctx: Ctx) -> Handof
 @router.post("/handoff")
 async def handoff(request: Request, ctx: Ctx, name: Annotated[str, Query(max_length=255)] = "file") -> HandoffFound:
     """Say what became of a packed file that came back; the body is the file itself. The right receipt is found."""
-    known = tuple(packed_file(kept.receipt, kept.job_id) for kept in results.receipts(ctx.database))
+    known = tuple(packed_file(kept.receipt, kept.job_id) for kept in results.receipts(ctx.database, every=True))
     if not known:
         raise BadInput("Nothing was packed yet that it could be.", "Pack something first.", code="nothing_packed")
     ending = Path(name).suffix.lower()

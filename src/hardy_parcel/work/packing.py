@@ -38,12 +38,16 @@ def partial_path(folder: Path, job_id: str) -> Path:
     return folder / f"{PARTIAL[0]}{job_id}{PARTIAL[1]}"
 
 
-def sweep(folder: Path, job_ids: Container[str]) -> None:
-    """Remove what these jobs left unfinished in a folder, as far as that can be had."""
-    with suppress(OSError):
-        for left in folder.glob(f"{PARTIAL[0]}*{PARTIAL[1]}*"):
-            if left.name.removeprefix(PARTIAL[0]).split(PARTIAL[1])[0] in job_ids:
-                left.unlink(missing_ok=True)
+def sweep(folder: Path, job_ids: Container[str]) -> bool:
+    """Remove what these jobs left unfinished in a folder; False where that cannot be had now, the folder being away or not to be
+    written to."""
+    try:
+        for name in os.listdir(folder):
+            if name.startswith(PARTIAL[0]) and name.removeprefix(PARTIAL[0]).split(PARTIAL[1])[0] in job_ids:
+                (folder / name).unlink(missing_ok=True)
+    except OSError:
+        return False
+    return True
 
 
 def choose_name(folder: Path, stem: str, extension: str, promised: set[str], *, beside: tuple[str, ...] = ()) -> str:

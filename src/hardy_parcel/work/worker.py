@@ -25,7 +25,7 @@ from ..core.errors import Cancelled, FolderUnusable, HardyParcelError, NotFound,
 from ..core.progress import JobProgress
 from ..processes.client import ENDED, SILENCE_LIMIT_S, Child, too_slow
 from ..processes.messages import OUTCOMES, TASK, Failed, Message, PackTask, ParcelPacked, ProbeTask, ProgressMade, RehearseTask, Task
-from ..store import jobs, masters, settings
+from ..store import jobs, masters, results, settings
 from ..store.database import Database, Watch
 from ..store.jobs import Job, JobKind, JobState
 from ..store.logs import log_to_file
@@ -35,7 +35,7 @@ from .awake import Awake
 from .cache import Cache
 from .inbox import Inbox
 from .keeping import Keeper
-from .packing import finish, partial_path, sweep
+from .packing import finish, sweep
 from .queueing import queue_inspect
 
 TICK_S = 0.15
@@ -90,6 +90,7 @@ class Worker:
         self._running: dict[str, Running] = {}
         self._last = dict.fromkeys(("scan", "look", "tidy"), 0.0)
         self._awake = Awake()
+        self._left: dict[Path, set[str]] = {Path(folder): ended for folder, ended in jobs.packed_into(self._database).items()}
         self._packed, self._told_awake = False, settings.load_dispatch(self._database).kept_awake
         self._spare: Child | None = None
         self._scratch = places.cache / "scratch"
@@ -186,8 +187,7 @@ class Worker:
         """
         if JobKind.REHEARSE not in self._busy() and self._due("tidy", TIDY_S):
             self._cache.tidy()
-            for folder, ended in jobs.packed_into(self._database).items():
-                sweep(Path(folder), ended)
+            self._left = {folder: left for folder, left in self._left.items() if not sweep(folder, left)}
 
     def _open_master(self, path: Path) -> None:
         """Put a file on the shelf and queue its reading."""
@@ -259,6 +259,7 @@ class Worker:
 
     def _end(self, running: Running) -> None:
         job, outcome = running.job, running.outcome
+        self._packed = self._packed or (job.kind is JobKind.PACK and not running.stop_sent)
         if isinstance(outcome, Failed):
             if outcome.problem.kind == Cancelled.code or running.stop_sent:
                 jobs.end(self._database, job, self._owner, JobState.CANCELLED)
@@ -266,9 +267,9 @@ class Worker:
                 self._fail(job, outcome.problem)
             self._clean(job, running.task)
         elif outcome is not None:
-            jobs.end(self._database, job, self._owner, JobState.DONE, file_name=self._keep(outcome, running))
-            self._packed = self._packed or job.kind is JobKind.PACK
+            name = self._keep(outcome, running)
             self._clean(job, running.task)
+            jobs.end(self._database, job, self._owner, JobState.DONE, file_name=name)
         elif isinstance(running.task, PackTask) and self._finished_before(job, running.task):
             pass
         elif running.stop_sent:
@@ -280,13 +281,16 @@ class Worker:
 
     def _finished_before(self, job: Job, task: PackTask) -> bool:
         """End a job whose file is whole, though nobody lived to say so; False where it has to be packed."""
-        receipt = finish(task.folder, job.id)
+        receipt = None
+        with suppress(NotFound):
+            receipt = results.receipt(self._database, job.id).receipt
+        if receipt is None and (receipt := finish(task.folder, job.id)):
+            with suppress(NotFound):
+                self._keeper.keep(ParcelPacked(receipt=receipt), job, task, alone=False)
         if receipt is None:
             return False
-        with suppress(NotFound):
-            self._keeper.keep(ParcelPacked(receipt=receipt), job, task, alone=False)
-        jobs.end(self._database, job, self._owner, JobState.DONE, file_name=receipt.file_name)
         self._clean(job, task)
+        jobs.end(self._database, job, self._owner, JobState.DONE, file_name=receipt.file_name)
         return True
 
     def _keep(self, message: Message, running: Running) -> str | None:
@@ -301,10 +305,8 @@ class Worker:
 
     def _clean(self, job: Job, task: Task | None) -> None:
         """Remove what an earlier try of this job may have left."""
-        if isinstance(task, PackTask):
-            with suppress(OSError):
-                for left in task.folder.glob(f"{partial_path(Path(), job.id).name}*"):
-                    left.unlink(missing_ok=True)
+        if isinstance(task, PackTask) and not sweep(task.folder, {job.id}):
+            self._left.setdefault(task.folder, set()).add(job.id)
 
     def _heed(self) -> None:
         """Pass on to children what is wished of their jobs: to stop, to rest, to go on."""

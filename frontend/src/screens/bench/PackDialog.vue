@@ -44,7 +44,7 @@ async function pack(): Promise<void> {
       <label for="pack-folder" class="into">Folder</label>
       <ElInput id="pack-folder" v-model="folder" class="mono" />
       <p v-if="view.summary.plan.captions.value?.startsWith('beside')" class="where">Its captions go in a file of the same name beside it.</p>
-      <p>
+      <p class="where">
         {{ view.summary.packed_phrase }}, about {{ bytes(view.summary.figures.size.expected_bytes) }}, some
         {{ seconds(view.summary.figures.encode.seconds) }} of encoding.
       </p>

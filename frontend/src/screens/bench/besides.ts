@@ -12,7 +12,7 @@ export interface OtherWay {
 export function otherWays(every: readonly BesideView[], seen: Seen): OtherWay[] {
   return every
     .map((way) => ({
-      words: way.words, part: way.part, band: way.paired_band,
+      words: way.words, part: way.part, band: Number(way.paired_band.toFixed(1)),
       drawn: (way.lines.find((one) => one.screen === seen.screen && one.line === seen.line)?.drawn ?? []) as [number, number][],
     }))
     .filter((way) => way.drawn.length > 1)

@@ -41,6 +41,8 @@ export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveCo
   const width = curve.line.map(([bps, value], at) => [bps / 1e6, Math.min(100, value + band(at)) - Math.max(0, value - band(at))])
   const guidance = summary.plan.guidance
   const label = names(curve)
+  /** There edges have their names above the chart, so the line has its own below. */
+  const nearTop = (curve.packed_line?.at(-1)?.[1] ?? 0) > 88
   const upper = seen.curve.perfect
   /** A mark beside the axis is named to its right, so that it does not lie on the figures. */
   const atLeft = (curve.enough_bps ?? Infinity) < (summary.lowest_bps ?? 0) * 1.25
@@ -96,7 +98,7 @@ export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveCo
         name: 'packed', type: 'line', silent: true, symbol: 'none',
         data: (curve.packed_line ?? []).map(([bps, value]) => [bps / 1e6, value]),
         lineStyle: { color: colours.second, width: 1.5, type: 'dashed' },
-        endLabel: { show: curve.line.length > 1, formatter: 'as packed', ...LABEL, color: colours.second, align: 'right', offset: [-8, -12] },
+        endLabel: { show: curve.line.length > 1, formatter: 'as packed', ...LABEL, color: colours.second, align: 'right', offset: [-8, nearTop ? 18 : -12] },
       },
       {
         name: 'arrived', type: 'line', silent: true, symbol: 'none',

@@ -5,6 +5,7 @@ import { RouterLink } from 'vue-router'
 
 import { api, type Job } from '../../data/api'
 import { bytes, seconds } from '../../data/words'
+import ProgressBar from '../../parts/ProgressBar.vue'
 
 const props = defineProps<{ job: Job }>()
 const emit = defineEmits<{ again: [] }>()
@@ -29,9 +30,7 @@ const took = computed(() => (props.job.started_at && props.job.ended_at ? second
     </div>
     <template v-if="active">
       <div class="middle">
-        <div class="bar" role="progressbar" :aria-valuenow="Math.round((progress?.share ?? 0) * 100)" aria-valuemin="0" aria-valuemax="100" :aria-label="job.title">
-          <span :style="{ width: `${(progress?.share ?? 0) * 100}%` }" />
-        </div>
+        <ProgressBar :share="progress?.share ?? 0" :label="job.title" />
         <p class="mono cut">
           <template v-if="progress?.of_pictures">
             {{ progress.doing }}, {{ progress.pictures }} of {{ progress.of_pictures }} frames
@@ -74,18 +73,6 @@ const took = computed(() => (props.job.started_at && props.job.ended_at ? second
 
 .middle {
   min-width: 0;
-}
-
-.bar {
-  height: 10px;
-  border: 1px solid var(--second-ink);
-  background: var(--sheet);
-}
-
-.bar span {
-  display: block;
-  height: 100%;
-  background: var(--ink);
 }
 
 .failed .middle {

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import { api, type Job, type Master } from '../../data/api'
 import { whither } from '../../data/useDispatch'
 import { bytes, seconds } from '../../data/words'
+import ProgressBar from '../../parts/ProgressBar.vue'
 
 /** One parcel that is packed or waits for it: where it goes, the picture under way, how far it is, and what can be done about it. */
 const props = defineProps<{ job: Job; master?: Master; turn: number; last: boolean }>()
@@ -38,9 +39,7 @@ const attempt = (act: Promise<unknown>) => act.catch((error: Error) => emit('tro
       <p class="tiny quiet cut" :title="job.file_name ?? ''">{{ job.file_name }}</p>
     </div>
     <div class="far">
-      <div v-if="running" class="bar" role="progressbar" :aria-valuenow="Math.round((progress?.share ?? 0) * 100)" aria-valuemin="0" aria-valuemax="100" :aria-label="job.title">
-        <span :style="{ width: `${(progress?.share ?? 0) * 100}%` }" :class="{ resting: job.paused }" />
-      </div>
+      <ProgressBar v-if="running" :share="progress?.share ?? 0" :label="job.title" :resting="job.paused" />
       <p class="cut">
         {{ said }}<template v-if="job.attempts > 0">, taken up again after an interruption</template>
         <template v-if="running && !job.paused && progress?.of_pictures"> · <span class="mono">{{ progress.pictures }} of {{ progress.of_pictures }} frames<template v-if="progress.pictures_per_s"> · {{ progress.pictures_per_s.toFixed(1) }}/s</template></span></template>
@@ -87,22 +86,6 @@ const attempt = (act: Promise<unknown>) => act.catch((error: Error) => emit('tro
 
 .waits .picture {
   opacity: 0.55;
-}
-
-.bar {
-  height: 10px;
-  border: 1px solid var(--second-ink);
-  background: var(--sheet);
-}
-
-.bar span {
-  display: block;
-  height: 100%;
-  background: var(--airmail);
-}
-
-.bar .resting {
-  background: repeating-linear-gradient(90deg, var(--second-ink) 0 4px, transparent 4px 8px);
 }
 
 .much {

@@ -77,7 +77,7 @@ watch([receipts, () => route.hash], async ([now], [before]) => {
       <p v-if="said" role="status" class="said">{{ said }}</p>
       <TwoReceipts v-if="two" :two="two" />
       <p v-else-if="ticked.length" class="tiny quiet said">Tick a second one to see the two beside one another.</p>
-      <div class="lines">
+      <div v-if="shown.length" class="lines">
         <ReceiptRow
           v-for="kept in shown" :key="kept.job_id" :kept="kept" :open="opened.includes(kept.job_id)" :ticked="ticked.includes(kept.job_id)"
           @toggle="toggle(kept.job_id)" @tick="tick(kept.job_id, $event)" @remove="remove(kept)" @sums="sums(kept)"

@@ -40,8 +40,7 @@ def checksum_lines(receipts: Sequence[Receipt]) -> str:
 def with_line(text: str, receipt: Receipt) -> str:
     """A list of checksums with a file's line, in place of the one that it may have had."""
     own = _line(receipt.file_name, receipt.sha256)
-    name = own.split("  ", 1)[1]
-    return "".join([*(one for one in text.splitlines(keepends=True) if not one.endswith(f"  {name}")), own])
+    return "".join([*(one for one in text.splitlines(keepends=True) if one.split("  ", 1)[1:] != own.split("  ", 1)[1:]), own])
 
 
 def _line(name: str, digest: str) -> str:

@@ -37,7 +37,7 @@ SELECT * FROM receipts WHERE job_id = :job_id;
 DELETE FROM receipts WHERE job_id = :job_id;
 
 -- name: receipts
-SELECT * FROM receipts ORDER BY made_at DESC LIMIT 200;
+SELECT * FROM receipts ORDER BY made_at DESC LIMIT :most;
 
 -- name: packed_last
 SELECT parcel_id, job_id, plan, max(made_at) AS made_at FROM receipts
