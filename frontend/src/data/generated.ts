@@ -2489,7 +2489,7 @@ export interface components {
         };
         /**
          * DispatchChange
-         * @description Another hour at which packing begins (s since 1970), null for at once, or what comes after it; what is left out stays.
+         * @description The hour at which packing begins (s since 1970), null for at once, and what comes after it; what is left out is as at first.
          */
         DispatchChange: {
             /** Start At */
