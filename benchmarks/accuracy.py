@@ -1,10 +1,11 @@
 """Forecasts against what really happens.  python -m benchmarks.accuracy [--kept FOLDER] [--films FOLDER]
-[--ways N] [--after N] [--rehearse N]
+[--ways N] [--after N] [--rehearse N] [--own-reel]
 
 For each film and way (destination and codec) the film is packed whole at five rates, handled whole and measured; that is the truth,
 kept in FOLDER since it takes minutes a way. Beside it stand what is supposed from sheet and checks, by a prior of all other films, the
 forecast from probes and, for the first N ways of --rehearse N, rehearsals of exactly those rates, and what probes say of them once
-other rates, the usual ones, were rehearsed. All are made on as few pictures as for 1080p. With --after N the first N ways are left out.
+other rates, the usual ones, were rehearsed. All are made on as few pictures as for 1080p. With --after N the first N ways are left out,
+with --own-reel probes and rehearsals have as many pictures as the program takes of films as small as these.
 The tables in docs/accuracy.md are rewritten when the made films are used on all ways from the first on.
 """
 
@@ -36,7 +37,7 @@ from hardy_parcel.work.rehearse import PlannedFilm, handled_upload, plan_reel, s
 
 from .films import FITTED_ON, make
 from .prior import gathered, without
-from .truth import Truth, planned, probes_of, quiet, truth
+from .truth import Truth, as_it_is, planned, probes_of, quiet, truth
 
 TABLE = Path(__file__).parents[1] / "docs" / "accuracy.md"
 MARKS = ("<!-- forecasts: begin -->", "<!-- forecasts: end -->")
@@ -72,11 +73,13 @@ class Enough:
     inside: bool
 
 
-def rehearsed(path: Path, destination_id: str, codec: str, rates: Sequence[int]) -> tuple[list[Rehearsal], PerfectUpload]:
+def rehearsed(
+    path: Path, destination_id: str, codec: str, rates: Sequence[int], *, own_reel: bool
+) -> tuple[list[Rehearsal], PerfectUpload]:
     """Rehearsals on windows at some rates (bit/s), and what arrives there of a perfect upload."""
     film = planned(path, destination_id, codec)
     found: list[Rehearsal] = []
-    chosen = plan_reel(film, whole=False)
+    chosen = plan_reel(as_it_is(film) if own_reel else film, whole=False)
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         folder = Path(scratch)
         reel = treated_reel(film, chosen, folder / "treated", quiet)
@@ -91,12 +94,12 @@ def rehearsed(path: Path, destination_id: str, codec: str, rates: Sequence[int])
     return found, perfect_upload(film.journey, scaled, perfect, whole=False)
 
 
-def with_rehearsals(film: PlannedFilm, path: Path, true: Truth, probes: Probes) -> dict[str, Forecast]:
+def with_rehearsals(film: PlannedFilm, path: Path, true: Truth, probes: Probes, *, own_reel: bool) -> dict[str, Forecast]:
     """What is told of the truth's rates when exactly they were rehearsed, and when only the usual ones were."""
     destination_id, codec = true.destination_id, true.codec
     there = [one.target_bps for one in true.rehearsals]
     usual = [bps for bps in rates_to_rehearse(film.journey.plan.guidance.high_bps) if bps not in there]
-    found, perfect = rehearsed(path, destination_id, codec, [*there, *usual])
+    found, perfect = rehearsed(path, destination_id, codec, [*there, *usual], own_reel=own_reel)
     probed = probed_forecast(film.journey, probes, curve_rates(film.journey.plan, [*there, *usual]))
     return {
         BETWEEN: outlook([one for one in found if one.target_bps in usual], perfect, probed),
@@ -188,6 +191,7 @@ def main() -> None:
     words.add_argument("--ways", type=int, default=len(WAYS))
     words.add_argument("--after", type=int, default=0)
     words.add_argument("--rehearse", type=int, default=0)
+    words.add_argument("--own-reel", action="store_true")
     asked, began = words.parse_args(), time.monotonic()
     found: dict[str, list[Error]] = {gear: [] for gear in GEARS}
     marks: dict[str, list[Enough]] = {gear: [] for gear in GEARS}
@@ -204,11 +208,11 @@ def main() -> None:
                     film = planned(path, destination_id, codec)
                     rates = curve_rates(film.journey.plan, [one.target_bps for one in true.rehearsals])
                     seen = survey(path, film.facts.video, film.facts.duration_s).difficulty
-                    probes = probes_of(film)
+                    probes = probes_of(film, own_reel=asked.own_reel)
                     gears = {
                         str(Evidence.SHEET): sheet_forecast(film.journey, seen, rates, priors[path.stem]),
                         PROBED: probed_forecast(film.journey, probes, rates),
-                    } | (with_rehearsals(film, path, true, probes) if number < asked.rehearse else {})
+                    } | (with_rehearsals(film, path, true, probes, own_reel=asked.own_reel) if number < asked.rehearse else {})
                     for gear, one in gears.items():
                         found[gear] += errors(one, true)
                         marks[gear] += enough_marks(one, true)
@@ -220,7 +224,7 @@ def main() -> None:
     commit = subprocess.run(["git", "rev-parse", "--short", "HEAD"], capture_output=True, text=True).stdout.strip()
     lines.append(f"Measured at commit {commit}, ways: {', '.join(sorted(ways))}; {len(found[PROBED])} forecasts from probes.")
     print("\n".join(lines))
-    if not asked.films and not asked.after:
+    if not (asked.films or asked.after or asked.own_reel):
         text = TABLE.read_text()
         before, after = text.split(MARKS[0])[0], text.split(MARKS[1])[1]
         TABLE.write_text("\n".join([before + MARKS[0], *lines, MARKS[1]]) + after)

@@ -190,11 +190,13 @@ def put_through(files: list[Path], data: Path, *, batch: int = 40) -> dict[str, 
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    server = uvicorn.Server(uvicorn.Config(make_app(places), host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1))
+    app = make_app(places, key=places.start_key())
+    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     ends: dict[str, int] = {}
-    with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", timeout=60) as http:
+    let_in = {"authorization": f"Bearer {places.start_key()}"}
+    with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", timeout=60, headers=let_in) as http:
         _until(lambda: server.started, "the service")
         for start in range(0, len(files), batch):
             here = files[start : start + batch]

@@ -13,6 +13,8 @@ from pathlib import Path
 
 import httpx
 
+from hardy_parcel.store.places import Places
+
 
 @contextmanager
 def service_of_its_own() -> Iterator[tuple[subprocess.Popen[bytes], httpx.Client, Path]]:
@@ -26,10 +28,11 @@ def service_of_its_own() -> Iterator[tuple[subprocess.Popen[bytes], httpx.Client
             with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", timeout=600) as http:
                 while True:
                     try:
-                        http.get("/masters").raise_for_status()
+                        http.get("/masters")
                         break
                     except httpx.TransportError:
                         time.sleep(0.1)
+                http.headers["authorization"] = f"Bearer {Places.of(Path(scratch)).start_key()}"
                 yield service, http, Path(scratch)
         finally:
             service.terminate()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 from hardy_parcel.core.arrival.forecast import Probes
@@ -40,10 +41,17 @@ def quiet(doing: str, share: float) -> None:
     """Nobody watches."""
 
 
-def probes_of(film: PlannedFilm) -> Probes:
+def as_it_is(film: PlannedFilm) -> PlannedFilm:
+    """The film standing in for no larger one."""
+    return replace(film, journey=replace(film.journey, smaller=1))
+
+
+def probes_of(film: PlannedFilm, *, own_reel: bool = False) -> Probes:
+    """Probes on a reel as short as for the larger film that this one stands in for, or with `own_reel` on one as it is for this."""
+    planner = as_it_is(film) if own_reel else film
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         folder = Path(scratch)
-        reel = treated_reel(film, plan_probe_reel(film), folder / "treated", quiet)
+        reel = treated_reel(film, plan_probe_reel(planner), folder / "treated", quiet)
         scaled = scaled_picture(film, reel, quiet)
         upload = upload_probe(film, reel, folder / "uploads", quiet)
         effort = effort_probe(film, reel, scaled, upload, folder / "effort", quiet)

@@ -33,8 +33,9 @@ class Served:
     """A running service with a client that talks to it."""
 
     def __init__(self, places: Places, port: int) -> None:
-        self.places, self.url = places, f"http://127.0.0.1:{port}"
-        self.http = httpx.Client(base_url=f"{self.url}/api", timeout=60)
+        self.places, self.url, self.key = places, f"http://127.0.0.1:{port}", places.start_key()
+        self.let_in = {"authorization": f"Bearer {self.key}"}
+        self.http = httpx.Client(base_url=f"{self.url}/api", timeout=60, headers=self.let_in)
 
     def until(self, path: str, fits: Callable[[object], object], what: str, patience_s: float = PATIENCE_S) -> object:
         """The first answer of `path` that fits."""
@@ -148,7 +149,8 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    server = uvicorn.Server(uvicorn.Config(make_app(places), host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1))
+    app = make_app(places, key=places.start_key())
+    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1))
 
     async def serve() -> None:
         asyncio.get_running_loop().slow_callback_duration = BLOCKED_S

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import socket
 import subprocess
 import sys
@@ -31,11 +32,14 @@ def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = (), ve
             probe.bind((HOST, port))
         except OSError as error:
             raise BadInput(f"Port {port} is in use.", "Stop the other program or give another --port.") from error
+    os.umask(0o077)  # what is kept of a creator's films is nobody else's; a parcel's file gets its folder's permissions when it is done
     places = Places.of(data, also=folders)
     places.claim()
     log_to_file(places.data, "service", verbose=verbose)
-    app = make_app(places, verbose=verbose)
-    click.echo(f"Hardy Parcel is at http://{HOST}:{port}")
+    key = places.start_key()
+    app = make_app(places, key=key, verbose=verbose)
+    click.echo(f"Hardy Parcel is at http://{HOST}:{port}/?key={key}")
+    click.echo(f"The key lets your browser in and no other account of this machine; it is kept in {places.key_file}")
     click.echo(f"Masters are taken from {places.inbox}")
     maker = None
     if demo:

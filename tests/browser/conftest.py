@@ -10,6 +10,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
+from hardy_parcel.web.security import cookie_name
+
 from ..service import Served
 
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -30,6 +32,7 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser, served: Served) -> Iterator[Page]:
     context = browser.new_context(base_url=served.url, viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+    context.add_cookies([{"name": cookie_name(served.url), "value": served.key, "url": served.url}])
     opened = context.new_page()
     opened.set_default_timeout(60_000)
     said: list[str] = []

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from hardy_parcel.core.errors import StoreTrouble
+from hardy_parcel.core.errors import DiskFull, StoreTrouble
 from hardy_parcel.core.master.facts import Excerpt
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.docks.catalogue import guidance_span
@@ -155,19 +155,6 @@ def test_an_error_rolls_back_and_every_change_has_a_number(database: Database) -
     assert database.revision() == before + 1
 
 
-def test_a_locked_store_is_said_plainly(database: Database, monkeypatch) -> None:
-    monkeypatch.setattr(database_module, "BUSY_MS", 10)
-    with database.writing(), pytest.raises(StoreTrouble, match="Try again"), database.writing():
-        pass
-
-
-def test_a_spoilt_file_is_said_plainly(tmp_path: Path) -> None:
-    path = tmp_path / "x.sqlite3"
-    path.write_bytes(b"this is no database" * 100)
-    with pytest.raises(StoreTrouble):
-        Database(path)
-
-
 def test_statements_are_cut_where_they_end() -> None:
     text = "CREATE TABLE a (b TEXT DEFAULT ';');\nINSERT INTO a\nVALUES ('x');\n"
     assert list(statements(text)) == ["CREATE TABLE a (b TEXT DEFAULT ';');", "INSERT INTO a\nVALUES ('x');"]
@@ -196,3 +183,37 @@ def test_places_are_made_and_kept_inside(tmp_path: Path) -> None:
         with pytest.raises(database_module.StoreTrouble.__mro__[1], match="outside the folders"):
             places.within(outside)
     assert places.within(places.inbox / "a.mp4") == places.inbox / "a.mp4"
+
+
+def test_a_locked_a_damaged_and_an_unwritable_store_are_told_apart(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(database_module, "BUSY_MS", 20)
+    database = Database(tmp_path / "x.sqlite3")
+    with sqlite3.connect(database.path, isolation_level=None) as other:
+        other.execute("BEGIN IMMEDIATE")
+        with pytest.raises(StoreTrouble, match="locked"), database.writing():
+            pass
+        other.execute("ROLLBACK")
+    damaged = tmp_path / "damaged.sqlite3"
+    damaged.write_bytes(b"not a database, whatever its name says" * 99)
+    with pytest.raises(StoreTrouble, match="is damaged"):
+        Database(damaged)
+    folder = tmp_path / "folder.sqlite3"
+    folder.mkdir()
+    with pytest.raises(StoreTrouble, match="cannot be opened"):
+        Database(folder)
+
+
+def test_a_full_store_says_which_disk_is_full(tmp_path: Path) -> None:
+    database = Database(tmp_path / "x.sqlite3")
+    pages = sqlite3.connect(database.path).execute("PRAGMA page_count").fetchone()[0]
+    with pytest.raises(DiskFull, match=str(tmp_path)), database.writing() as connection:
+        connection.execute(f"PRAGMA max_page_count = {pages}")
+        connection.execute("CREATE TABLE large (content BLOB)")
+        connection.execute("INSERT INTO large VALUES (zeroblob(1000000))")
+    assert settings.load(database) == settings.load(database)
+
+
+def test_what_is_made_private_stays_so(tmp_path: Path) -> None:
+    database = Database(tmp_path / "x.sqlite3")
+    with database.writing():
+        assert {path.stat().st_mode & 0o777 for path in tmp_path.iterdir()} == {0o600}

@@ -9,11 +9,13 @@ from pathlib import Path
 
 import pytest
 
-from hardy_parcel.core.errors import NameTaken
+from hardy_parcel.core.errors import FolderUnusable, NameTaken
 from hardy_parcel.core.plan.naming import free_name
 from hardy_parcel.store import files
+from hardy_parcel.store.database import Database
 from hardy_parcel.store.files import give_free_name, give_name
 from hardy_parcel.store.places import Places
+from hardy_parcel.work.inbox import Inbox
 
 
 def cannot(number: int = errno.EPERM):
@@ -79,3 +81,38 @@ def test_names_that_are_no_text_are_told_as_far_as_they_can_be_read(places: Plac
     with open(os.fsencode(places.inbox) + b"/Sturm \xfc.mp4", "wb"):
         pass
     assert places.unusable_names() == ["Sturm \ufffd.mp4"]
+
+
+def test_a_file_is_as_open_as_its_folder(tmp_path: Path) -> None:
+    for mode, expected in ((0o700, 0o600), (0o755, 0o644), (0o1777, 0o644)):
+        folder = tmp_path / oct(mode)
+        folder.mkdir()
+        folder.chmod(mode)
+        partial = folder / "a.partial"
+        partial.touch(0o600)
+        give_name(partial, folder / "a.mp4")
+        assert (folder / "a.mp4").stat().st_mode & 0o777 == expected
+
+
+@pytest.mark.parametrize("own", ["inbox", "cache", "uploads"])
+def test_parcels_do_not_go_where_masters_come_from(places: Places, own: str) -> None:
+    folder = getattr(places, own)
+    folder.mkdir(exist_ok=True)
+    with pytest.raises(FolderUnusable, match="not for parcels"):
+        places.output_folder(str(folder))
+
+
+def test_a_link_in_the_inbox_goes_no_further_than_allowed(tmp_path: Path) -> None:
+    places = Places.of(tmp_path / "data")
+    outside, inside = tmp_path / "outside", places.data / "films"
+    for folder in (outside, inside):
+        folder.mkdir()
+        (folder / "film.mp4").write_bytes(b"film")
+    (places.inbox / "out.mp4").symlink_to(outside / "film.mp4")
+    (places.inbox / "in.mp4").symlink_to(inside / "film.mp4")
+    taken: list[Path] = []
+    inbox = Inbox(Database(places.database), places, taken.append)
+    for _ in range(3):
+        inbox.scan()
+    assert {path.name for path in taken} == {"in.mp4"}
+    assert places.stray_links() == ["out.mp4"]

@@ -288,6 +288,6 @@ def test_the_page_answers_at_every_address_of_its_own(served: Served) -> None:
     import httpx
 
     for path in ("/", "/masters/abc", "/dispatch"):
-        page = httpx.get(f"{served.url}{path}")
+        page = httpx.get(f"{served.url}{path}", headers=served.let_in)
         assert page.status_code == 200
         assert '<div id="app">' in page.text

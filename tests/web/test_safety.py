@@ -41,12 +41,51 @@ def test_another_page_is_refused(served: Served, headers: dict) -> None:
     assert answer.json()["code"] == "refused"
 
 
+@pytest.mark.parametrize("path", ["/", "/api/masters", "/api/openapi.json", "/assets/nothing.js", "/api/events", "/api/uploads"])
+@pytest.mark.parametrize("wrong", [{}, {"authorization": "Bearer no"}, {"cookie": "hardy-parcel-80=x"}])
+def test_who_has_no_key_is_told_where_it_is(served: Served, path: str, wrong: dict) -> None:
+    answer = httpx.get(f"{served.url}{path}", headers=wrong)
+    assert answer.status_code == 401
+    assert "start-key" in answer.text
+    assert served.key not in answer.text
+    assert "default-src 'none'" in answer.headers["content-security-policy"]
+
+
+def test_the_printed_address_lets_a_browser_in_and_its_key_leaves_the_address(served: Served) -> None:
+    with httpx.Client(base_url=served.url) as browser:
+        assert browser.get("/?key=wrong").status_code == 401
+        first = browser.get(f"/receipts?find=a+b&key={served.key}")
+        assert (first.status_code, first.headers["location"]) == (303, "/receipts?find=a+b")
+        told = first.headers["set-cookie"].lower()
+        assert all(part in told for part in ("httponly", "samesite=strict", "path=/"))
+        assert browser.get("/api/masters").status_code == 200
+
+
+def test_an_address_with_the_key_leads_nowhere_else(served: Served) -> None:
+    answer = httpx.get(f"{served.url}//elsewhere.example/x?key={served.key}")
+    assert answer.headers["location"].startswith("/elsewhere.example")
+
+
+def test_what_is_kept_is_for_its_owner_alone(served: Served) -> None:
+    served.master("Gale.mp4")
+    assert served.places.data.stat().st_mode & 0o077 == 0
+    for file in (served.places.key_file, served.places.database):
+        assert file.stat().st_mode & 0o077 == 0, file.name
+
+
+def test_a_folder_with_other_things_keeps_its_permissions(tmp_path: Path) -> None:
+    tmp_path.chmod(0o755)
+    (tmp_path / "something").touch()
+    Places.of(tmp_path)
+    assert tmp_path.stat().st_mode & 0o777 == 0o755
+
+
 def test_our_own_page_is_taken(served: Served) -> None:
     assert served.http.get("/masters", headers={"origin": served.url, "sec-fetch-site": "same-origin"}).status_code == 200
 
 
 def test_every_answer_carries_the_policy(served: Served) -> None:
-    for answer in (served.http.get("/masters"), served.http.get("/nothing"), httpx.get(served.url)):
+    for answer in (served.http.get("/masters"), served.http.get("/nothing"), httpx.get(served.url, headers=served.let_in)):
         policy = answer.headers["content-security-policy"]
         assert "default-src 'none'" in policy
         assert "unsafe" not in policy
@@ -87,7 +126,7 @@ def test_a_length_that_is_none_is_refused(served: Served, length: str) -> None:
 
 def test_static_files_stay_inside_their_folder(served: Served) -> None:
     for path in ("/assets/../../../pyproject.toml", "/assets/%2e%2e/%2e%2e/__init__.py", "/favicon.svg/../../app.py"):
-        answer = httpx.get(f"{served.url}{path}")
+        answer = httpx.get(f"{served.url}{path}", headers=served.let_in)
         assert "import" not in answer.text.split("<script")[0]
 
 

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import base64
+import errno
 import hashlib
 import json
+import os
 import socket
+import time
 from pathlib import Path
 
 import httpx
 import pytest
 
 from hardy_parcel.store.places import Places
-from hardy_parcel.web.upload_routes import forget, unfinished
+from hardy_parcel.web.upload_routes import forget, sweep_abandoned, unfinished
 
 from ..service import Served
 from .test_api import problem
@@ -119,7 +122,7 @@ def test_parts_are_bounded(served: Served) -> None:
     port = int(served.url.rsplit(":", 1)[1])
     with socket.create_connection(("127.0.0.1", port)) as line:
         path = where.split("127.0.0.1", 1)[1].split("/", 1)[1]
-        asked = {"host": f"127.0.0.1:{port}", **headers}
+        asked = {"host": f"127.0.0.1:{port}", **served.let_in, **headers}
         line.sendall(f"PATCH /{path} HTTP/1.1\r\n".encode() + "".join(f"{k}: {v}\r\n" for k, v in asked.items()).encode() + b"\r\n")
         assert b" 413 " in line.recv(200)
     served.http.delete(where, headers=TUS)
@@ -132,3 +135,62 @@ def test_an_unreadable_record_hides_nothing_else(places: Places) -> None:
     assert [u.id for u in unfinished(places)] == ["b" * 32]
     forget(places, "b" * 32)
     assert unfinished(places) == []
+
+
+@pytest.mark.parametrize(
+    "told",
+    [
+        {"upload-defer-length": "1"}, {"upload-concat": "partial", "upload-length": "9"}, {"upload-concat": "final;/api/uploads/a"},
+        {"upload-length": "-1"}, {"upload-length": "0"}, {"upload-length": "1e3"}, {},
+    ],
+)
+def test_a_length_that_is_promised_for_later_is_refused(served: Served, told: dict) -> None:
+    name = {"upload-metadata": f"filename {base64.b64encode(b'Odd.mp4').decode()}"}
+    answer = served.http.post("/uploads", headers={**TUS, **name, **told})
+    assert answer.status_code == 400
+    assert "length" in answer.json()["detail"]
+    assert "Odd.mp4" not in [one["name"] for one in served.http.get("/uploads").json()]
+
+
+def test_a_length_cannot_be_changed_on_the_way(served: Served) -> None:
+    where = begin(served, "Steady.mp4", 4000).headers["location"]
+    headers = {**TUS, "upload-offset": "0", "upload-length": "9000", "content-type": "application/offset+octet-stream"}
+    assert served.http.patch(where, content=bytes(9000), headers=headers).status_code == 400
+    assert served.http.delete(where, headers=TUS).status_code == 204
+
+
+def test_only_what_is_taken_is_offered(served: Served) -> None:
+    for path in ("/uploads", "/uploads/"):
+        offered = served.http.options(path, headers=TUS).headers["tus-extension"]
+        assert "creation" in offered
+        assert "concatenation" not in offered
+        assert "defer" not in offered
+
+
+def test_a_disk_that_fills_up_is_said_and_the_upload_goes_on_later(served: Served, monkeypatch: pytest.MonkeyPatch) -> None:
+    where = begin(served, "Filling.mp4", 3 << 20).headers["location"]
+    assert send(served, where, bytes(1 << 20), 0).status_code == 204
+    with monkeypatch.context() as full:
+        def no_room(*_: object) -> None:
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+        full.setattr("builtins.open", lambda path, mode="r", *rest, _open=open, **more: (
+            no_room() if "a" in mode and upload_id(where) in str(path) else _open(path, mode, *rest, **more)
+        ))
+        answer = send(served, where, bytes(2 << 20), 1 << 20)
+        assert answer.status_code == 507
+        assert "disk is full" in answer.json()["detail"]
+    at = reached(served, where)
+    assert at >= 1 << 20
+    assert send(served, where, bytes((3 << 20) - at), at).status_code == 204
+    assert served.http.delete(where, headers=TUS).status_code == 204
+
+
+def test_what_nobody_sent_on_for_long_is_swept(places: Places) -> None:
+    places.uploads.mkdir(parents=True, exist_ok=True)
+    for name, age_s in (("a" * 32, 15 * 86400), ("b" * 32, 3600)):
+        for file in (places.uploads / name, places.uploads / f"{name}.info"):
+            file.write_text("{}")
+            os.utime(file, (time.time() - age_s,) * 2)
+    assert sweep_abandoned(places) == ["a" * 32]
+    assert sorted(path.name for path in places.uploads.iterdir()) == ["b" * 32, f"{'b' * 32}.info"]

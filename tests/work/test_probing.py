@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
@@ -9,9 +10,12 @@ import pytest
 
 from hardy_parcel.core.arrival.curve import condition_at
 from hardy_parcel.core.arrival.forecast import COARSER_QUALITY, FINEST_QUALITY, PROBED_BAND, Probes, probed_forecast
+from hardy_parcel.core.arrival.journey import Journey
 from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
+from hardy_parcel.core.arrival.windows import MOST_PROBE_WINDOWS, Stretch
 from hardy_parcel.core.errors import Cancelled
+from hardy_parcel.core.master.checks.evidence import Difficulty
 from hardy_parcel.core.master.facts import Excerpt, MasterFacts
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
@@ -20,6 +24,9 @@ from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.processes.measured import Measured
 from hardy_parcel.processes.messages import EffortProbed, HandlingProbed, ProbeTask, RehearseTask, ScaledMeasured, UploadProbed
+from hardy_parcel.work import probing
+from hardy_parcel.work.probing import plan_probe_reel
+from hardy_parcel.work.rehearse import PlannedFilm
 from hardy_parcel.work.tasks import probe, rehearse
 
 from .. import films
@@ -57,6 +64,31 @@ def facts(master: Path) -> MasterFacts:
 def task(master: Path, facts: MasterFacts, folder: Path, *, place=FERNPOST, excerpt: Excerpt | None = None, **known) -> ProbeTask:
     plan = make_plan(facts, place, Choices(method="encoded", effort="quick"), excerpt)
     return ProbeTask(path=master, facts=facts, plan=plan, destination=place, folder=folder, **known)
+
+
+@pytest.mark.parametrize("known", [0, 8, 20])
+@pytest.mark.parametrize("seconds", [1, 9, 13, 30, 300])
+def test_a_probe_reel_has_windows_whatever_is_known(
+    facts, seconds: int, known: int, monkeypatch: pytest.MonkeyPatch, master: Path
+) -> None:
+    """One long window of all of it would tell nothing of how windows differ."""
+    long = facts.model_copy(update={
+        "duration_s": Fraction(seconds), "video": facts.video.model_copy(update={"duration_s": Fraction(seconds), "frames": seconds * 25}),
+    })
+    journey = Journey(make_plan(long, FERNPOST, Choices(method="encoded")), FERNPOST)
+
+    def sampled(*_: object, most: int, **__: object) -> list[Stretch]:
+        every = range(min(most, seconds * 25 // 20))
+        starts = [Fraction(n * seconds, len(every)) for n in every]
+        return [Stretch(start_s=start, end_s=start + 1, difficulty=float(start)) for start in starts]
+
+    monkeypatch.setattr(probing, "stretches", sampled)
+    seen = tuple(Difficulty(at_s=n * seconds / max(known, 1), spatial=20, temporal=1 + n % 7, grain=1) for n in range(known))
+    reel = plan_probe_reel(PlannedFilm(master=master, facts=long, journey=journey, difficulty=seen))
+    windows = [part for part in reel.segments if part.measure_from_s < part.end_s]
+    assert len(windows) >= min(3, seconds)
+    assert len(windows) <= MOST_PROBE_WINDOWS * 5 / 4 + 1
+    assert max(float(part.end_s - part.measure_from_s) for part in windows) < 2
 
 
 def test_a_forecast_is_near_what_a_rehearsal_measures(master, facts, tmp_path: Path) -> None:

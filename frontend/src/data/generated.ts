@@ -5081,6 +5081,8 @@ export interface components {
             inbox: string;
             /** Unusable Names */
             unusable_names: string[];
+            /** Stray Links */
+            stray_links: string[];
         };
         /**
          * SiblingRequest

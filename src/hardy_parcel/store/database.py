@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 import hashlib
+import os
+import shutil
 import sqlite3
 import threading
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from functools import cache
 from importlib import resources
 from pathlib import Path
 
-from ..core.errors import DiskFull, StoreTrouble
+from ..core.errors import DiskFull, HardyParcelError, StoreTrouble
 
 BUSY_MS = 8000
 KEPT_CHANGES = 1000
+SPARE_BYTES = 1 << 16
+"""A disk with less room than this is full, however an error calls it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,13 +40,25 @@ def queries(name: str) -> dict[str, str]:
 
 
 @contextmanager
-def _mapped() -> Iterator[None]:
+def _mapped(path: Path) -> Iterator[None]:
     try:
         yield
     except sqlite3.Error as error:
-        if getattr(error, "sqlite_errorname", "") == "SQLITE_FULL":
-            raise DiskFull("The disk is full, so nothing could be kept.", "Free some space and try again.") from error
-        raise StoreTrouble("What is kept could not be read or written.", "Try again; restart if it goes on.") from error
+        raise _told(getattr(error, "sqlite_errorname", ""), path) from error
+
+
+def _told(name: str, path: Path) -> HardyParcelError:
+    """Our error for one of SQLite's, by its name."""
+    if name == "SQLITE_FULL" or (name.startswith("SQLITE_IOERR") and shutil.disk_usage(path.parent).free < SPARE_BYTES):
+        return DiskFull(f"The disk of the data folder {path.parent} is full, so nothing could be kept.", "Free some space and try again.")
+    if name.startswith(("SQLITE_BUSY", "SQLITE_LOCKED")):
+        return StoreTrouble(f"Another program has kept {path} locked.", "Close that program, then try again.")
+    if name.startswith(("SQLITE_READONLY", "SQLITE_CANTOPEN", "SQLITE_PERM", "SQLITE_AUTH")):
+        return StoreTrouble(f"{path} cannot be opened for writing.", "Change the permissions of it and of its folder, then try again.")
+    if name.startswith(("SQLITE_CORRUPT", "SQLITE_NOTADB")):
+        what = f"{path} is damaged and cannot be read."
+        return StoreTrouble(what, "Put back a copy of it, or move it away to begin anew; masters and packed files are not touched by that.")
+    return StoreTrouble("What is kept could not be read or written.", "Try again; restart if it goes on.")
 
 
 class Database:
@@ -64,7 +80,7 @@ class Database:
     @contextmanager
     def reading(self) -> Iterator[sqlite3.Connection]:
         """The thread's read-only connection: opening one anew for each look took half of a drag tick's time."""
-        with _mapped():
+        with _mapped(self.path):
             if not hasattr(self._kept, "reader"):
                 self._kept.reader = self._connect(read_only=True)
             yield self._kept.reader
@@ -75,7 +91,7 @@ class Database:
 
         `changed` is noted with it; what nobody shows, such as how far a job is, notes nothing.
         """
-        with _mapped():
+        with _mapped(self.path):
             connection = self._connect(read_only=False)
             try:
                 connection.execute("BEGIN IMMEDIATE")
@@ -111,11 +127,12 @@ class Watch:
 
     def __init__(self, database: Database) -> None:
         self._connection = database._connect(read_only=True, any_thread=True)
+        self._path = database.path
         self._seen = -1
 
     def changed(self) -> bool:
         """True the first time, and after every write since."""
-        with _mapped():
+        with _mapped(self._path):
             version = self._connection.execute("PRAGMA data_version").fetchone()[0]
         before, self._seen = self._seen, version
         return version != before
@@ -133,7 +150,9 @@ def _prepare(connection: sqlite3.Connection) -> None:
 
 def migrate(path: Path) -> list[str]:
     """Apply the migrations that are pending; returns their names. Raises StoreTrouble for a changed or newer one."""
-    with _mapped():
+    with _mapped(path):
+        with suppress(OSError):  # SQLite says what is wrong with it; what it makes beside it has the same permissions
+            os.close(os.open(path, os.O_CREAT | os.O_RDWR, 0o600))
         connection = sqlite3.connect(path, isolation_level=None)
         try:
             _prepare(connection)

@@ -5,7 +5,9 @@ from __future__ import annotations
 import ctypes
 import errno
 import os
+import stat
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
 from ..core.errors import NameTaken
@@ -20,8 +22,10 @@ def give_name(partial: Path, final: Path) -> None:
     """Give `partial`, on the same file system, its final name; raises NameTaken when that has come to exist, OSError otherwise.
 
     A link fails where the name exists. Where there are no links the kernel is asked to rename without replacing, and where it
-    cannot, the name is reserved by making it, which only one can, before the file takes its place.
+    cannot, the name is reserved by making it, which only one can, before the file takes its place. Whoever may read the folder may then
+    read the file.
     """
+    _as_its_folder(partial, final.parent)
     for way in (_by_link, _by_kernel, _by_reserving):
         try:
             way(partial, final)
@@ -43,6 +47,12 @@ def give_free_name(partial: Path, choose: Callable[[], Path]) -> Path:
         except NameTaken:
             continue
         return final
+
+
+def _as_its_folder(path: Path, folder: Path) -> None:
+    """What the service makes is private until it is put where it belongs: then it is as open as that place is."""
+    with suppress(OSError):  # a file system without permissions
+        path.chmod(stat.S_IRUSR | stat.S_IWUSR | (folder.stat().st_mode & (stat.S_IRGRP | stat.S_IROTH)))
 
 
 def _by_link(partial: Path, final: Path) -> None:
@@ -68,6 +78,15 @@ def _by_reserving(partial: Path, final: Path) -> None:
         raise
 
 
+def flush(path: Path) -> None:
+    """A file's content, or a folder's entries, on the disk. Raises OSError."""
+    opened = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(opened)
+    finally:
+        os.close(opened)
+
+
 def write_anew(path: Path, text: str) -> None:
     """Write a text file whole or not at all, flushed to the disk, in place of one that may be there. Raises OSError."""
     partial = path.with_name(f".{path.name}.partial")
@@ -76,6 +95,7 @@ def write_anew(path: Path, text: str) -> None:
             file.write(text)
             file.flush()
             os.fsync(file.fileno())
+        _as_its_folder(partial, path.parent)
         partial.replace(path)
     finally:
         partial.unlink(missing_ok=True)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import fcntl
 import os
+import secrets
+import stat
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
@@ -14,6 +16,7 @@ from ..core.errors import FolderUnusable
 SYSTEM = {"bin", "boot", "dev", "etc", "lib", "lib32", "lib64", "proc", "run", "sbin", "sys", "usr"}
 ROOTS = {"home", "media", "mnt", "srv", "var", "opt", "tmp"}
 """Folders of the system, which are never opened to the page, and those that only hold others."""
+PRIVATE_FOLDER, PRIVATE_FILE = 0o700, 0o600
 MASTER_ENDINGS = {".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v", ".mxf", ".mts", ".m2ts", ".ts", ".mpg", ".mpeg", ".dv"}
 
 
@@ -32,12 +35,33 @@ class Places:
         data = data.expanduser().resolve()
         home = Path(os.path.expanduser("~")).resolve()
         places = cls(data=data, allowed=(data, home, *(folder.resolve() for folder in also)))
+        places._make_private()
         for folder in (places.inbox, places.outbox, places.cache):
             try:
                 folder.mkdir(parents=True, exist_ok=True)
             except OSError as error:
                 raise FolderUnusable(f"{folder} cannot be made.", "Choose another data folder.") from error
         return places
+
+    def _make_private(self) -> None:
+        """The data folder, for its owner alone. One that was there and holds other things is left as it is."""
+        try:
+            ours = not self.data.exists() or self.database.exists() or not any(self.data.iterdir())
+            self.data.mkdir(parents=True, exist_ok=True, mode=PRIVATE_FOLDER)
+            if ours and not self.data.stat().st_mode & stat.S_ISVTX:
+                self.data.chmod(PRIVATE_FOLDER)
+        except OSError as error:
+            raise FolderUnusable(f"{self.data} cannot be made or used.", "Choose another data folder.") from error
+
+    def start_key(self) -> str:
+        """What lets a page or a script in: whoever may read it in the data folder is the creator. Made once; delete it for another."""
+        with suppress(FileExistsError), open(self.key_file, "x", opener=_privately) as file:
+            file.write(secrets.token_urlsafe(24))
+        return self.key_file.read_text().strip()
+
+    @property
+    def key_file(self) -> Path:
+        return self.data / "start-key"
 
     @property
     def database(self) -> Path:
@@ -46,7 +70,7 @@ class Places:
     def claim(self, what: str = "in-use") -> int:
         """Take the data folder, or some part in it, for this process as long as it lives; the open file that holds it. Raises
         FolderUnusable where another one has it."""
-        held = os.open(self.data / what, os.O_RDWR | os.O_CREAT, 0o600)  # not handed on to children
+        held = os.open(self.data / what, os.O_RDWR | os.O_CREAT, PRIVATE_FILE)  # not handed on to children
         try:
             fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError as error:
@@ -76,6 +100,18 @@ class Places:
         with suppress(OSError):
             return sorted(os.fsencode(name).decode("utf-8", "replace") for name in os.listdir(self.inbox) if not is_text(name))
         return []
+
+    def stray_links(self) -> list[str]:
+        """Films in the inbox that are links to where Hardy Parcel may not go, or nowhere."""
+        found = []
+        with suppress(OSError):
+            for path in self.inbox.iterdir():
+                if path.suffix.lower() in MASTER_ENDINGS and path.is_symlink() and is_text(path.name):
+                    try:
+                        self.within(path)
+                    except FolderUnusable:
+                        found.append(path.name)
+        return sorted(found)
 
     def strip(self, strip_key: str) -> Path:
         return self.cache / "strips" / strip_key
@@ -125,7 +161,14 @@ class Places:
     def output_folder(self, chosen: str | None) -> Path:
         """The folder that parcels are written to; raises FolderUnusable when it is missing or not writable."""
         folder = self.within(Path(chosen)) if chosen else self.outbox
+        for own, what in ((self.inbox, "where masters come from"), (self.cache, "for what can be made again")):
+            if folder == own or own in folder.parents:
+                raise FolderUnusable(f"{folder} is {what}, not for parcels.", "Choose another output folder.")
         return usable_folder(folder)
+
+
+def _privately(path: str, flags: int) -> int:
+    return os.open(path, flags, PRIVATE_FILE)
 
 
 def is_text(name: str) -> bool:

@@ -42,8 +42,8 @@ STATIC = Path(__file__).parent / "static"
 RESTART_S = 0.5
 
 
-def make_app(places: Places, *, worker: bool = True, static: Path = STATIC, verbose: bool = False) -> FastAPI:
-    """The service over one data folder; with `worker` it keeps a worker process running beside it."""
+def make_app(places: Places, *, key: str, worker: bool = True, static: Path = STATIC, verbose: bool = False) -> FastAPI:
+    """The service over one data folder, for those who have the `key`; with `worker` it keeps a worker process running beside it."""
 
     database = Database(places.database)
     kept_recipes.renew(database, guidance_span(database))
@@ -53,6 +53,7 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC, verb
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         keepers = [asyncio.create_task(frame_routes.tidy_steppers()), asyncio.create_task(context.happenings.follow())]
+        keepers.append(asyncio.create_task(upload_routes.keep_swept(places)))
         if worker:
             keepers.append(asyncio.create_task(_keep_worker(places, verbose=verbose)))
         yield
@@ -75,7 +76,7 @@ def make_app(places: Places, *, worker: bool = True, static: Path = STATIC, verb
         app.include_router(room.router)
     app.include_router(upload_routes.tus_router(places))
     _serve_front_end(app, static)
-    app.add_middleware(Guard)
+    app.add_middleware(Guard, key=key, key_file=places.key_file)
     _build_routes(app)
     return app
 
@@ -91,7 +92,8 @@ def _build_routes(app: FastAPI) -> None:
 async def _keep_worker(places: Places, *, verbose: bool) -> None:
     """Run the worker; whenever it ends, start another. Closing its input ends it and its children."""
     while True:
-        told = [str(places.data), *(["--verbose"] if verbose else [])]
+        folders = (word for folder in places.allowed for word in ("--folder", str(folder)))
+        told = [str(places.data), *folders, *(["--verbose"] if verbose else [])]
         child = await asyncio.create_subprocess_exec(
             sys.executable, "-m", "hardy_parcel.work.worker", *told, stdin=asyncio.subprocess.PIPE
         )

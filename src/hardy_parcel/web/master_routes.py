@@ -36,6 +36,7 @@ class Shelf(BaseModel):
     masters: list[Master]
     inbox: str
     unusable_names: list[str]
+    stray_links: list[str]
 
 
 class OpenRequest(BaseModel):
@@ -90,7 +91,10 @@ class CheckView(BaseModel):
 @router.get("")
 def shelf(ctx: Ctx) -> Shelf:
     """Every master that is there."""
-    return Shelf(masters=masters.shelf(ctx.database), inbox=str(ctx.places.inbox), unusable_names=ctx.places.unusable_names())
+    return Shelf(
+        masters=masters.shelf(ctx.database), inbox=str(ctx.places.inbox), unusable_names=ctx.places.unusable_names(),
+        stray_links=ctx.places.stray_links(),
+    )
 
 
 @router.post("", status_code=201)

@@ -14,7 +14,7 @@ from .app import make_app
 def document() -> dict[str, Any]:
     """The OpenAPI document of the service."""
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
-        return make_app(Places.of(Path(scratch)), worker=False).openapi()
+        return make_app(Places.of(Path(scratch)), key="", worker=False).openapi()
 
 
 if __name__ == "__main__":

@@ -1,12 +1,18 @@
-"""Safety: only this machine's names, only our own page, nothing from outside."""
+"""Safety: only this machine's names, only our own page and those who have the key, nothing from outside."""
 
 from __future__ import annotations
 
+import hmac
 import logging
 import re
 from contextlib import suppress
+from html import escape
+from pathlib import Path
+from urllib.parse import parse_qs, quote, urlencode
 
 from starlette.datastructures import Headers
+from starlette.requests import cookie_parser
+from starlette.responses import HTMLResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from .problems import problem
@@ -23,11 +29,22 @@ HEADERS = (
     (b"cross-origin-opener-policy", b"same-origin"),
     (b"cross-origin-resource-policy", b"same-origin"),
 )
+KEY = "key"
+KEPT_S = 400 * 24 * 3600
+"""As long as browsers keep a cookie."""
+LOCKED = (Path(__file__).parent / "locked.html").read_text()
+LOCKED_POLICY = "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 LARGEST_BODY = 1 << 20
 LARGEST_PART = 1 << 26
 LARGEST_FILM = 1 << 42
 UPLOADS, HANDOFF = "/api/uploads/", "/api/handoff"
 """What comes in parts, and what comes whole: bounded by the disk."""
+
+
+def cookie_name(host: str) -> str:
+    """Cookies do not know ports, so each service on a machine has one of its own."""
+    port = re.search(r":([0-9]+)$", host)
+    return f"hardy-parcel-{port[1] if port else 80}"
 
 
 class _TooLarge(Exception):
@@ -60,13 +77,15 @@ log = logging.getLogger(__name__)
 
 
 class Guard:
-    """Refuses foreign Host and Origin headers and large bodies, and sets the safety headers on every answer that brings none of its own.
+    """Refuses foreign Host and Origin headers, those without the key and large bodies, and sets the safety headers on every answer that
+    brings none of its own.
 
-    The Host check defeats name rebinding, the Origin check requests from other pages in the same browser.
+    The Host check defeats name rebinding, the Origin check requests from other pages in the same browser, and the key other accounts of
+    the machine, which reach the same port. The address that `serve` prints brings it once; a cookie that no other site can send keeps it.
     """
 
-    def __init__(self, app: ASGIApp) -> None:
-        self._app = app
+    def __init__(self, app: ASGIApp, *, key: str, key_file: Path) -> None:
+        self._app, self._key, self._key_file = app, key, key_file
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -85,6 +104,9 @@ class Guard:
         if refusal:
             await problem(403, refusal, "refused")(scope, receive, guarded)
             return
+        if not self._has_key(headers):
+            await self._let_in(scope, headers)(scope, receive, guarded)
+            return
         most = LARGEST_FILM if scope["path"] == HANDOFF else LARGEST_PART if scope["path"].startswith(UPLOADS) else LARGEST_BODY
         length = headers.get("content-length", "0")
         if not length.isascii() or not length.isdigit() or int(length[:20]) > most:
@@ -101,6 +123,30 @@ class Guard:
                 await problem(500, what, "trouble")(scope, receive, guarded)
         if counted.over and not counted.answered:
             await problem(413, "This request is too large.", "refused")(scope, receive, guarded)
+
+    def _fits(self, told: str) -> bool:
+        return hmac.compare_digest(told.encode(), self._key.encode())
+
+    def _has_key(self, headers: Headers) -> bool:
+        kept = cookie_parser(headers.get("cookie", "")).get(cookie_name(headers.get("host", "")), "")
+        return self._fits(kept) or self._fits(headers.get("authorization", "").removeprefix("Bearer "))
+
+    def _let_in(self, scope: Scope, headers: Headers) -> Response:
+        """With the key in the address, a cookie and the same address without it; else what to do."""
+        given = parse_qs(scope["query_string"].decode("latin-1"))
+        if scope["method"] == "GET" and self._fits("".join(given.pop(KEY, []))):
+            rest = f"?{urlencode(given, doseq=True)}" if given else ""
+            answer = RedirectResponse(f"/{quote(scope['path'].lstrip('/'))}{rest}", status_code=303)
+            answer.set_cookie(
+                cookie_name(headers["host"]), self._key, max_age=KEPT_S, httponly=True, samesite="strict", path="/",
+            )
+            return answer
+        what = "Hardy Parcel does not know this browser yet."
+        do = f"Open the address that was printed when it was started; its key is kept in {self._key_file}."
+        if scope["path"].startswith("/api/"):
+            return problem(401, f"{what} {do}", "locked")
+        page = LOCKED.replace("WHAT", escape(what)).replace("DO", escape(do))
+        return HTMLResponse(page, status_code=401, headers={"content-security-policy": LOCKED_POLICY, "cache-control": "no-store"})
 
     def _refusal(self, headers: Headers) -> str | None:
         host, origin = headers.get("host", ""), headers.get("origin")

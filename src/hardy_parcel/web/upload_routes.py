@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import errno
 import hashlib
 import json
 import os
 import shutil
-from collections.abc import AsyncIterator, Callable
+import time
+from collections.abc import AsyncIterator, Callable, Iterator
 from pathlib import Path
 from typing import Annotated, Any, cast
 
-from fastapi import APIRouter, HTTPException
+from fastapi import APIRouter, HTTPException, Request, Response
 from fastapi import Path as PathParam
 from fastapi.routing import APIRoute
 from pydantic import BaseModel, Field
@@ -23,7 +25,7 @@ from ..core.errors import BadInput, DiskFull, NotFound
 from ..core.plan.naming import portable_stem
 from ..core.values import size_text
 from ..store import masters
-from ..store.files import give_free_name
+from ..store.files import flush, give_free_name
 from ..store.masters import Master
 from ..store.places import MASTER_ENDINGS, Places
 from ..work.packing import choose_name
@@ -35,6 +37,7 @@ MOST_UNFINISHED = 40
 WRITE_BYTES = 1 << 20
 SPARE_BYTES = 200_000_000
 KEEP_DAYS = 14
+SWEEP_S = 3600.0
 UploadId = Annotated[str, PathParam(pattern="^[0-9a-f]{32}$")]
 
 router = APIRouter(prefix="/api/uploads", tags=["uploads"])
@@ -68,7 +71,7 @@ class StreamedStorage(LocalFileStorage):
             await asyncio.to_thread(self._write, uid, data)
 
     def _write(self, uid: str, data: bytes) -> None:
-        with open(self._path(uid), "ab") as file:
+        with _room(), open(self._path(uid), "ab") as file:
             file.write(data)
 
     @contextlib.asynccontextmanager
@@ -86,6 +89,28 @@ class StreamedStorage(LocalFileStorage):
             os.truncate(path, offset)
 
 
+@contextlib.contextmanager
+def _room() -> Iterator[None]:
+    """A disk that is full in the middle is said so; what arrived before is kept, and the upload can go on."""
+    try:
+        yield
+    except OSError as error:
+        if error.errno not in (errno.ENOSPC, errno.EDQUOT):
+            raise
+        raise HTTPException(507, "The disk is full; free some space and drop the film again to go on") from error
+
+
+def _plain_upload(request: Request) -> None:
+    """Uploads say their length at once and come in one piece: promised later, or put together from others, they escape every bound."""
+    told = request.headers
+    if "upload-defer-length" in told or "upload-concat" in told or (request.method == "PATCH" and "upload-length" in told):
+        raise HTTPException(400, "An upload here says its length when it begins and is one file")
+    overridden = "x-http-method-override" in told
+    length = told.get("upload-length", "")
+    if request.method == "POST" and not overridden and not (length.isascii() and length.isdigit() and int(length[:20]) > 0):
+        raise HTTPException(400, "An upload needs its length in bytes in Upload-Length")
+
+
 def tus_router(places: Places) -> APIRouter:
     """The resumable part: creating, sending on, asking how far it is, giving up."""
     places.uploads.mkdir(parents=True, exist_ok=True)
@@ -98,7 +123,8 @@ def tus_router(places: Places) -> APIRouter:
         if len(unfinished(places)) >= MOST_UNFINISHED:
             raise HTTPException(409, f"There are {MOST_UNFINISHED} unfinished uploads; finish or give up some first")
         size = info.get("size") or 0
-        free = shutil.disk_usage(places.uploads).free
+        awaited = sum(one.size_bytes - one.received_bytes for one in unfinished(places))
+        free = max(0, shutil.disk_usage(places.uploads).free - awaited)
         if size + SPARE_BYTES > free:
             raise HTTPException(507, f"{name} has {size_text(size)} and there is room for {size_text(free)}; free some space first")
 
@@ -107,6 +133,7 @@ def tus_router(places: Places) -> APIRouter:
 
     tus: APIRouter = create_tus_router(
         prefix="api/uploads", files_dir=str(places.uploads), max_size=LARGEST_BYTES, days_to_keep=KEEP_DAYS,
+        auth=_plain_upload,  # type: ignore[arg-type]  # it is depended on, so it may ask for the request
         storage=StreamedStorage(str(places.uploads)), tags=["uploads"],
         pre_create_dep=hook,  # type: ignore[arg-type]  # it is awaited, whatever its annotation says
     )
@@ -125,6 +152,37 @@ def unfinished(places: Places) -> list[Upload]:
                 id=path.stem, name=info["metadata"]["filename"], size_bytes=info["size"], received_bytes=info["offset"]
             ))
     return found
+
+
+def sweep_abandoned(places: Places) -> list[str]:
+    """Give up uploads that nobody sent anything of for as long as they are kept; the ids of those that went."""
+    before = time.time() - KEEP_DAYS * 24 * 3600
+    gone = []
+    for path in list(places.uploads.glob("*")):
+        with contextlib.suppress(OSError):
+            upload_id = path.name.removesuffix(".info")
+            both = (path.with_name(upload_id), path.with_name(f"{upload_id}.info"))
+            if path.is_file() and max(file.stat().st_mtime for file in both if file.exists()) < before:
+                forget(places, upload_id)
+                gone.append(upload_id)
+    return sorted(set(gone))
+
+
+async def keep_swept(places: Places) -> None:
+    """Sweep now and every hour, until cancelled."""
+    while True:
+        await asyncio.to_thread(sweep_abandoned, places)
+        await asyncio.sleep(SWEEP_S)
+
+
+@router.options("", include_in_schema=False)
+@router.options("/", include_in_schema=False)
+def can() -> Response:
+    """What of the protocol is taken."""
+    return Response(status_code=204, headers={
+        "Tus-Resumable": "1.0.0", "Tus-Version": "1.0.0", "Tus-Max-Size": str(LARGEST_BYTES),
+        "Tus-Extension": "creation,creation-with-upload,expiration,termination",
+    })
 
 
 @router.get("")
@@ -150,7 +208,9 @@ def finish(upload_id: UploadId, request: FinishRequest, ctx: Ctx) -> Master:
                        code="checksum_differs")
     name, inbox = Path(upload.name), ctx.places.inbox
     try:
+        flush(path)
         target = give_free_name(path, lambda: inbox / choose_name(inbox, portable_stem(name.stem), name.suffix.lstrip("."), set()))
+        flush(inbox)
     except OSError as error:
         raise DiskFull(f"{upload.name} could not be put into the inbox.", "Free some space and try again.") from error
     forget(ctx.places, upload_id)

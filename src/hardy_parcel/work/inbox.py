@@ -8,11 +8,11 @@ from contextlib import suppress
 from pathlib import Path
 from sqlite3 import Row
 
-from ..core.errors import HardyParcelError
-from ..store import masters
+from ..core.errors import FolderUnusable, HardyParcelError
+from ..store import masters, settings
 from ..store.database import Database
 from ..store.masters import MasterState
-from ..store.places import MASTER_ENDINGS, is_text
+from ..store.places import MASTER_ENDINGS, Places, is_text
 
 log = logging.getLogger(__name__)
 Size = tuple[int, int]
@@ -22,8 +22,8 @@ Size = tuple[int, int]
 class Inbox:
     """Watches a folder by looking at it; what stands still for a look is taken."""
 
-    def __init__(self, database: Database, folder: Path, take: Callable[[Path], None]) -> None:
-        self._database, self._folder, self._take = database, folder, take
+    def __init__(self, database: Database, places: Places, take: Callable[[Path], None]) -> None:
+        self._database, self._places, self._folder, self._take = database, places, places.inbox, take
         self._sizes: dict[str, Size] = {}
         self._refused: set[str] = set()
 
@@ -47,7 +47,10 @@ class Inbox:
         found: dict[str, Size] = {}
         for path in sorted(self._folder.iterdir()):
             if path.suffix.lower() in MASTER_ENDINGS and not path.name.startswith(".") and is_text(path.name):
-                with suppress(OSError):
+                with suppress(OSError, FolderUnusable):
+                    if path.is_symlink():  # as far as the creator allowed, and no further
+                        self._places.allow(settings.load(self._database).folders)
+                        self._places.within(path)
                     if path.is_file():
                         stat = path.stat()
                         found[str(path)] = (stat.st_size, stat.st_mtime_ns)

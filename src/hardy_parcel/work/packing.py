@@ -27,7 +27,7 @@ from ..media.loudness import measure_loudness
 from ..media.pack import Progress, Report, make_sound_again, pack
 from ..media.trouble import reading, writing
 from ..media.verify import read_back
-from ..store.files import give_name
+from ..store.files import flush, give_name
 from ..store.places import usable_folder
 
 PARTIAL = (".parcel-", ".partial")
@@ -196,15 +196,15 @@ def _named(receipt: Receipt, partial: Path, texts: dict[str, Path], note: Path, 
     folder = partial.parent
     with writing(folder / receipt.file_name):
         for path in (*texts.values(), partial):
-            _flush(path)
+            flush(path)
         while True:
             stem = PurePath(receipt.file_name).stem
             receipt = receipt.model_copy(update={"beside": tuple(f"{stem}.{ending}" for ending in texts)})
             parts = [Part.of(path, name) for path, name in zip(texts.values(), receipt.beside, strict=True)]
             ready = ReadyFile(receipt=receipt, parts=(*parts, Part.of(partial, receipt.file_name)))
             note.write_text(ready.model_dump_json())
-            _flush(note)
-            _flush(folder)
+            flush(note)
+            flush(folder)
             try:
                 _give_names(folder, ready)
                 return receipt
@@ -222,7 +222,7 @@ def _give_names(folder: Path, ready: ReadyFile) -> None:
             if not part.is_at(folder / part.name):
                 give_name(folder / part.partial, folder / part.name)
                 given.append(folder / part.name)
-        _flush(folder)
+        flush(folder)
     except BaseException:
         for path, part in zip(given, ready.parts, strict=False):
             path.rename(folder / part.partial)
@@ -289,12 +289,3 @@ def _reading_back(report: Report, plan: Plan, size: int) -> Callable[[int], None
     """The same report, of a file that is read back."""
     pictures = plan.video.frames if plan.video else 0
     return lambda done: report(Progress(done=min(done, pictures), total=max(1, pictures), bytes=size, reading_back=True))
-
-
-def _flush(path: Path) -> None:
-    """A file's content, or a folder's entries, on the disk."""
-    opened = os.open(path, os.O_RDONLY)
-    try:
-        os.fsync(opened)
-    finally:
-        os.close(opened)

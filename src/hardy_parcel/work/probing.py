@@ -51,16 +51,17 @@ def plan_probe_reel(film: PlannedFilm) -> Reel:
     segment = journey.probe_segment_s
     width, height = journey.frame_size
     count = probe_segments(width=width, height=height, smaller=journey.smaller)
-    if excerpt.duration_s <= segment * (count + 1) * Fraction(5, 4):
-        reel = in_windows(excerpt.in_s, excerpt.out_s, segment_s=segment)
-    else:
-        reel = choose_reel(_stretches(film, segment), in_s=excerpt.in_s, out_s=excerpt.out_s, segment_s=segment, count=count)
+    reel = in_windows(excerpt.in_s, excerpt.out_s, segment_s=segment)
+    if excerpt.duration_s > segment * (count + 1) * Fraction(5, 4):
+        known = _stretches(film, segment, most=max(SAMPLED_STRETCHES, 2 * count))
+        sent = choose_reel(known, in_s=excerpt.in_s, out_s=excerpt.out_s, segment_s=segment, count=min(count, len(known) - 2))
+        reel = reel if sent.whole else sent  # one window of all of it would tell nothing of how windows differ
     windows = sum(part.measure_from_s < part.end_s for part in reel.segments)
     each = max(1, MEASURED_PICTURES // (windows * RUN_PICTURES))
     return reel.model_copy(update={"most_measured": RUN_PICTURES * each * windows, "run_pictures": RUN_PICTURES})
 
 
-def _stretches(film: PlannedFilm, segment: Fraction) -> list[Stretch]:
+def _stretches(film: PlannedFilm, segment: Fraction, *, most: int) -> list[Stretch]:
     """Pieces of the excerpt with their difficulty: as the checks found it, else from a small test encode of some of them."""
     excerpt = film.journey.plan.excerpt
     known = [one for one in film.difficulty if excerpt.in_s <= one.at_s < excerpt.out_s - segment]
@@ -70,7 +71,7 @@ def _stretches(film: PlannedFilm, segment: Fraction) -> list[Stretch]:
             Stretch(start_s=start, end_s=start + segment, difficulty=one.level) for start, one in zip(starts, known, strict=True)
         ]
     return stretches(
-        film.master, film.facts.video, film.journey.plan, segment, film.difficulty, most=SAMPLED_STRETCHES, pictures=SAMPLED_PICTURES,
+        film.master, film.facts.video, film.journey.plan, segment, film.difficulty, most=most, pictures=SAMPLED_PICTURES,
     )
 
 

@@ -1,6 +1,6 @@
 """The worker: watches the inbox, takes jobs from the queue, runs each in a child process, keeps what comes back.
 
-    python -m hardy_parcel.work.worker DATA_FOLDER [--verbose]
+    python -m hardy_parcel.work.worker DATA_FOLDER [--folder FOLDER ...] [--verbose]
 
 It ends when its standard input ends, so it never outlives the program that started it. Only one at a time has a data folder, so
 whoever comes next takes up what a killed one left, whatever the clock says.
@@ -8,6 +8,7 @@ whoever comes next takes up what a killed one left, whatever the clock says.
 
 from __future__ import annotations
 
+import argparse
 import logging
 import os
 import queue
@@ -39,6 +40,7 @@ from .packing import finish, sweep
 from .queueing import queue_inspect
 
 TICK_S = 0.15
+TROUBLE_S = 1.0
 SCAN_S = 1.0
 LOOK_S = 2.0
 """How often the queue is looked through even if nothing was written: the hour of a job may have come."""
@@ -85,7 +87,7 @@ class Worker:
         self._watch = Watch(self._database)
         self._keeper = Keeper(self._database, places)
         self._cache = Cache(self._database, places)
-        self._inbox = Inbox(self._database, places.inbox, self._open_master)
+        self._inbox = Inbox(self._database, places, self._open_master)
         self._owner = f"worker-{os.getpid()}-{uuid.uuid4().hex[:6]}"
         self._running: dict[str, Running] = {}
         self._last = dict.fromkeys(("scan", "look", "tidy"), 0.0)
@@ -100,13 +102,17 @@ class Worker:
 
     def run(self) -> None:
         """Work until told to stop, then end every child; their jobs wait for the next worker."""
+        said = ""
         try:
             while not self.stopping.is_set():
                 try:
                     self.step()
-                except HardyParcelError:  # a busy or full store must not end the worker
-                    log.exception("a round of work failed")
-                self.stopping.wait(TICK_S)
+                    wait_s, said = TICK_S, ""
+                except HardyParcelError as error:  # a busy or full store must not end the worker; what could not be kept is kept later
+                    if str(error) != said:
+                        log.exception("a round of work failed")
+                    wait_s, said = TROUBLE_S, str(error)
+                self.stopping.wait(wait_s)
         finally:
             for running in self._running.values():
                 running.child.kill()
@@ -352,8 +358,13 @@ def _task(text: str) -> Task | None:
 
 
 def main() -> int:
-    places = Places.of(Path(sys.argv[1]))
-    log_to_file(places.data, "worker", verbose="--verbose" in sys.argv)
+    words = argparse.ArgumentParser()
+    words.add_argument("data", type=Path)
+    words.add_argument("--folder", type=Path, action="append", default=[])
+    words.add_argument("--verbose", action="store_true")
+    told = words.parse_args()
+    places = Places.of(told.data, also=tuple(told.folder))
+    log_to_file(places.data, "worker", verbose=told.verbose)
     worker = Worker(places)
 
     def watch() -> None:

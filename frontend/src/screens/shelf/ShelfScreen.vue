@@ -109,6 +109,10 @@ async function open(): Promise<void> {
     <template v-if="shelf">
       <p v-if="shelf.masters.length" class="first-sentence">{{ sentence }}</p>
       <ArrivalList />
+      <p v-if="shelf.stray_links.length" role="status" class="sheet odd">
+        <span class="mono">{{ shelf.stray_links.join(', ') }}</span> in the inbox {{ shelf.stray_links.length === 1 ? 'leads' : 'lead' }} to a folder that Hardy
+        Parcel may not use. Allow that folder on <RouterLink to="/machine">Line &amp; machine</RouterLink>, or put the film itself there.
+      </p>
       <p v-if="shelf.unusable_names.length" role="status" class="sheet odd">
         {{ shelf.unusable_names.length === 1 ? 'One file in the inbox has a name' : `${shelf.unusable_names.length} files in the inbox have names` }} that cannot
         be read as text: <span class="mono">{{ shelf.unusable_names.join(', ') }}</span>. Rename {{ shelf.unusable_names.length === 1 ? 'it' : 'them' }} to take it up.

@@ -14,7 +14,9 @@ REEL_PIXELS = 560e6
 """Pixels a reel may have, about a minute of medium-effort H.264 on two cores; see docs/decisions.md."""
 PROBE_REEL_PIXELS = 209e6
 PROBE_PICTURES = 20
-"""Pixels of a probe reel, some 100 pictures of 1080p, and pictures of one of its windows."""
+MOST_PROBE_WINDOWS = 24
+"""Pixels of a probe reel, some 100 pictures of 1080p, pictures of one of its windows, and how many of these it has at most: each
+has pictures that are compared, on rasters that do not shrink with the frame."""
 LONGEST_REEL_S = 24
 FEWEST_SEGMENTS, MOST_SEGMENTS = 3, 12
 MEASURED_PICTURES = 40
@@ -97,7 +99,7 @@ def segment_count(*, width: int, height: int, frame_rate: Fraction, segment_s: F
 
 def probe_segments(*, width: int, height: int, smaller: int = 1) -> int:
     """How many windows a probe reel may have beside its run-in: four at 1080p, more of smaller frames and three of larger ones."""
-    return max(3, min(12, math.floor(PROBE_REEL_PIXELS / (width * height * smaller**2 * PROBE_PICTURES)) - 1))
+    return max(3, min(MOST_PROBE_WINDOWS, math.floor(PROBE_REEL_PIXELS / (width * height * smaller**2 * PROBE_PICTURES)) - 1))
 
 
 def in_windows(in_s: Fraction, out_s: Fraction, *, segment_s: Fraction) -> Reel:
