@@ -57,7 +57,7 @@ def in_this_process(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPa
     if request.node.get_closest_marker("children"):
         return
     monkeypatch.setattr("hardy_parcel.work.reading.Child", Here)
-    for module in ("forecast_commands", "film_commands"):
+    for module in ("forecast_commands", "film_commands", "pack_command"):
         monkeypatch.setattr(f"hardy_parcel.cli.{module}.in_child", lambda task, **heard: Here().run(task, **heard))
 
 
@@ -173,6 +173,41 @@ def test_pack_and_its_receipt(gale: Path, tmp_path: Path) -> None:
     assert numbered.exit_code == 0
     assert "(2).mp4" in numbered.stdout
     assert "sha256" in numbered.stdout
+
+
+def test_several_films_for_several_destinations_and_one_bad_one_keeps_no_other(gale: Path, short: Path, tmp_path: Path) -> None:
+    bad = tmp_path / "bad.mp4"
+    bad.write_bytes(b"no film")
+    words = ("pack", gale, bad, short, "--to", "handover-client", "--to", "earshelf-audio", "--out", tmp_path / "out")
+    answer = call(*words, "--pattern", "{master} {destination} {number}", "--json")
+    assert answer.exit_code == 2
+    assert "2 of 6 parcels were not packed" in answer.stderr
+    lines = [json.loads(line) for line in answer.stdout.splitlines()]
+    assert [(Path(line["file"]).stem, line["destination"]) for line in lines] == [
+        (name, place) for name in ("Gale", "bad", "short") for place in ("handover-client", "earshelf-audio")
+    ]
+    assert {line["problem"]["code"] for line in lines if "problem" in line} == {"unreadable_master"}
+    packed = [line["receipt"]["file_name"] for line in lines if "receipt" in line]
+    assert packed[0] == "Gale Handover client 01.mp4"
+    assert len(packed) == 4
+    assert sorted(packed) == sorted(path.name for path in (tmp_path / "out").iterdir())
+
+
+def test_several_parcels_have_no_single_name_and_no_destination_is_said(gale: Path, tmp_path: Path) -> None:
+    named = call("pack", gale, "--to", "handover-client", "--to", "orrery-wide", "--out", tmp_path, "--name", "x")
+    assert (named.exit_code, "--pattern" in named.stderr) == (2, True)
+    nowhere = call("pack", gale, "--out", tmp_path)
+    assert (nowhere.exit_code, "no destination" in nowhere.stderr) == (2, True)
+
+
+@pytest.mark.parametrize("shell", ["bash", "zsh", "fish"])
+def test_a_shell_completes_commands_and_destinations(shell: str) -> None:
+    assert "_HARDY_PARCEL_COMPLETE" in call("completion", shell).stdout
+    if shell == "bash":
+        asked = {"_HARDY_PARCEL_COMPLETE": "bash_complete", "COMP_WORDS": "hardy-parcel pack x.mp4 --to orr", "COMP_CWORD": "4"}
+        offered = CliRunner().invoke(serve.main, [], env=asked, prog_name="hardy-parcel").stdout
+        assert "orrery-wide" in offered
+        assert "sprigg" not in offered
 
 
 def test_choices_reach_the_plan(gale: Path, tmp_path: Path) -> None:

@@ -1,8 +1,9 @@
 """The command line: the same work as on the screens, for scripts and terminals."""
 
-from . import film_commands, forecast_commands, plan_command, queue_commands, recipe_commands, report_command, sheet_commands
+from . import film_commands, forecast_commands, pack_command, plan_command, queue_commands, recipe_commands, report_command, sheet_commands
 from .base import main
 
 __all__ = [
-    "film_commands", "forecast_commands", "main", "plan_command", "queue_commands", "recipe_commands", "report_command", "sheet_commands",
+    "film_commands", "forecast_commands", "main", "pack_command", "plan_command", "queue_commands", "recipe_commands", "report_command",
+    "sheet_commands",
 ]

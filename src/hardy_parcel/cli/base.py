@@ -14,6 +14,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -22,7 +23,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from .. import __version__
 from ..core.errors import BadInput, HardyParcelError, NotFound, UnreadableMaster
-from ..core.master.checks.sound_levels import heard_in
+from ..core.master.checks.sound_levels import SoundLevels, heard_in
 from ..core.master.checks.stamping import CheckStamp, Remedy, mended
 from ..core.master.facts import ColourReading, Excerpt, FileFacts, Focus, MasterFacts
 from ..core.parcel.recipes import Recipe, choices_for
@@ -35,7 +36,7 @@ from ..core.sheets.sheet import Destination, Sheet, destinations
 from ..core.sheets.sheet_documents import read_sheet
 from ..core.trade.rate_control import Effort, RateControl
 from ..core.values import Ratio
-from ..docks.catalogue import destination, guidance_span
+from ..docks.catalogue import destination, destinations_now, guidance_span
 from ..processes.messages import OnTheWay, ProgressMade
 from ..store import kept_recipes
 from ..store.database import Database
@@ -75,9 +76,10 @@ def main() -> None:
     logging.getLogger().addHandler(logging.NullHandler())  # one sentence is said; what a child complains of is not for the terminal
 
 
+DATA = Path("parcel-data")
 file_argument = click.argument("file", type=click.Path(path_type=Path))
 data_option = click.option(
-    "--data", type=click.Path(path_type=Path), default=Path("parcel-data"), show_default=True,
+    "--data", type=click.Path(path_type=Path), default=DATA, show_default=True,
     help="Data folder with your own rule sheets.",
 )
 json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON.")
@@ -85,8 +87,21 @@ json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON."
 
 def plan_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """Where to and how, the same for every command that makes a plan."""
-    to = click.option("--to", "destination_id", required=True, metavar="DEST", help="A destination such as orrery-wide; see `sheets list`.")
+    to = click.option(
+        "--to", "destination_id", required=True, metavar="DEST", shell_complete=complete_destinations,
+        help="A destination such as orrery-wide; see `sheets list`.",
+    )
     return to(how_options(command))
+
+
+def complete_destinations(context: click.Context, parameter: click.Parameter, begun: str) -> list[str]:
+    """Destinations that a shell offers, those of the default data folder's own sheets among them."""
+    return sorted(one for one in destinations_now(kept(context.params.get("data") or DATA)) if one.startswith(begun))
+
+
+def _complete_recipes(context: click.Context, parameter: click.Parameter, begun: str) -> list[str]:
+    database = kept(context.params.get("data") or DATA)
+    return [one.recipe.name for one in kept_recipes.every(database) if one.recipe.name.startswith(begun)] if database else []
 
 
 def how_options(command: Callable[..., Any]) -> Callable[..., Any]:
@@ -102,7 +117,10 @@ def how_options(command: Callable[..., Any]) -> Callable[..., Any]:
         click.option("--max-size", metavar="BYTES", help="A size that the file must not pass, such as 25000000 or 25MB."),
         click.option("--no-sound", is_flag=True, help="Leave the sound out."),
         click.option("--no-picture", is_flag=True, help="Leave the picture out."),
-        click.option("--recipe", metavar="NAME", help="A saved recipe's choices for this destination; other options win over it."),
+        click.option(
+            "--recipe", metavar="NAME", shell_complete=_complete_recipes,
+            help="A saved recipe's choices for this destination; other options win over it.",
+        ),
         click.option("--effort", type=click.Choice([e.value for e in Effort]), help="How hard the encoder tries."),
         click.option("--one-pass", is_flag=True, help="One pass instead of two."),
         click.option(
@@ -275,19 +293,25 @@ class Asked:
     plan: Plan
 
 
+@lru_cache(maxsize=1)
+def _read_once(path: Path, modified_ns: int) -> tuple[FileFacts, SoundLevels | None]:
+    """What a master is and how it sounds, read once for all its destinations."""
+    return read_heard(path)
+
+
 def asked_parcel(file: Path, options: dict[str, Any], kbps: int | None = None) -> Asked:
     """The parcel that the options ask for.
 
     A recipe's choices stand unless an option says otherwise; what it changes for this master is told on standard error.
     """
     place, choices = _destination(options), _choices(options, kbps)
-    recipe = _recipe(options["recipe"], options["data"]) if options["recipe"] else None
+    recipe = asked_recipe(options["recipe"], options["data"]) if options["recipe"] else None
     mends = _remedies(options["mends"])
     if mends:
         looked, stamps, levels = read_looked_through(file)
         found, trimmed = _mended(with_picture(looked), stamps, mends)
     else:
-        heard, levels = read_heard(file)
+        heard, levels = _read_once(file, file.stat().st_mtime_ns if file.is_file() else 0)
         found, trimmed = with_picture(heard), None
     excerpt = _excerpt(found, options["in_s"], options["out_s"], trimmed)
     facts = heard_in(found, levels, excerpt)
@@ -297,7 +321,8 @@ def asked_parcel(file: Path, options: dict[str, Any], kbps: int | None = None) -
     return Asked(path=file, facts=facts, destination=place, choices=choices, plan=plan)
 
 
-def _recipe(name: str, data: Path) -> Recipe:
+def asked_recipe(name: str, data: Path) -> Recipe:
+    """A kept recipe by its name; raises NotFound."""
     database = kept(data)
     if database is None:
         raise NotFound(f"There is no recipe '{name}'.", f"Nothing is kept in {data}; give its folder with --data.")

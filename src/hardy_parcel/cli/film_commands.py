@@ -1,47 +1,28 @@
-"""Commands about one film: its facts, rehearsing, forecasting, packing."""
+"""Commands about one film: its facts, what came back of it."""
 
 from __future__ import annotations
 
 import json
-import uuid
 from pathlib import Path
-from typing import Any
 
 import click
 
-from ..core.errors import BadInput, HardyParcelError, NameTaken, PlanHeld
+from ..core.errors import BadInput, HardyParcelError
 from ..core.master.checks.stamping import CheckStamp
 from ..core.master.facts import FileFacts
 from ..core.parcel.handoff import PackedFile
 from ..core.parcel.receipt import Receipt, packed_file
-from ..core.parcel.slip_text import SUMS, with_line
-from ..core.plan.naming import captions_beside, file_stem
-from ..core.plan.packing_slip import packing_slip
 from ..core.stamps import Outcome
 from ..core.values import rate_text, seconds_text, size_text
 from ..media.couriers import Courier
 from ..processes.client import in_child
-from ..processes.messages import Carried, CarryTask, Compared, CompareTask, HandedOver, HandoffTask, PackTask, ParcelPacked
-from ..store import jobs, results
+from ..processes.messages import Carried, CarryTask, Compared, CompareTask, HandedOver, HandoffTask
+from ..store import results
 from ..store.database import Database
-from ..store.files import write_anew
-from ..store.jobs import JobKind
 from ..store.places import Places
-from ..work.packing import choose_name, taken_names
+from ..work.packing import choose_name
 from ..work.reading import read_checked, read_facts
-from .base import (
-    ProgressLine,
-    asked_parcel,
-    data_option,
-    file_argument,
-    json_option,
-    main,
-    plan_options,
-    print_json,
-    read_text,
-    with_picture,
-)
-from .queue_commands import opened
+from .base import ProgressLine, data_option, file_argument, json_option, main, print_json, read_text, with_picture
 
 
 @main.command()
@@ -96,73 +77,6 @@ def _print_facts(facts: FileFacts) -> None:
         if sound.integrated_lufs is not None:
             level = f"{sound.integrated_lufs} LUFS, peak {sound.true_peak_dbtp} dBTP"
         click.echo(f"sound    {sound.codec}, {sound.sample_rate_hz} Hz, {sound.layout}, {level}")
-
-
-@main.command()
-@file_argument
-@click.option("--out", "folder", type=click.Path(path_type=Path), required=True, help="Folder to write to.")
-@click.option("--name", help="File name without extension; the default says master, destination, size and rate.")
-@click.option("--numbered", is_flag=True, help="If the name is taken, number the new file.")
-@click.option("--checksums", is_flag=True, help="Write SHA256SUMS beside the file, which sha256sum -c takes.")
-@click.option("--queue", "queued", is_flag=True, help="Hand it to the service of the --data folder instead, and do not wait.")
-@click.option("--video-kbps", type=click.IntRange(50, 400_000), help="Video bit rate; the plan's own when left out.")
-@plan_options
-@json_option
-def pack(
-    file: Path, folder: Path, name: str | None, numbered: bool, checksums: bool, queued: bool, video_kbps: int | None,
-    as_json: bool, **options: Any,
-) -> None:
-    """Pack one parcel, verify it, and print its receipt. The folder is made where the one above it is there."""
-    asked = asked_parcel(file, options, video_kbps)
-    plan = asked.plan
-    if folder.parent.is_dir():
-        folder.mkdir(exist_ok=True)
-    file_name = f"{name or file_stem(asked.facts.name, plan)}.{plan.container.value}"
-    if taken := taken_names(folder, file_name, captions_beside(plan), set()):
-        if not numbered:
-            raise NameTaken(f"{folder} already has a file {taken[0]}.", "Give another --name, or --numbered.")
-        stem = file_name.rsplit(".", 1)[0]
-        file_name = choose_name(folder, stem, plan.container.value, set(), beside=captions_beside(plan))
-    line = ProgressLine()
-    task = PackTask(
-        path=asked.path.resolve(), facts=asked.facts, plan=plan, destination=asked.destination, folder=folder.resolve(),
-        file_name=file_name, job_id=uuid.uuid4().hex[:12],
-    )
-    if queued:
-        _hand_over(task, options["data"], as_json=as_json)
-        return
-    packed = in_child(task, hear=line.hear)
-    if not isinstance(packed, ParcelPacked):
-        raise HardyParcelError("Packing ended without a receipt.", "Try again.")
-    receipt: Receipt = packed.receipt
-    line.end()
-    if checksums:
-        write_anew(folder / SUMS, with_line(read_text(folder / SUMS) if (folder / SUMS).is_file() else "", receipt))
-    if as_json:
-        print_json({
-            "plan": plan.model_dump(mode="json"),
-            "slip": [row.model_dump(mode="json") for row in packing_slip(plan)],
-            "receipt": receipt.model_dump(mode="json"),
-        })
-        return
-    tries = f", in {receipt.tries} tries" if receipt.tries > 1 else ""
-    click.echo(f"{folder / file_name}: {size_text(receipt.size_bytes)}{tries}, sha256 {receipt.sha256}")
-    for name in receipt.beside:
-        click.echo(f"{folder / name}: captions")
-    for row in receipt.rows:
-        click.echo(f"  {row.setting:18} {row.planned:24} {row.measured:24} {row.match}{f' ({row.note})' if row.note else ''}")
-
-
-def _hand_over(task: PackTask, data: Path, *, as_json: bool) -> None:
-    """Queue a parcel where a service takes it up; raises PlanHeld for one that cannot be packed."""
-    if task.plan.held:
-        raise PlanHeld(task.plan.held[0].sentence)
-    title = f"{task.facts.name} → {task.plan.destination_name}"
-    job = jobs.add(opened(data), JobKind.PACK, title=title, task=task, master_id=None, rank=float(task.plan.excerpt.duration_s))
-    if as_json:
-        print_json(job.model_dump(mode="json"))
-    else:
-        click.echo(f"{job.id}  {title}: waits for the service of {data}")
 
 
 @main.command("compare")
