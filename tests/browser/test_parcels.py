@@ -33,6 +33,11 @@ def test_another_way_stands_beside_the_first_with_what_sets_it_apart(page: Page,
     assert serious_faults(page) == []
 
     page.get_by_role("button", name="Pack 2 parcels").click()
+    dialog = page.get_by_role("dialog", name="Pack 2 parcels")
+    expect(dialog.get_by_role("listitem")).to_have_count(2)
+    expect(dialog.get_by_text("are free there")).to_be_visible()
+    assert serious_faults(page) == []
+    dialog.get_by_role("button", name=re.compile("Pack (them|with care)")).click()
     expect(page.get_by_text(re.compile("parcels are packed or wait|One parcel is packed or waits|Nothing is being packed"))).to_be_visible()
     jobs = [job for job in served.http.get("/jobs").json() if job["kind"] == "pack" and job["master_id"] == spray["id"]]
     assert [served.ended(job)["state"] for job in jobs] == ["done", "done"]

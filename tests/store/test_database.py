@@ -25,7 +25,7 @@ MIGRATIONS = [
     "0001_first.sql", "0002_checks.sql", "0003_sheets.sql", "0004_shapes.sql", "0005_parcels.sql", "0006_probes.sql",
     "0007_benchmark.sql",
     "0008_verdicts.sql",
-    "0009_shared_files.sql", "0010_dispatch.sql",
+    "0009_shared_files.sql", "0010_dispatch.sql", "0011_file_names.sql",
 ]
 
 

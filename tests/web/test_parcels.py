@@ -156,3 +156,49 @@ def test_the_queue_rests_is_put_in_order_begins_at_an_hour_and_is_taken_up_again
     problem(served.http.post(f"/jobs/{again.json()['id']}/again"), 422, "not_failed")
     problem(served.http.post("/jobs/nothing/again"), 404, "not_found")
     problem(served.http.put("/dispatch", json={"start_at": -1}), 422, "bad_input")
+
+
+def test_the_last_look_tells_what_changes_and_what_room_there_is(served: Served, gale_master: dict, tmp_path_factory) -> None:
+    path = served.parcel_path(gale_master, "sprigg-upright")
+    look = served.http.get(f"{path}/last-look").json()
+    assert "Frame rate" in {row["matter"] for row in look["rows"] if row["changes"]}
+    assert (look["room"]["enough"], look["room"]["awaited_bytes"]) == (True, 0)
+    assert served.http.get(f"{path}/last-look", params={"folder": "/nowhere"}).json()["room"] is None
+
+
+def test_several_parcels_are_named_before_they_are_packed(served: Served, gale_master: dict) -> None:
+    found = served.http.get(f"/masters/{gale_master['id']}/lanes").json()["lanes"]
+    ids = [view["lane"]["parcel"]["id"] for view in found if not view["lane"]["beside"]]
+    served.http.put("/machine", json={"line": {}, "probing": False, "file_pattern": "{master}"}).raise_for_status()
+    together = served.http.get(f"/masters/{gale_master['id']}/packing", params={"parcel": ids[:3]}).json()
+    served.http.put("/machine", json={"line": {}, "probing": False}).raise_for_status()
+    assert [one["parcel_id"] for one in together["parcels"]] == ids[:3]
+    assert [one["name"] for one in together["parcels"]] == ["Gale.mp4", "Gale (2).mp4", "Gale (3).mp4"]
+    assert [room["enough"] for room in together["rooms"]] == [True]
+
+
+def test_a_folder_chosen_when_packing_stays_the_parcels(served: Served, gale_master: dict) -> None:
+    served.show_only(gale_master, ["handover-client"], {"handover-client": {"method": "untouched"}})
+    path, own = served.parcel_path(gale_master, "handover-client"), served.places.data.parent / "for the client"
+    own.mkdir()
+    key = served.http.get(path).json()["summary"]["plan_key"]
+    job = served.http.post(f"{path}/pack", json={"plan_key": key, "folder": str(own)}).json()
+    assert served.ended(job)["state"] == "done"
+    again = served.http.get(path).json()
+    assert again["output_folder"] == str(own)
+    assert again["name_taken"]
+    own.rename(own.with_name("away"))
+    assert served.http.get(path).json()["output_folder"] == str(own)
+    answer = served.http.post(f"{path}/pack", json={"plan_key": key})
+    assert (answer.status_code, answer.json()["code"]) == (422, "folder_unusable")
+
+
+def test_there_has_to_be_room_for_what_waits_too(served: Served, gale_master: dict, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = served.parcel_path(gale_master, "orrery-wide")
+    waiting = {str(served.places.outbox): 10**15}
+    monkeypatch.setattr("hardy_parcel.web.packing_routes.jobs.awaited_bytes", lambda database: waiting)
+    room = served.http.get(f"{path}/last-look").json()["room"]
+    assert (room["enough"], room["awaited_bytes"]) == (False, 10**15)
+    key = served.http.get(path).json()["summary"]["plan_key"]
+    answer = served.http.post(f"{path}/pack", json={"plan_key": key})
+    assert (answer.status_code, "what waits already" in answer.json()["detail"]) == (507, True)

@@ -196,3 +196,24 @@ def test_what_is_not_there_is_not_found(served: Served, upright: str) -> None:
         served.http.post("/recipes", json={"name": "x", "master_id": "none"}),
     ):
         problem(answer, 404, "not_found")
+
+
+def test_names_and_folder_go_with_a_recipe(served: Served, gale_master: dict) -> None:
+    folder = served.places.data.parent / "fridays"
+    folder.mkdir()
+    made = served.http.post("/recipes", json={"name": "Named", "master_id": gale_master["id"]}).json()["recipe"]
+    path = f"/recipes/{made['id']}"
+    wanted = {"file_pattern": "{number} {master}", "folder": str(folder)}
+    assert served.http.put(path, json=wanted).json()["recipe"] | wanted == served.http.put(path, json=wanted).json()["recipe"]
+    for bad in ({"file_pattern": "{nothing}"}, {"folder": "/etc"}, {"folder": str(served.places.inbox)}):
+        assert served.http.put(path, json=bad).status_code == 422
+    here = f"/masters/{gale_master['id']}{path}"
+    assert not served.http.get(here).json()["same"]
+    served.http.post(f"{here}/apply").raise_for_status()
+    assert served.http.get(here).json()["same"]
+    parcel = served.http.get(served.parcel_path(gale_master)).json()
+    assert (parcel["output_folder"], parcel["final_name"]) == (str(folder), "01 Gale.mp4")
+    copy = served.http.post("/recipes", json={"name": "Named again", "master_id": gale_master["id"]}).json()["recipe"]
+    assert {key: copy[key] for key in wanted} == wanted
+    for one in (made, copy):
+        served.http.delete(f"/recipes/{one['id']}").raise_for_status()

@@ -60,6 +60,8 @@ export type Effect = Schemas['Effect']
 export type RecipeView = Schemas['RecipeView']
 export type RecipesView = Schemas['RecipesView']
 export type RecipeHere = Schemas['RecipeHere']
+export type LastLook = Schemas['LastLook']
+export type PackingTogether = Schemas['PackingTogether']
 export type Applied = Schemas['Applied']
 export type ParcelsState = Schemas['ParcelsState']
 export type Alternative = Schemas['Alternative']
@@ -138,7 +140,7 @@ export const api = {
   sharpening: (parcelId: string) => get<Effect>(`/parcels/${parcelId}/sharpening`),
   recipes: (signal?: AbortSignal) => get<RecipesView>('/recipes', signal),
   saveRecipe: (masterId: string, name: string, note: string) => ask<RecipeView>('POST', '/recipes', { master_id: masterId, name, note }),
-  editRecipe: (id: string, edit: { name?: string; note?: string; starred?: boolean }) => ask<RecipeView>('PUT', `/recipes/${id}`, edit),
+  editRecipe: (id: string, edit: { name?: string; note?: string; starred?: boolean; file_pattern?: string; folder?: string }) => ask<RecipeView>('PUT', `/recipes/${id}`, edit),
   updateRecipe: (id: string, masterId: string) => ask<RecipeView>('POST', `/recipes/${id}/update`, { master_id: masterId }),
   duplicateRecipe: (id: string) => ask<RecipeView>('POST', `/recipes/${id}/duplicate`),
   removeRecipe: (id: string) => ask<RecipesView>('DELETE', `/recipes/${id}`),
@@ -172,6 +174,9 @@ export const api = {
   probe: (parcelId: string) => ask<Probing>('POST', `/parcels/${parcelId}/probe`),
   probeLanes: (masterId: string) => ask<Probing>('POST', `/masters/${masterId}/probe`),
   rehearse: (parcelId: string, rates: number[] = []) => ask<Job>('POST', `/parcels/${parcelId}/rehearse`, { rates }),
+  lastLook: (parcelId: string, folder: string, signal?: AbortSignal) => get<LastLook>(`/parcels/${parcelId}/last-look?folder=${encodeURIComponent(folder)}`, signal),
+  packingTogether: (masterId: string, parcels: string[], signal?: AbortSignal) =>
+    get<PackingTogether>(`/masters/${masterId}/packing?${parcels.map((one) => `parcel=${one}`).join('&')}`, signal),
   pack: (parcelId: string, planKey: string, fileName: string | null, folder: string | null = null) =>
     ask<Job>('POST', `/parcels/${parcelId}/pack`, { plan_key: planKey, file_name: fileName, folder }),
   look: (parcelId: string, signal?: AbortSignal) => get<LookView>(`/parcels/${parcelId}/look`, signal),

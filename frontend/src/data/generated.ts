@@ -847,6 +847,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parcels/{parcel_id}/last-look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look Once More
+         * @description The master beside what this parcel will be, and the room where it goes, or in another `folder`.
+         */
+        get: operations["look_once_more_api_parcels__parcel_id__last_look_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/packing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Packing Together
+         * @description The files that several parcels of a master would become, in their turn, and the room for all of them.
+         */
+        get: operations["packing_together_api_masters__master_id__packing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parcels/{parcel_id}/pack": {
         parameters: {
             query?: never;
@@ -860,7 +900,7 @@ export interface paths {
          * Pack
          * @description Queue the packing of this parcel as it was seen: when its plan is another by now, nothing is packed.
          *
-         *     A name that is taken is refused; leave it out for a free one.
+         *     A name that is taken is refused; leave it out for a free one. A folder that is given stays this parcel's.
          */
         post: operations["pack_api_parcels__parcel_id__pack_post"];
         delete?: never;
@@ -2488,6 +2528,23 @@ export interface components {
             grain: number;
         };
         /**
+         * DiskRoom
+         * @description The disk of a folder: what is free on it, and what of that is awaited by parcels that wait already. `sentence` says whether what
+         *     is looked at fits beside it; `enough` is that in short.
+         */
+        DiskRoom: {
+            /** Folder */
+            folder: string;
+            /** Free Bytes */
+            free_bytes: number;
+            /** Awaited Bytes */
+            awaited_bytes: number;
+            /** Enough */
+            enough: boolean;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * DispatchChange
          * @description The hour at which packing begins (s since 1970), null for at once, and what comes after it; what is left out is as at first.
          */
@@ -3422,6 +3479,30 @@ export interface components {
             sentences: components["schemas"]["LanesSentence"][];
         };
         /**
+         * LastLook
+         * @description Before a parcel is packed: the master beside it, and the disk it goes to; None where its folder cannot be used.
+         */
+        LastLook: {
+            /** Rows */
+            rows: components["schemas"]["LastLookRow"][];
+            room: components["schemas"]["DiskRoom"] | null;
+        };
+        /**
+         * LastLookRow
+         * @description One matter: how the master has it, how the parcel will, and whether that is another thing. A figure that is always another one,
+         *     such as the size, is no change.
+         */
+        LastLookRow: {
+            /** Matter */
+            matter: string;
+            /** Master */
+            master: string;
+            /** Parcel */
+            parcel: string;
+            /** Changes */
+            changes: boolean;
+        };
+        /**
          * Line
          * @description The creator's line and its price. `steadiness` is the share of the uplink that is there at bad times.
          *
@@ -3923,6 +4004,16 @@ export interface components {
             as_now: boolean;
         };
         /**
+         * PackingTogether
+         * @description Several parcels before they are packed at once, with the disks they go to.
+         */
+        PackingTogether: {
+            /** Parcels */
+            parcels: components["schemas"]["ToPack"][];
+            /** Rooms */
+            rooms: components["schemas"]["DiskRoom"][];
+        };
+        /**
          * PairSentence
          * @description What two lanes are against each other, on one screen and line.
          */
@@ -4001,7 +4092,8 @@ export interface components {
          *
          *     `excerpt` None is the whole master; `sheet_version` None the newest; `name` empty when it was not given one. `sibling_of` is
          *     the parcel that it was made from to try another way. `served_by` is another parcel of the same master whose file goes to this one's
-         *     destination too; its own choices wait meanwhile. One that is not `shown` is put away, with its choices.
+         *     destination too; its own choices wait meanwhile. One that is not `shown` is put away, with its choices. `file_pattern` and `folder`
+         *     are how its file is called and where it goes; empty where that is as for all.
          */
         Parcel: {
             /** Id */
@@ -4042,6 +4134,16 @@ export interface components {
              * @default true
              */
             shown: boolean;
+            /**
+             * File Pattern
+             * @default
+             */
+            file_pattern: string;
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
         };
         /**
          * ParcelEdit
@@ -4544,7 +4646,8 @@ export interface components {
         };
         /**
          * Recipe
-         * @description Choices for a set of destinations, kept for other masters; `made_on` is the name of the master they were made on.
+         * @description Choices for a set of destinations, kept for other masters; `made_on` is the name of the master they were made on. `file_pattern`
+         *     and `folder` are how files are called and where they go; empty where that is as for all.
          */
         Recipe: {
             /**
@@ -4572,12 +4675,22 @@ export interface components {
              * @default
              */
             made_on: string;
+            /**
+             * File Pattern
+             * @default
+             */
+            file_pattern: string;
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
             /** Parts */
             parts: components["schemas"]["RecipePart"][];
         };
         /**
          * RecipeEdit
-         * @description What to change; null leaves a value alone.
+         * @description What to change; null leaves a value alone, an empty pattern or folder is as for all.
          */
         RecipeEdit: {
             /** Name */
@@ -4586,6 +4699,10 @@ export interface components {
             note?: string | null;
             /** Starred */
             starred?: boolean | null;
+            /** File Pattern */
+            file_pattern?: string | null;
+            /** Folder */
+            folder?: string | null;
         };
         /**
          * RecipeHere
@@ -5364,6 +5481,22 @@ export interface components {
         TextRequest: {
             /** Text */
             text: string;
+        };
+        /**
+         * ToPack
+         * @description One of several parcels that are to be packed: its file, where it goes, and what it may come to.
+         */
+        ToPack: {
+            /** Parcel Id */
+            parcel_id: string;
+            /** Folder */
+            folder: string;
+            /** Name */
+            name: string;
+            /** Taken */
+            taken: boolean;
+            /** Expected Bytes */
+            expected_bytes: number;
         };
         /**
          * Together
@@ -9732,6 +9865,174 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    look_once_more_api_parcels__parcel_id__last_look_get: {
+        parameters: {
+            query?: {
+                folder?: string;
+            };
+            header?: never;
+            path: {
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LastLook"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    packing_together_api_masters__master_id__packing_get: {
+        parameters: {
+            query?: {
+                parcel?: string[];
+            };
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackingTogether"];
                 };
             };
             /** @description Not Found */

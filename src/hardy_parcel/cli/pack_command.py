@@ -38,7 +38,7 @@ from .queue_commands import opened
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Wish:
+class Asking:
     """What is the same for every parcel of one call."""
 
     folder: Path
@@ -87,7 +87,7 @@ def pack(
         raise BadInput(f"{len(every)} parcels cannot have one --name.", "Give a --pattern instead.", code="one_name")
     if folder.parent.is_dir():
         folder.mkdir(exist_ok=True)
-    wish = Wish(
+    wish = Asking(
         folder=folder, name=name, pattern=check_pattern(pattern), numbered=numbered, checksums=checksums, queued=queued, kbps=video_kbps,
         as_json=as_json, several=several, options=options,
     )
@@ -107,7 +107,7 @@ def pack(
         raise BadInput(f"{failed} of {len(every)} parcels were not packed.", others, code="some_failed")
 
 
-def _one(wish: Wish, file: Path, destination_id: str, number: int) -> None:
+def _one(wish: Asking, file: Path, destination_id: str, number: int) -> None:
     """Pack one parcel, or hand it over, and tell of it."""
     asked = asked_parcel(file, {**wish.options, "destination_id": destination_id}, wish.kbps)
     task = _task(wish, asked, number)
@@ -142,7 +142,7 @@ def _one(wish: Wish, file: Path, destination_id: str, number: int) -> None:
         click.echo(f"  {row.setting:18} {row.planned:24} {row.measured:24} {row.match}{f' ({row.note})' if row.note else ''}")
 
 
-def _task(wish: Wish, asked: Asked, number: int) -> PackTask:
+def _task(wish: Asking, asked: Asked, number: int) -> PackTask:
     """The work with the name that its file gets. Raises NameTaken."""
     plan = asked.plan
     stem = wish.name or file_stem(asked.facts.name, plan, wish.pattern, number=number)
@@ -157,7 +157,7 @@ def _task(wish: Wish, asked: Asked, number: int) -> PackTask:
     )
 
 
-def _hand_over(task: PackTask, wish: Wish) -> None:
+def _hand_over(task: PackTask, wish: Asking) -> None:
     """Queue a parcel where a service takes it up; raises PlanHeld for one that cannot be packed."""
     if task.plan.held:
         raise PlanHeld(task.plan.held[0].sentence)

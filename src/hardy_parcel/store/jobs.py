@@ -164,6 +164,15 @@ def _promised(connection: Connection) -> set[Target]:
     return {(row["folder"], row["file_name"]) for row in connection.execute(queries("jobs")["promised"])}
 
 
+def awaited_bytes(database: Database) -> dict[str, int]:
+    """By folder, the bytes that pack jobs which have not ended are expected to write."""
+    found: dict[str, int] = {}
+    with database.reading() as connection:
+        for row in connection.execute(queries("jobs")["awaited"]):
+            found[row["folder"]] = found.get(row["folder"], 0) + row["bytes"]
+    return found
+
+
 def packed_into(database: Database) -> dict[str, set[str]]:
     """By folder, the pack jobs that have ended and whose leftovers may lie there."""
     found: dict[str, set[str]] = {}

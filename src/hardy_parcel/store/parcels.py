@@ -27,7 +27,8 @@ def _parcel(row: Row) -> Parcel:
     return Parcel(
         id=row["id"], master_id=row["master_id"], destination_id=row["destination_id"], sheet_version=row["sheet_version"],
         excerpt=excerpt, choices=Choices.model_validate_json(row["choices"]), name=row["name"], place=row["place"],
-        sibling_of=row["sibling_of"], served_by=row["served_by"], shown=bool(row["shown"]),
+        sibling_of=row["sibling_of"], served_by=row["served_by"], shown=bool(row["shown"]), file_pattern=row["file_pattern"],
+        folder=row["folder"],
     )
 
 
@@ -41,6 +42,7 @@ def _keep(connection: Connection, parcel: Parcel) -> None:
         "id": parcel.id, "master_id": parcel.master_id, "destination_id": parcel.destination_id, "sheet_version": parcel.sheet_version,
         "in_s": in_s, "out_s": out_s, "choices": parcel.choices.model_dump_json(exclude_defaults=True), "name": parcel.name,
         "place": parcel.place, "sibling_of": parcel.sibling_of, "served_by": parcel.served_by, "shown": int(parcel.shown),
+        "file_pattern": parcel.file_pattern, "folder": parcel.folder,
     })
 
 

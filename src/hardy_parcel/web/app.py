@@ -26,6 +26,7 @@ from . import (
     look_routes,
     machine_routes,
     master_routes,
+    packing_routes,
     parcel_routes,
     problems,
     receipt_routes,
@@ -70,7 +71,7 @@ def make_app(places: Places, *, key: str, worker: bool = True, static: Path = ST
     app.state.context = context
     problems.install(app)
     for room in (
-        master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, lane_routes, saying_routes,
+        master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, packing_routes, lane_routes, saying_routes,
         forecast_routes, sheet_routes, dispatch_routes, receipt_routes, machine_routes, upload_routes,
     ):
         app.include_router(room.router)

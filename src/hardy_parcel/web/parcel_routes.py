@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import time
-from datetime import date
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Query
@@ -12,33 +10,29 @@ from pydantic import BaseModel, Field
 from ..core.arrival.forecast import Forecast
 from ..core.arrival.journey import Journey
 from ..core.arrival.moments import OverTime
-from ..core.errors import BadChoice, NameTaken, NotFound, PlanChanged, PlanHeld
+from ..core.errors import BadChoice, NotFound
 from ..core.master.checks.stamping import Remedy
 from ..core.master.facts import Excerpt, MasterFacts
 from ..core.parcel.cap_ways import Alternative, alternatives, foretold
 from ..core.parcel.news import SheetNews
 from ..core.parcel.offers import Offered, TypedChoice, offers, typed_choices
 from ..core.parcel.parcel import Parcel, difference
-from ..core.parcel.summary import AtRate, ParcelSummary, at_rate, figures_of, summarize
+from ..core.parcel.summary import AtRate, ParcelSummary, at_rate, summarize
 from ..core.plan import as_it_is
 from ..core.plan.choices import Choices
 from ..core.plan.encoder_settings import encoder_words
-from ..core.plan.naming import captions_beside, file_stem, portable_stem
-from ..core.plan.plan import Plan
 from ..core.plan.planning import changed, check_excerpt, make_plan
 from ..core.values import OneLine
 from ..docks.catalogue import destination, destinations_now
 from ..planned.known import known_of, moments_of
-from ..planned.lanes_now import first_of
-from ..planned.now import PlannedParcel, lanes_of, news_of, planned, planned_lanes, planned_on, readable
+from ..planned.now import PlannedParcel, lanes_of, news_of, planned, planned_on, readable
 from ..planned.probes import lacks_probes, probing
 from ..planned.rehearsals import queue_rehearsal
-from ..processes.messages import PackTask
 from ..store import jobs, masters, parcels, results, settings
 from ..store.jobs import Job, JobKind
 from ..store.settings import Settings
-from ..work.packing import check_room, choose_name, taken_names
 from .context import Context, Ctx
+from .packing_routes import named_file, remember_sheet
 
 router = APIRouter(prefix="/api", tags=["parcels"])
 
@@ -111,14 +105,6 @@ class RehearseRequest(BaseModel):
     rates: Annotated[list[Bitrate], Field(max_length=12)] = []
 
 
-class PackRequest(BaseModel):
-    """The key of the plan that was seen, the file name to give, with its extension, and the folder; null for those that were shown."""
-
-    plan_key: Annotated[str, Field(min_length=1, max_length=40)]
-    file_name: Annotated[str, Field(min_length=1, max_length=240)] | None = None
-    folder: Annotated[str, Field(min_length=1, max_length=4096)] | None = None
-
-
 def _summary(ctx: Context, now: PlannedParcel, kept: Settings, first: PlannedParcel | None) -> ParcelSummary:
     known = known_of(ctx.database, now.plan, now.journey)
     return summarize(
@@ -131,29 +117,18 @@ def _summary(ctx: Context, now: PlannedParcel, kept: Settings, first: PlannedPar
 
 def _view(ctx: Context, now: PlannedParcel, kept: Settings, *, first: PlannedParcel | None = None) -> ParcelView:
     plan, facts, place = now.plan, now.facts, now.place
-    folder = ctx.places.outbox if kept.output_folder is None else ctx.places.within(ctx.places.data / kept.output_folder)
-    promised = {name for where, name in jobs.promised_targets(ctx.database) if where == str(folder)}
-    stem, extension = _stem(now, kept), plan.container.value
-    final = choose_name(folder, stem, extension, promised, beside=captions_beside(plan))
+    named = named_file(ctx, now, kept, jobs.promised_targets(ctx.database))
     # asked before the summary is put together: once nothing is tried any more, that has what came of it
     trying, lacking = probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now)
     return ParcelView(
         summary=_summary(ctx, now, kept, first), master_name=now.master.name, master_bps=facts.video.bitrate_bps,
-        output_folder=str(folder), final_name=final,
-        name_taken=final != f"{stem}.{extension}",
+        output_folder=named.folder, final_name=named.name, name_taken=named.taken,
         rehearsing=jobs.open_like(ctx.database, JobKind.REHEARSE, now.master.id, parcel_id=now.parcel.id),
         probing=trying, lacks_probes=lacking,
         packing=jobs.open_like(ctx.database, JobKind.PACK, now.master.id, parcel_id=now.parcel.id),
         as_it_is=not as_it_is.against(facts, place, now.excerpt), news=news_of(ctx.database, now),
         offers=offers(facts, place, now.choices, plan, now.excerpt, kept.line), typed=typed_choices(now.choices, plan),
         told=encoder_words(plan), excerpts=_excerpts(now), over_time=moments_of(ctx.database, plan, now.journey),
-    )
-
-
-def _stem(now: PlannedParcel, kept: Settings) -> str:
-    """The parcel's file name by the creator's pattern."""
-    return file_stem(
-        now.facts.name, now.plan, kept.file_pattern, excerpt=now.parcel.excerpt, number=now.parcel.place + 1, today=date.today()
     )
 
 
@@ -345,67 +320,8 @@ def rehearse(parcel_id: ParcelId, request: RehearseRequest, ctx: Ctx) -> Job:
     """
     now = planned(ctx.database, parcel_id)
     job = queue_rehearsal(ctx.database, ctx.places, now, request.rates)
-    _remember_sheet(ctx, now)
+    remember_sheet(ctx, now)
     return job
-
-
-def _remember_sheet(ctx: Context, now: PlannedParcel) -> None:
-    """From its first work on, a parcel keeps the version of the sheet it was planned with."""
-    if now.parcel.sheet_version is None:
-        parcels.keep(ctx.database, now.parcel.model_copy(update={"sheet_version": now.place.sheet_version}))
-
-
-@router.post("/parcels/{parcel_id}/pack", status_code=202)
-def pack(parcel_id: ParcelId, request: PackRequest, ctx: Ctx) -> Job:
-    """Queue the packing of this parcel as it was seen: when its plan is another by now, nothing is packed.
-
-    A name that is taken is refused; leave it out for a free one.
-    """
-    now = planned(ctx.database, parcel_id)
-    if now.served_by:  # its file is the other one's, which is packed once
-        now = planned(ctx.database, now.served_by.id)
-    plan: Plan = now.plan
-    own, lanes = now.parcel.id, planned_lanes(ctx.database, now.master.id)
-    serves = [one.place.full_name for one in lanes if one.served_by and one.served_by.id == own]
-    every = (now.place.full_name, *serves) if serves else ()
-    if plan.key() != request.plan_key:
-        raise PlanChanged("The plan is not the one that was shown; it has changed meanwhile.", "Look at it again, then pack it.")
-    if plan.held:
-        raise PlanHeld(plan.held[0].sentence)
-    kept = settings.load(ctx.database)
-    folder = ctx.places.output_folder(request.folder or kept.output_folder)
-    check_room(folder, plan)
-    extension = plan.container.value
-
-    def task(targets: set[jobs.Target]) -> PackTask:
-        promised = {name for where, name in targets if where == str(folder)}
-        if request.file_name is None:
-            name = choose_name(folder, _stem(now, kept), extension, promised, beside=captions_beside(plan))
-        else:
-            name = f"{portable_stem(request.file_name.removesuffix(f'.{extension}'))}.{extension}"
-            if taken := taken_names(folder, name, captions_beside(plan), promised):
-                raise NameTaken(f"{folder} already has, or will have, a file {taken[0]}.", "Choose another name.")
-        return PackTask(
-            path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=folder, file_name=name, serves=every,
-            expected_bytes=figures.size.expected_bytes,
-        )
-
-    _remember_sheet(ctx, now)
-    known, speed, begins = known_of(ctx.database, plan, now.journey), results.packing_speed(ctx.database, plan), _hour(ctx)
-    figures = figures_of(plan, line=kept.line, known=known.forecast, rehearsals=known.rehearsals, speed=speed)
-    first = first_of(lanes, now)
-    way = now.parcel.name or (difference(now.parcel, plan, first.parcel, first.plan) if first else "")
-    whom = f"{plan.destination_name}{f', {way}' if way else ''}{f' and {len(serves)} more' if serves else ''}"
-    return jobs.add(
-        ctx.database, JobKind.PACK, title=f"{now.facts.name} → {whom}", task=task, master_id=now.master.id, parcel_id=now.parcel.id,
-        rank=figures.encode.seconds, expected_s=figures.encode.seconds, not_before=begins,  # short ones first
-    )
-
-
-def _hour(ctx: Context) -> float | None:
-    """When packing begins, where that lies ahead."""
-    begins = settings.load_dispatch(ctx.database).start_at
-    return begins if begins and begins > time.time() else None
 
 
 ParcelView.model_rebuild()

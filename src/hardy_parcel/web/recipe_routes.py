@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Response
@@ -12,6 +13,7 @@ from ..core.parcel.adaptation import PartHere, RecipeHere, adapted, changed_toge
 from ..core.parcel.parcel import Parcel
 from ..core.parcel.recipe_documents import read_recipe, schema, write_recipe
 from ..core.parcel.recipes import IntentRow, Recipe, RecipePart, intent_rows, part_of
+from ..core.plan.naming import FilePattern, FolderName
 from ..docks.catalogue import destinations_now, guidance_span
 from ..planned.now import PlannedParcel, lanes_of, planned_lanes, planned_on, readable
 from ..store import kept_recipes as store
@@ -59,11 +61,13 @@ class NewRecipe(BaseModel):
 
 
 class RecipeEdit(BaseModel):
-    """What to change; null leaves a value alone."""
+    """What to change; null leaves a value alone, an empty pattern or folder is as for all."""
 
     name: Name | None = None
     note: Note | None = None
     starred: bool | None = None
+    file_pattern: FilePattern | None = None
+    folder: FolderName | None = None
 
 
 class FromMaster(BaseModel):
@@ -133,6 +137,7 @@ def save(request: NewRecipe, ctx: Ctx) -> RecipeView:
     recipe = Recipe(
         id="new", name=request.name, note=request.note,
         made_on=masters.get(ctx.database, request.master_id).name[:255], parts=_parts(ctx, request.master_id),
+        **_named_and_placed(lanes_of(ctx.database, request.master_id)),
     )
     return _view(ctx, store.add(ctx.database, recipe, f"“{recipe.name}” is gone again"))
 
@@ -145,6 +150,16 @@ def _parts(ctx: Context, master_id: str) -> tuple[RecipePart, ...]:
     if len(found) > MOST_PARTS:
         raise BadInput(f"A recipe holds {MOST_PARTS} parcels.", "Remove some lanes first.", code="too_many_lanes")
     return tuple(found)
+
+
+def _named_and_placed(lanes: Sequence[Parcel]) -> dict[str, str]:
+    """How files are called and where they go, where all lanes agree on something of their own."""
+    told: dict[str, str] = {}
+    for key in ("file_pattern", "folder"):
+        found = {getattr(lane, key) for lane in lanes}
+        if len(found) == 1:
+            told[key] = found.pop()
+    return told
 
 
 @router.post("/recipes/undo")
@@ -171,7 +186,10 @@ def published_schema() -> dict[str, Any]:
 def edit(recipe_id: str, request: RecipeEdit, ctx: Ctx) -> RecipeView:
     """Rename, note or star it."""
     recipe = store.get(ctx.database, recipe_id).recipe
-    changed = recipe.model_copy(update=request.model_dump(exclude_none=True))
+    wanted = request.model_dump(exclude_none=True)
+    if request.folder:
+        wanted["folder"] = str(ctx.places.output_folder(request.folder))
+    changed = recipe.model_copy(update=wanted)
     if changed == recipe:
         return _view(ctx, store.get(ctx.database, recipe_id))
     what = f"“{recipe.name}” is as it was"
@@ -185,7 +203,8 @@ def update(recipe_id: str, request: FromMaster, ctx: Ctx) -> RecipeView:
     """Make it say what this master's lanes say now."""
     recipe = store.get(ctx.database, recipe_id).recipe
     name = masters.get(ctx.database, request.master_id).name[:255]
-    changed = recipe.model_copy(update={"parts": _parts(ctx, request.master_id), "made_on": name})
+    named = _named_and_placed(lanes_of(ctx.database, request.master_id))
+    changed = recipe.model_copy(update={"parts": _parts(ctx, request.master_id), "made_on": name, **named})
     return _view(ctx, store.keep(ctx.database, changed, f"“{recipe.name}” says what it said before"))
 
 
@@ -232,9 +251,10 @@ def _adapted(ctx: Context, master_id: str, recipe: Recipe) -> tuple[RecipeHere, 
         now = planned_on(ctx.database, new, master, facts)
         here, choices = adapted(part, now.facts, now.place, now.choices, now.plan, now.excerpt)
         parts.append(here)
-        same = same and parcel is not None and not here.differs
+        named = {"file_pattern": recipe.file_pattern, "folder": recipe.folder}
+        same = same and parcel is not None and not here.differs and all(getattr(parcel, key) == value for key, value in named.items())
         version = new.sheet_version or now.place.sheet_version
-        lanes.append(new.model_copy(update={"choices": choices, "sheet_version": version, "shown": True, "place": len(lanes)}))
+        lanes.append(new.model_copy(update={"choices": choices, "sheet_version": version, "shown": True, "place": len(lanes)} | named))
     same = same and [lane.id for lane in lanes] == [one.id for one in shown]
     return RecipeHere(recipe=recipe, parts=tuple(parts), same=same), lanes
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Callable, Container
+from collections.abc import Callable, Container, Mapping
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path, PurePath
@@ -62,14 +62,25 @@ def taken_names(folder: Path, name: str, beside: tuple[str, ...], promised: set[
     return found + [one for one in promised if one == name or (beside and PurePath(one).stem == stem)]
 
 
-def check_room(folder: Path, plan: Plan) -> None:
-    """Raises DiskFull when the worst case does not fit on the disk."""
+def check_room(folder: Path, plan: Plan, awaited: int = 0) -> None:
+    """Raises DiskFull when the worst case does not fit on the disk beside the bytes that are `awaited` there already."""
     free, worst = shutil.disk_usage(folder).free, file_size(plan).worst_bytes
-    if free < worst * 1.05:
+    if free < awaited + worst * 1.05:
+        others = f", and {size_text(awaited)} of it are for what waits already" if awaited else ""
         raise DiskFull(
-            f"{folder} has {size_text(free)} free and this parcel may need {size_text(worst)}.",
+            f"{folder} has {size_text(free)} free{others}; this parcel may need {size_text(worst)}.",
             "Free some space or choose another output folder.",
         )
+
+
+def awaited_on_disk(folder: Path, awaited: Mapping[str, int]) -> int:
+    """Of the bytes that are awaited in each folder those that come to the disk of this one."""
+    disk = folder.stat().st_dev
+    found = 0
+    for name, size in awaited.items():
+        with suppress(OSError):
+            found += size if os.stat(name).st_dev == disk else 0
+    return found
 
 
 def pack_parcel(

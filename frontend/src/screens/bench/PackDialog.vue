@@ -1,12 +1,15 @@
 <script setup lang="ts">
+import { refDebounced } from '@vueuse/core'
 import { ElButton, ElDialog, ElInput } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { api, Trouble, type ParcelView } from '../../data/api'
+import { useAnswer } from '../../data/useAnswer'
 import { bytes, seconds } from '../../data/words'
+import LastLook from './LastLook.vue'
 
-/** The last look before packing: the name it gets, where it goes, what wants care. */
+/** The last look before packing: the name it gets, where it goes, what of the master changes, what wants care. */
 const props = defineProps<{ view: ParcelView }>()
 const open = defineModel<boolean>({ required: true })
 const router = useRouter()
@@ -17,6 +20,8 @@ const care = computed(() => props.view.summary.stamps.filter((stamp) => stamp.ou
 const folder = ref(props.view.output_folder)
 const refused = ref('')
 const sending = ref(false)
+const settled = refDebounced(folder, 400)
+const { value: look } = useAnswer((signal) => api.lastLook(props.view.summary.parcel.id, settled.value.trim(), signal), [settled])
 
 async function pack(): Promise<void> {
   refused.value = ''
@@ -34,7 +39,7 @@ async function pack(): Promise<void> {
 </script>
 
 <template>
-  <ElDialog v-model="open" title="Pack this parcel" width="620" align-center>
+  <ElDialog v-model="open" title="Pack this parcel" width="720" align-center>
     <form id="pack-form" @submit.prevent="pack">
       <label for="pack-name">File name</label>
       <ElInput id="pack-name" v-model="name" class="mono"
@@ -43,11 +48,13 @@ async function pack(): Promise<void> {
       <p v-if="view.name_taken" class="quiet tiny">The usual name is taken; this one is free.</p>
       <label for="pack-folder" class="into">Folder</label>
       <ElInput id="pack-folder" v-model="folder" class="mono" />
+      <p v-if="look" class="tiny" :class="look.room?.enough ? 'quiet' : 'tight'">{{ look.room?.sentence ?? 'This folder cannot be used as it is.' }}</p>
       <p v-if="view.summary.plan.captions.value?.startsWith('beside')" class="where">Its captions go in a file of the same name beside it.</p>
       <p class="where">
         {{ view.summary.packed_phrase }}, about {{ bytes(view.summary.figures.size.expected_bytes) }}, some
         {{ seconds(view.summary.figures.encode.seconds) }} of encoding.
       </p>
+      <LastLook v-if="look" :look="look" />
       <ul v-if="care.length" class="care">
         <li v-for="stamp in care" :key="stamp.code">
           <strong>{{ stamp.matter }}</strong>: {{ stamp.sentence }}
@@ -82,6 +89,10 @@ async function pack(): Promise<void> {
   padding: 10px 12px 10px 28px;
   background: var(--care-ground);
   border: 1px solid var(--care);
+}
+
+.tight {
+  font-weight: 700;
 }
 
 .refused {

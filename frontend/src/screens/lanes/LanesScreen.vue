@@ -12,11 +12,11 @@ import HatchPatterns from '../../parts/HatchPatterns.vue'
 import MasterLabel from '../../parts/MasterLabel.vue'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
-import CareDialog from './CareDialog.vue'
 import DestinationDialog from './DestinationDialog.vue'
 import FewestFiles from './FewestFiles.vue'
 import LaneRow from './LaneRow.vue'
 import LanesByShape from './LanesByShape.vue'
+import PackTogether from './PackTogether.vue'
 import RecipeDialog from './RecipeDialog.vue'
 import ShownLanes from './ShownLanes.vue'
 import TogetherBar from './TogetherBar.vue'
@@ -54,7 +54,6 @@ const each = (these: LaneView[], act: (lane: LaneView['lane']) => Promise<unknow
   attempt(async () => { for (const view of these) await act(view.lane) }, 'This could not be started.')
 const rehearseAll = () => each(unrehearsed.value, ({ parcel }) => api.rehearse(parcel.id))
 const asking = ref(false)
-const careful = computed(() => packable.value.some((view) => view.lane.stamps.some((stamp) => stamp.outcome === 'handle with care')))
 async function packAll(): Promise<void> {
   if (await each(packable.value, ({ parcel, plan_key }) => api.pack(parcel.id, plan_key, null))) await router.push({ name: 'dispatch' })
 }
@@ -175,7 +174,7 @@ function more(name: string): void {
             </ElDropdownMenu>
           </template>
         </ElDropdown>
-        <ElButton class="sends" :disabled="!packable.length" @click="careful ? (asking = true) : packAll()">
+        <ElButton class="sends" :disabled="!packable.length" @click="asking = true">
           Pack {{ packable.length === 1 ? 'one' : packable.length }}<span class="noun">&nbsp;{{ packable.length === 1 ? 'parcel' : 'parcels' }}</span>
         </ElButton>
       </div>
@@ -201,7 +200,7 @@ function more(name: string): void {
         />
       </div>
       <p v-if="own.length && !shown.length" class="quiet none">No lane is of what is ticked. <button type="button" class="link" @click="(destinations = []), (shapes = []), lanes.showAgain()">Show all again</button></p>
-      <CareDialog v-if="asking" v-model="asking" :views="packable" @pack="packAll" />
+      <PackTogether v-if="asking" v-model="asking" :master-id="masterId" :views="packable" @pack="packAll" />
       <RecipeDialog v-if="cooking" v-model="cooking" :master-id="masterId" @applied="applied" />
       <DestinationDialog v-if="choosing" v-model="choosing" :master-id="masterId" @changed="lanes.answer.again()" />
     </template>

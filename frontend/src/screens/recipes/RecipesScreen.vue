@@ -17,6 +17,7 @@ const router = useRouter()
 const events = useEvents()
 const recipes = useAnswer((signal) => api.recipes(signal), [], [events.of('recipes', 'sheets')])
 const shelf = useAnswer((signal) => api.shelf(signal), [], [events.of('shelf', 'master')])
+const { value: machine } = useAnswer((signal) => api.machine(signal))
 const all = computed(() => recipes.value.value?.recipes ?? [])
 const chosen = computed(() => all.value.find((view) => view.recipe.id === props.recipeId) ?? all.value[0])
 const masters = computed(() => (shelf.value.value?.masters ?? []).filter((master) => master.state === 'ready'))
@@ -108,6 +109,12 @@ const file = ref<HTMLInputElement>()
             </tbody>
           </table>
           <p class="quiet tiny">Left to the master: its excerpt, focus and mending, the gain of its sound, exact rates and every number that follows.</p>
+          <div class="files">
+            <label for="recipe-pattern">File names</label>
+            <DraftInput id="recipe-pattern" class="mono wide" :text="chosen.recipe.file_pattern ?? ''" :placeholder="`as for all: ${machine?.file_pattern ?? ''}`" maxlength="200" @typed="act(() => api.editRecipe(id, { file_pattern: $event.trim() }))" />
+            <label for="recipe-folder">Go to</label>
+            <DraftInput id="recipe-folder" class="mono wide" :text="chosen.recipe.folder ?? ''" :placeholder="`as for all: ${machine?.output_folder ?? ''}`" maxlength="4096" @typed="act(() => api.editRecipe(id, { folder: $event.trim() }))" />
+          </div>
           <div v-if="master" class="row onto">
             <label class="row">On
               <select v-model="onto" class="menu" aria-label="Master">
@@ -230,6 +237,18 @@ tbody tr {
 .held {
   display: inline-block;
   margin-right: 18px;
+}
+
+.files {
+  display: grid;
+  grid-template-columns: 90px minmax(0, 1fr);
+  gap: 4px 12px;
+  align-items: center;
+  margin-top: 10px;
+}
+
+.wide {
+  width: 100%;
 }
 
 .onto {

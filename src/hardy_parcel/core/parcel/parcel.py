@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..master.facts import Excerpt
 from ..plan.choice_table import TABLE, enough_words
 from ..plan.choices import Choices
+from ..plan.naming import FilePattern, FolderName
 from ..plan.plan import Plan
 from ..trade.codecs import name_of
 from ..values import Model, minutes_text
@@ -15,7 +16,8 @@ class Parcel(Model):
 
     `excerpt` None is the whole master; `sheet_version` None the newest; `name` empty when it was not given one. `sibling_of` is
     the parcel that it was made from to try another way. `served_by` is another parcel of the same master whose file goes to this one's
-    destination too; its own choices wait meanwhile. One that is not `shown` is put away, with its choices.
+    destination too; its own choices wait meanwhile. One that is not `shown` is put away, with its choices. `file_pattern` and `folder`
+    are how its file is called and where it goes; empty where that is as for all.
     """
 
     id: str
@@ -29,6 +31,8 @@ class Parcel(Model):
     sibling_of: str | None = None
     served_by: str | None = None
     shown: bool = True
+    file_pattern: FilePattern = ""
+    folder: FolderName = ""
 
 
 def difference(parcel: Parcel, plan: Plan, other: Parcel, other_plan: Plan) -> str:

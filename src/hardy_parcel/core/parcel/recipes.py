@@ -18,6 +18,7 @@ from ..master.facts import Excerpt, MasterFacts
 from ..plan.choice_table import TABLE, InRecipe, says
 from ..plan.choices import Captions, Choices, Method
 from ..plan.framing import MOST_ZOOM, FramingMode
+from ..plan.naming import FilePattern, FolderName
 from ..plan.packing_slip import packing_slip
 from ..plan.plan import Plan
 from ..plan.planning import make_plan
@@ -91,7 +92,8 @@ class RecipePart(Model):
 
 
 class Recipe(Model):
-    """Choices for a set of destinations, kept for other masters; `made_on` is the name of the master they were made on."""
+    """Choices for a set of destinations, kept for other masters; `made_on` is the name of the master they were made on. `file_pattern`
+    and `folder` are how files are called and where they go; empty where that is as for all."""
 
     schema_version: Literal[2] = 2
     id: Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{1,40}$")]
@@ -99,6 +101,8 @@ class Recipe(Model):
     note: Annotated[str, Field(max_length=2_000)] = ""
     starred: bool = False
     made_on: Annotated[str, Field(max_length=255)] = ""
+    file_pattern: FilePattern = ""
+    folder: FolderName = ""
     parts: Annotated[tuple[RecipePart, ...], Field(min_length=1, max_length=30)]
 
 

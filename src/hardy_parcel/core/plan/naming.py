@@ -8,11 +8,14 @@ from collections.abc import Callable
 from datetime import date
 from fractions import Fraction
 from pathlib import PurePath
+from typing import Annotated
+
+from pydantic import AfterValidator, Field
 
 from ..errors import BadInput
 from ..master.facts import Excerpt
 from ..trade.codecs import name_of
-from ..values import rate_text, shape_text
+from ..values import OneLine, rate_text, shape_text
 from .choices import BESIDE
 from .plan import Plan
 
@@ -56,6 +59,14 @@ def check_pattern(pattern: str) -> str:
     if len(wanted) > LONGEST_PATTERN:
         raise BadInput("The pattern of file names is too long.", f"Keep it below {LONGEST_PATTERN} characters.", code="bad_pattern")
     return wanted
+
+
+def _pattern_or_none(pattern: str) -> str:
+    return check_pattern(pattern) if pattern.strip() else ""
+
+
+FilePattern = Annotated[str, Field(max_length=LONGEST_PATTERN), OneLine, AfterValidator(_pattern_or_none)]
+FolderName = Annotated[str, Field(max_length=4096), OneLine]
 
 
 def file_stem(

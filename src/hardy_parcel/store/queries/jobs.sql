@@ -34,6 +34,10 @@ SELECT * FROM jobs WHERE master_id = :master_id AND state IN ('waiting', 'runnin
 -- name: promised
 SELECT json_extract(task, '$.folder') AS folder, json_extract(task, '$.file_name') AS file_name FROM jobs WHERE kind = 'pack' AND state IN ('waiting', 'running');
 
+-- name: awaited
+SELECT json_extract(task, '$.folder') AS folder, coalesce(json_extract(task, '$.expected_bytes'), 0) AS bytes FROM jobs
+WHERE kind = 'pack' AND state IN ('waiting', 'running');
+
 -- name: packed_into
 SELECT id, json_extract(task, '$.folder') AS folder FROM jobs WHERE kind = 'pack' AND state NOT IN ('waiting', 'running');
 

@@ -5,11 +5,16 @@ SELECT * FROM parcels WHERE master_id = :master_id ORDER BY place, rowid;
 SELECT * FROM parcels WHERE id = :id;
 
 -- name: keep
-INSERT INTO parcels (id, master_id, destination_id, sheet_version, in_s, out_s, choices, name, place, sibling_of, served_by, shown)
-VALUES (:id, :master_id, :destination_id, :sheet_version, :in_s, :out_s, :choices, :name, :place, :sibling_of, :served_by, :shown)
+INSERT INTO parcels (
+    id, master_id, destination_id, sheet_version, in_s, out_s, choices, name, place, sibling_of, served_by, shown, file_pattern, folder
+) VALUES (
+    :id, :master_id, :destination_id, :sheet_version, :in_s, :out_s, :choices, :name, :place, :sibling_of, :served_by, :shown,
+    :file_pattern, :folder
+)
 ON CONFLICT (id) DO UPDATE SET destination_id = excluded.destination_id, sheet_version = excluded.sheet_version, in_s = excluded.in_s,
     out_s = excluded.out_s, choices = excluded.choices, name = excluded.name, place = excluded.place,
-    sibling_of = excluded.sibling_of, served_by = excluded.served_by, shown = excluded.shown;
+    sibling_of = excluded.sibling_of, served_by = excluded.served_by, shown = excluded.shown,
+    file_pattern = excluded.file_pattern, folder = excluded.folder;
 
 -- name: remove
 DELETE FROM parcels WHERE id = :id;
