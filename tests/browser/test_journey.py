@@ -72,7 +72,7 @@ def test_from_opening_a_master_to_its_receipt(page: Page, served: Served, gale_m
 
 
 def test_the_pictures_are_compared_on_the_same_raster(page: Page, served: Served, gale_master: dict) -> None:
-    served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": {"in_s": "1/5", "out_s": "2/5"}})
+    served.http.put(f"/masters/{gale_master['id']}/excerpt", json={"excerpt": {"in_s": "0", "out_s": "1/5"}})
     path = served.parcel_path(gale_master, "orrery-wide")
     served.http.put(f"{path}/choices", json={})
     job = served.http.post(f"{path}/rehearse", json={"rates": [300_000]}).json()

@@ -29,7 +29,7 @@ def gale_rehearsed(served: Served) -> Iterator[dict]:
     served.show_only(master, [*USUAL_LANES, "earshelf-audio"])
     served.http.put(f"/masters/{master['id']}/excerpt", json={"excerpt": {"in_s": "0", "out_s": "1/5"}}).raise_for_status()
     path = served.parcel_path(master)
-    served.http.put(f"{path}/choices", json={"video_bitrate_bps": RATES[0]}).raise_for_status()
+    served.http.put(f"{path}/choices", json={"video_bitrate_bps": RATES[0], "effort": "quick"}).raise_for_status()
     smaller = {"short_side_px": 90, "frame_rate": "25", "video_bitrate_bps": RATES[0]}
     sibling = served.http.post(f"{path}/siblings", json={"part": smaller}).raise_for_status().json()
     right = sibling["summary"]["parcel"]["id"]
