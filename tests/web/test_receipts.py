@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from .. import films
 from ..service import Served
@@ -48,7 +50,26 @@ def test_the_list_of_checksums_is_what_the_standard_tool_takes(served: Served, p
     assert checked.returncode == 0, checked.stdout + checked.stderr
     assert f"{packed['receipt']['file_name']}: OK" in checked.stdout
     problem(served.http.post("/receipts/sums", json={"folder": "/etc"}), 422, "folder_unusable")
-    problem(served.http.post("/receipts/sums", json={"folder": str(served.places.inbox)}), 422, "nothing_packed")
+    problem(served.http.post("/receipts/sums", json={"folder": str(served.places.inbox)}), 422, "folder_unusable")
+    problem(served.http.post("/receipts/sums", json={"folder": str(served.places.data)}), 422, "nothing_packed")
+
+
+def test_a_receipt_tells_how_the_file_looks_with_its_poorest_picture(served: Served, packed: dict) -> None:
+    told = packed["receipt"]
+    assert told["judged"]["screen"] == "laptop"
+    assert 60 < told["judged"]["condition"] <= 100
+    assert (told["judged_pictures"] >= 4, told["stills"]) == (True, None)
+    sizes = []
+    for which in ("before", "after"):
+        answer = served.http.get(f"/receipts/{packed['job_id']}/{which}.jpg")
+        sizes.append(Image.open(io.BytesIO(answer.content)).size)
+    assert sizes == [(192, 108), (192, 108)]
+    assert "/stills" not in served.http.get("/receipts").text
+
+
+def test_a_file_is_shown_where_a_desktop_does_it(served: Served, packed: dict, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("DBUS_SESSION_BUS_ADDRESS", "unix:path=/nowhere")
+    assert served.http.post(f"/receipts/{packed['job_id']}/show").json() == {"shown": False}
 
 
 def test_what_comes_back_is_found_by_itself(served: Served, packed: dict) -> None:

@@ -20,6 +20,7 @@ from hardy_parcel.store.jobs import JobState
 from hardy_parcel.store.places import Places
 from hardy_parcel.store.settings import After
 from hardy_parcel.work.awake import Awake
+from hardy_parcel.work.desktop import show_in_folder
 
 from .test_worker import Work, until
 
@@ -131,3 +132,27 @@ def test_a_bus_without_a_login_manager_and_no_bus_at_all(bus: str, monkeypatch) 
     awake.hold(True)
     awake.hold(False)
     assert (awake.offered, awake.sleep()) == (False, False)
+
+
+def test_a_desktop_is_asked_to_show_a_file(bus: str, tmp_path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A stand-in for a file manager on a real bus."""
+    monkeypatch.setenv("DBUS_SESSION_BUS_ADDRESS", bus)
+    file = tmp_path / "A film.mp4"
+    assert not show_in_folder(file), "nobody is there yet"
+    manager = open_dbus_connection(bus)
+    manager.send_and_get_reply(message_bus.RequestName("org.freedesktop.FileManager1"), timeout=5)
+    asked: list[tuple] = []
+
+    def answer() -> None:
+        while not asked:
+            message = manager.receive(timeout=20)
+            if message.header.message_type is MessageType.method_call:
+                asked.append(message.body)
+                manager.send(new_method_return(message))
+
+    answering = threading.Thread(target=answer)
+    answering.start()
+    assert show_in_folder(file)
+    answering.join(timeout=20)
+    manager.close()
+    assert asked == [([file.as_uri()], "")]

@@ -13,6 +13,7 @@ from hardy_parcel.core.plan.caps import MOST_TRIES
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.stamps import Source, chosen
+from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media import pack as media_pack
 from hardy_parcel.work import packing
 from hardy_parcel.work.packing import choose_name, pack_parcel, partial_path
@@ -38,6 +39,19 @@ def test_the_file_has_its_name_only_at_the_end(gale, gale_facts, plan, tmp_path:
     assert receipt.size_bytes == (tmp_path / "Gale.mp4").stat().st_size
     assert receipt.differing == ()
     assert receipt.pictures == 100
+
+
+def test_a_receipt_says_how_the_file_looks(gale, gale_facts, tmp_path: Path) -> None:
+    seen = {}
+    for kbps in (60, 3000):
+        plan = make_plan(gale_facts, ORRERY, Choices(method="encoded", video_bitrate_bps=kbps * 1000, effort="quick"))
+        receipt = run(gale, gale_facts, plan, tmp_path, name=f"{kbps}.mp4")
+        seen[kbps] = receipt.judged.condition
+        assert receipt.judged_pictures == 8
+        assert 0 <= receipt.poorest_s < 2
+    assert seen[3000] > 90 > seen[60] + 10
+    untouched = make_plan(gale_facts, destination("handover-client"), Choices(method="untouched"))
+    assert run(gale, gale_facts, untouched, tmp_path, name="same.mp4").judged is None
 
 
 def test_the_master_is_not_touched(gale, gale_facts, plan, tmp_path: Path) -> None:
@@ -72,7 +86,7 @@ def test_not_even_when_it_appears_while_packing(gale, gale_facts, plan, tmp_path
 
 def test_a_disk_without_room_is_told_before_a_frame_is_touched(gale, gale_facts, plan, tmp_path, monkeypatch) -> None:
     monkeypatch.setattr(shutil, "disk_usage", lambda folder: shutil._ntuple_diskusage(10**9, 10**9, 1000))
-    with pytest.raises(DiskFull, match="1\\.0 kB free and this parcel may need"):
+    with pytest.raises(DiskFull, match="1\\.0 kB free; this parcel may need"):
         run(gale, gale_facts, plan, tmp_path)
     assert list(tmp_path.iterdir()) == []
 

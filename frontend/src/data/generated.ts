@@ -1532,6 +1532,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/receipts/{job_id}/{which}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Still
+         * @description The picture that came off worst, as the master has it or as the file does.
+         */
+        get: operations["still_api_receipts__job_id___which__jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/receipts/{job_id}/file": {
         parameters: {
             query?: never;
@@ -1546,6 +1566,26 @@ export interface paths {
         get: operations["play_api_receipts__job_id__file_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/receipts/{job_id}/show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show
+         * @description Show a packed file in its folder, where the desktop allows that.
+         */
+        post: operations["show_api_receipts__job_id__show_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4589,7 +4629,9 @@ export interface components {
          * Receipt
          * @description What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap, and `beside` names
          *     the caption files that go with it. `serves` names every destination that the file goes to, where it is more than one; by the
-         *     `fingerprint` the file is known again when it comes back.
+         *     `fingerprint` the file is known again when it comes back. `judged` is how it looks beside the master on a laptop, measured on
+         *     `judged_pictures` of it, None where its picture is the master's own; `poorest_s` is where it does worst (s in the master), and `stills`
+         *     are that picture of the master and of the file, JPEG in base 64.
          */
         Receipt: {
             /** File Name */
@@ -4623,6 +4665,19 @@ export interface components {
             serves: string[];
             sound?: components["schemas"]["SoundStory"] | null;
             fingerprint?: components["schemas"]["Fingerprint"] | null;
+            judged?: components["schemas"]["Judged"] | null;
+            /**
+             * Judged Pictures
+             * @default 0
+             */
+            judged_pictures: number;
+            /** Poorest S */
+            poorest_s?: number | null;
+            /** Stills */
+            stills?: [
+                string,
+                string
+            ] | null;
         };
         /**
          * ReceiptRow
@@ -5200,6 +5255,14 @@ export interface components {
             unusable_names: string[];
             /** Stray Links */
             stray_links: string[];
+        };
+        /**
+         * Shown
+         * @description Whether the desktop opened the folder.
+         */
+        Shown: {
+            /** Shown */
+            shown: boolean;
         };
         /**
          * SiblingRequest
@@ -13074,6 +13137,89 @@ export interface operations {
             };
         };
     };
+    still_api_receipts__job_id___which__jpg_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                which: "before" | "after";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     play_api_receipts__job_id__file_get: {
         parameters: {
             query?: never;
@@ -13091,6 +13237,88 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_api_receipts__job_id__show_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shown"];
+                };
             };
             /** @description Not Found */
             404: {

@@ -127,7 +127,7 @@ def _one(wish: Asking, file: Path, destination_id: str, number: int) -> None:
         told = {
             "plan": asked.plan.model_dump(mode="json"),
             "slip": [row.model_dump(mode="json") for row in packing_slip(asked.plan)],
-            "receipt": receipt.model_dump(mode="json"),
+            "receipt": receipt.model_dump(mode="json", exclude={"stills"}),
         }
         if wish.several:
             _line({"file": str(file), "destination": destination_id, **told})

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import base64
 import shutil
 import tempfile
 from functools import partial
@@ -26,6 +27,7 @@ from ..processes.messages import CarryTask, HandedOver, HandoffTask
 from ..store import results
 from ..store.files import write_anew
 from ..store.results import KeptReceipt
+from ..work.desktop import show_in_folder
 from .context import Context, Ctx
 
 router = APIRouter(prefix="/api", tags=["receipts"])
@@ -70,10 +72,21 @@ def remove(job_id: JobId, ctx: Ctx) -> list[KeptReceipt]:
 def slip(job_id: JobId, form: Literal["txt", "json"], ctx: Ctx) -> Response:
     """The receipt to be saved, as text or as JSON, which `verify` takes."""
     kept = results.receipt(ctx.database, job_id)
-    text = slip_text(kept.receipt, kept.master_name) if form == "txt" else kept.receipt.model_dump_json(indent=2)
+    plain = kept.receipt.model_copy(update={"stills": None})
+    text = slip_text(plain, kept.master_name) if form == "txt" else plain.model_dump_json(indent=2)
     name = quote(f"{portable_stem(Path(kept.receipt.file_name).stem)} - receipt.{form}")
     kind = "text/plain; charset=utf-8" if form == "txt" else "application/json"
     return Response(text, media_type=kind, headers={"content-disposition": f"attachment; filename*=UTF-8''{name}"})
+
+
+@router.get("/receipts/{job_id}/{which}.jpg", responses={200: {"content": {"image/jpeg": {}}}}, response_class=Response)
+def still(job_id: JobId, which: Literal["before", "after"], ctx: Ctx) -> Response:
+    """The picture that came off worst, as the master has it or as the file does."""
+    stills = results.receipt(ctx.database, job_id).receipt.stills
+    if stills is None:
+        raise NotFound("There are no pictures of this file.", "It is the master's own, or was packed by an earlier version.")
+    headers = {"cache-control": "private, max-age=86400"}
+    return Response(base64.b64decode(stills[which == "after"]), media_type="image/jpeg", headers=headers)
 
 
 @router.get("/receipts/{job_id}/file", response_class=FileResponse)
@@ -84,6 +97,22 @@ def play(job_id: JobId, ctx: Ctx) -> FileResponse:
     if not path.is_file():
         raise NotFound(f"{kept.receipt.file_name} is not in its folder any more.", "It was moved, renamed or removed.")
     return FileResponse(path, headers={"cache-control": "no-store"})
+
+
+class Shown(BaseModel):
+    """Whether the desktop opened the folder."""
+
+    shown: bool
+
+
+@router.post("/receipts/{job_id}/show")
+def show(job_id: JobId, ctx: Ctx) -> Shown:
+    """Show a packed file in its folder, where the desktop allows that."""
+    kept = results.receipt(ctx.database, job_id)
+    path = ctx.places.within(Path(kept.receipt.folder) / kept.receipt.file_name)
+    if not path.is_file():
+        raise NotFound(f"{kept.receipt.file_name} is not in its folder any more.", "It was moved, renamed or removed.")
+    return Shown(shown=show_in_folder(path))
 
 
 @router.post("/receipts/sums", status_code=201)

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import base64
 import os
 import shutil
 from collections.abc import Callable, Container, Mapping
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path, PurePath
+from typing import Any
 
-from ..core.errors import DiskFull, NameTaken, PackedFileWrong, PlanChanged
+from ..core.errors import DiskFull, EncoderTrouble, NameTaken, PackedFileWrong, PlanChanged, UnreadableMaster
 from ..core.master.checks.evidence import SoundSurvey
 from ..core.master.facts import MasterFacts
 from ..core.parcel.receipt import PackedFacts, Receipt, compare, quality_found, sound_story
@@ -29,6 +31,7 @@ from ..media.trouble import reading, writing
 from ..media.verify import read_back
 from ..store.files import flush, give_name
 from ..store.places import usable_folder
+from .judging import judge_packed
 
 PARTIAL = (".parcel-", ".partial")
 
@@ -132,10 +135,11 @@ def pack_parcel(
         rows = compare(plan, readback, captions=tuple(len(cues) for cues in captions))
         rows += () if packed.quality is None else (quality_found(packed.quality),)
         known_by = fingerprint(partial)
+        seen = _judged(master, facts, plan, partial, report)
         receipt = Receipt(
             file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=known_by.sha256, fingerprint=known_by,
             encode_s=round(packed.seconds, 3), pictures=packed.pictures, rows=rows, tries=tries,
-            sound=sound_story(plan, readback, heard), serves=serves,
+            sound=sound_story(plan, readback, heard), serves=serves, **seen,
         )
         if any(row.code in ("pictures", "codec", "profile", "size", "duration", "identical", "captions") for row in receipt.differing):
             names = ", ".join(row.setting.lower() for row in receipt.differing)
@@ -150,6 +154,22 @@ def pack_parcel(
             with suppress(OSError):  # a folder that went away or may not be written to any more: swept when it is there again
                 left.unlink(missing_ok=True)
     return receipt
+
+
+def _judged(master: Path, facts: MasterFacts, plan: Plan, packed: Path, report: Report) -> dict[str, Any]:
+    """What a receipt says of how the file looks; nothing where that cannot be measured, which is no fault of the file."""
+    pictures = plan.video.frames if plan.video else 1
+    size = packed.stat().st_size
+    try:
+        found = judge_packed(
+            master, facts, plan, packed, lambda share: report(Progress(done=pictures, total=pictures, bytes=size, reading_back=True)),
+        )
+    except (UnreadableMaster, EncoderTrouble):
+        return {}
+    if found is None:
+        return {}
+    stills = tuple(base64.b64encode(one).decode() for one in (found.before, found.after))
+    return {"judged": found.judged, "judged_pictures": found.pictures, "poorest_s": found.poorest_s, "stills": stills}
 
 
 def _same_film(master: Path, facts: MasterFacts) -> None:

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 
-import type { KeptReceipt } from '../../data/api'
+import { api, type KeptReceipt } from '../../data/api'
 import { bytes, seconds, stem } from '../../data/words'
 import SoundBeforeAfter from './SoundBeforeAfter.vue'
 
@@ -33,6 +33,17 @@ const when = computed(() => new Date(props.kept.made_at * 1000).toLocaleString(u
         </tr>
       </tbody>
     </table>
+    <section v-if="receipt.judged" class="seen" aria-label="Picture before and after">
+      <h3>Picture</h3>
+      <p>
+        Packed, it looks <b>{{ receipt.judged.condition.toFixed(0) }}</b> of 100 on a laptop, {{ receipt.judged.words }}<template v-if="receipt.judged.changed">; {{ receipt.judged.changed }}</template>:
+        measured on {{ receipt.judged_pictures }} pictures of the file beside the master. This is its poorest, at {{ seconds(receipt.poorest_s ?? 0) }}.
+      </p>
+      <div class="pair">
+        <figure><img :src="api.still(kept.job_id, 'before')" alt="The master’s picture" loading="lazy" /><figcaption>master</figcaption></figure>
+        <figure><img :src="api.still(kept.job_id, 'after')" alt="The packed picture" loading="lazy" /><figcaption>packed</figcaption></figure>
+      </div>
+    </section>
     <SoundBeforeAfter v-if="receipt.sound" :story="receipt.sound" />
     <p class="mono tiny sum">SHA-256 {{ receipt.sha256 }}</p>
   </section>
@@ -90,6 +101,35 @@ tbody tr {
 }
 
 .differs .verdict {
+  font-weight: 700;
+}
+
+.seen {
+  margin-top: 12px;
+}
+
+.pair {
+  display: flex;
+  gap: 12px;
+  margin-top: 6px;
+  padding: 10px;
+  background: #808080;
+}
+
+.pair figure {
+  flex: 1 1 0;
+  min-width: 0;
+  margin: 0;
+  text-align: center;
+}
+
+.pair img {
+  max-width: 100%;
+  max-height: 260px;
+}
+
+.pair figcaption {
+  color: #fff;
   font-weight: 700;
 }
 

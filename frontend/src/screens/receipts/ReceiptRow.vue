@@ -26,6 +26,15 @@ const playing = ref(false)
 async function act(name: string): Promise<void> {
   if (name === 'play') playing.value = !playing.value
   if (name === 'path') void copy(path.value)
+  if (name === 'show') {
+    try {
+      const { shown } = await api.showInFolder(props.kept.job_id)
+      said.value = shown ? '' : `No desktop opens folders from here; it is ${path.value}`
+      if (!shown) void copy(path.value)
+    } catch (error) {
+      said.value = (error as Error).message
+    }
+  }
   if (name === 'txt' || name === 'json') window.open(api.slip(props.kept.job_id, name), '_blank', 'noopener')
   if (name === 'sums') emit('sums')
   if (name === 'remove') emit('remove')
@@ -50,6 +59,7 @@ async function act(name: string): Promise<void> {
       <span class="quiet cut">{{ receipt.serves?.length ? receipt.serves.join(', ') : kept.destination_id.replace('-', ' ') }}</span>
       <span class="mono right">{{ bytes(receipt.size_bytes) }}</span>
       <span class="mono right cut">{{ rate }}</span>
+      <span class="right" :title="receipt.judged ? `Measured on the file beside its master, on a laptop: ${receipt.judged.words}` : 'Its picture is the master’s own'"><b class="slab condition">{{ receipt.judged ? receipt.judged.condition.toFixed(0) : '=' }}</b></span>
       <StampMark v-if="differing.length" outcome="handle with care" :text="differing.length === 1 ? `${differing[0].setting.toLowerCase()} differs` : `${differing.length} values differ`" />
       <StampMark v-else outcome="cleared" text="as planned" />
       <span class="quiet right">{{ when }}</span>
@@ -58,6 +68,7 @@ async function act(name: string): Promise<void> {
         <template #dropdown>
           <ElDropdownMenu>
             <ElDropdownItem command="play">{{ playing ? 'Stop playing' : 'Play it here' }}</ElDropdownItem>
+            <ElDropdownItem command="show">Show it in its folder</ElDropdownItem>
             <ElDropdownItem command="path">Copy its path</ElDropdownItem>
             <ElDropdownItem command="txt" divided>Save the slip as text</ElDropdownItem>
             <ElDropdownItem command="json">Save the slip as JSON</ElDropdownItem>
@@ -83,7 +94,7 @@ async function act(name: string): Promise<void> {
 
 .line {
   display: grid;
-  grid-template-columns: 16px minmax(220px, 1.6fr) minmax(130px, 0.8fr) 76px 104px 150px 78px 30px;
+  grid-template-columns: 16px minmax(220px, 1.6fr) minmax(130px, 0.8fr) 72px 100px 36px 150px 74px 30px;
   gap: 12px;
   align-items: center;
   min-height: 42px;
@@ -121,7 +132,7 @@ async function act(name: string): Promise<void> {
 
 @media (max-width: 1099px) {
   .line {
-    grid-template-columns: 16px minmax(180px, 1.6fr) 0 74px 98px 132px 70px 28px;
+    grid-template-columns: 16px minmax(180px, 1.6fr) 0 70px 94px 34px 126px 66px 28px;
     gap: 9px;
   }
 }

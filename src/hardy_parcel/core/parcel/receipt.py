@@ -7,6 +7,7 @@ from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
 
+from ..arrival.judged import Judged
 from ..master.checks.evidence import SoundSurvey
 from ..master.facts import FileFacts
 from ..plan.as_it_is import sound_codec_of
@@ -59,7 +60,9 @@ class SoundStory(Model):
 class Receipt(Model):
     """What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap, and `beside` names
     the caption files that go with it. `serves` names every destination that the file goes to, where it is more than one; by the
-    `fingerprint` the file is known again when it comes back."""
+    `fingerprint` the file is known again when it comes back. `judged` is how it looks beside the master on a laptop, measured on
+    `judged_pictures` of it, None where its picture is the master's own; `poorest_s` is where it does worst (s in the master), and `stills`
+    are that picture of the master and of the file, JPEG in base 64."""
 
     file_name: str
     folder: str
@@ -73,6 +76,10 @@ class Receipt(Model):
     serves: tuple[str, ...] = ()
     sound: SoundStory | None = None
     fingerprint: Fingerprint | None = None
+    judged: Judged | None = None
+    judged_pictures: int = 0
+    poorest_s: float | None = None
+    stills: tuple[str, str] | None = None
 
     @property
     def differing(self) -> tuple[ReceiptRow, ...]:

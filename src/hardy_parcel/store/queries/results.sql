@@ -37,7 +37,8 @@ SELECT * FROM receipts WHERE job_id = :job_id;
 DELETE FROM receipts WHERE job_id = :job_id;
 
 -- name: receipts
-SELECT * FROM receipts ORDER BY made_at DESC LIMIT :most;
+SELECT job_id, master_id, master_name, destination_id, parcel_id, plan, made_at, json_remove(receipt, '$.stills') AS receipt
+FROM receipts ORDER BY made_at DESC LIMIT :most;
 
 -- name: packed_last
 SELECT parcel_id, job_id, plan, max(made_at) AS made_at FROM receipts

@@ -1,0 +1,97 @@
+"""How a packed file looks beside its master: measured on a few pictures of it, so that a receipt can say it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+from ..core.arrival.condition import PictureParts, condition, impairment_words, mean_likeness
+from ..core.arrival.judged import Judged
+from ..core.arrival.screens import Raster, Screen, picture_raster
+from ..core.arrival.ticks import Tick
+from ..core.master.facts import MasterFacts
+from ..core.plan.cadence import source_time_s
+from ..core.plan.plan import Plan
+from ..media.measure import Stream, compare
+from ..media.pictures import own_picture, pictures_at, treated
+from ..media.stills import encoded
+
+SCREEN = Screen.LAPTOP
+RUNS, RUN_PICTURES, LEAD_IN = 12, 2, 3
+"""Runs of neighbours that are measured, spread over the film, and how many are read before each, since the measures look back."""
+EVERY_PICTURES = 25
+"""A run for so many pictures of the film, so that a short one costs little; two at least."""
+STILL_WIDTH = 560
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Judgement:
+    """The condition of a packed file on a laptop, on how many pictures, and where it is poorest: the place in the master (s), and the
+    same picture as JPEG of the master and of the file."""
+
+    judged: Judged
+    pictures: int
+    poorest_s: float
+    before: bytes
+    after: bytes
+
+
+def judge_packed(master: Path, facts: MasterFacts, plan: Plan, packed: Path, say: Callable[[float], None]) -> Judgement | None:
+    """Judge a packed file; None where its picture is the master's own, or there is none. Raises what reading raises."""
+    if plan.video is None or plan.copied:
+        return None
+    video, framing = plan.video, plan.video.framing.value
+    rate, numbers, measured = video.frame_rate.value, *_places(video.frames)
+    wanted = [
+        Tick(
+            index=place, measured=flag,
+            master_s=source_time_s(index=number, in_s=plan.excerpt.in_s, frame_rate=rate, keep_every=video.keep_every),
+        )
+        for place, (number, flag) in enumerate(zip(numbers, measured, strict=True))
+    ]
+    raster = picture_raster(SCREEN, framing)
+    shown = pictures_at(packed, ((number * 4 + 1) / (4 * rate) for number in numbers), start_s=Fraction(0))
+    found = compare(
+        rasters=[raster], reference_size=(framing.crop.width, framing.crop.height),
+        references=treated(master, facts.video, plan, wanted, frame=False),
+        streams={"packed": Stream(pictures=shown, size=(framing.width, framing.height), rasters=frozenset({0}))},
+        measured=measured, rate=rate, progress=lambda done: say(done / len(numbers)),
+    )["packed", 0]
+    place = min(found, key=lambda row: _seen(row[1]))[0]
+    likeness = mean_likeness(raster.size, [parts for _, parts in found])
+    before = next(treated(master, facts.video, plan, [wanted[place]], frame=False))
+    width = min(STILL_WIDTH, framing.picture.width)
+    return Judgement(
+        judged=Judged(
+            screen=SCREEN, raster=raster.size, condition=round(likeness.condition, 2), words=impairment_words(likeness.condition),
+            detail=likeness.detail, information=likeness.information, movement=likeness.movement, xpsnr_db=likeness.xpsnr_db,
+            changed=likeness.changed,
+        ),
+        pictures=len(found), poorest_s=float(wanted[place].master_s),
+        before=encoded(before, "jpg", Raster.whole(width, round(width * framing.crop.height / framing.crop.width))),
+        after=encoded(
+            own_picture(packed, numbers[place], rate), "jpg", Raster.whole(width, round(width * framing.height / framing.width)),
+        ),
+    )
+
+
+def _seen(parts: PictureParts) -> float:
+    return condition(parts.detail, parts.information, parts.movement)
+
+
+def _places(frames: int) -> tuple[list[int], list[bool]]:
+    """Numbers of the packed pictures that are read, in order, and which of them are measured."""
+    runs = max(2, min(RUNS, math.ceil(frames / EVERY_PICTURES)))
+    if frames <= runs * (LEAD_IN + RUN_PICTURES + 1):
+        numbers = list(range(frames))
+        return numbers, [number % max(1, frames // (runs * RUN_PICTURES)) == 0 for number in numbers]
+    numbers, measured = list[int](), list[bool]()
+    for run in range(runs):
+        first = int((run + 0.5) * frames / runs) - LEAD_IN
+        count = LEAD_IN + RUN_PICTURES + 1
+        numbers += range(first, first + count)
+        measured += [LEAD_IN <= place < LEAD_IN + RUN_PICTURES for place in range(count)]
+    return numbers, measured
