@@ -107,9 +107,11 @@ condition: setup
 detectors: setup
 	@$(BIN)/python -m benchmarks.detectors $(ARGS)
 
-# Hundreds of damaged files through a real service, which must answer each and leave nothing behind (some ten minutes).
+# Hundreds of damaged files through a real service, which must answer each and leave nothing behind (some ten minutes), then twenty
+# thousand requests spoilt at random: no fault of ours, none slower than two seconds.
 hostile: setup $(STAMPS)/dev
 	@$(BIN)/python -m benchmarks.hostile $(ARGS)
+	@$(BIN)/python -m benchmarks.mutations
 
 # Two hundred random faults while parcels are packed: kills, restarts, folders that go away (some half an hour).
 soak: setup $(STAMPS)/dev

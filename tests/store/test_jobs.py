@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from hardy_parcel.core.errors import NotFound, Problem
+from hardy_parcel.core.errors import BadInput, NotFound, Problem
 from hardy_parcel.core.progress import JobProgress
 from hardy_parcel.core.values import Model
 from hardy_parcel.store import jobs, masters
@@ -165,3 +165,12 @@ def test_a_job_of_the_same_key_is_found(database, master) -> None:
 def test_an_unknown_job(database) -> None:
     with pytest.raises(NotFound):
         jobs.get(database, "nothing")
+
+
+def test_the_queue_has_an_end(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(jobs, "MOST_WAITING", 2)
+    for _ in range(2):
+        jobs.add(database, JobKind.PACK, title="one", task=Target(folder="/x", file_name="y"), master_id=None)
+    with pytest.raises(BadInput, match="2 parcels wait already"):
+        jobs.add(database, JobKind.PACK, title="one", task=Target(folder="/x", file_name="y"), master_id=None)
+    jobs.add(database, JobKind.INSPECT, title="other", task=Target(folder="/x", file_name="y"), master_id=None)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 
 import pytest
+from benchmarks.mutations import attack, seeds
 
 from .. import films
 from ..service import Served
@@ -74,3 +75,17 @@ def test_values_near_nothing_are_refused_in_a_sheet(served: Served) -> None:
     document["placements"][0]["handling"]["buffer_s"] = 1e-9
     faults = {fault["path"] for fault in served.http.post("/sheets/check", json={"document": document}).json()}
     assert faults == {"placements.0.max_frame_rate", "placements.0.handling.buffer_s"}
+
+
+def test_requests_spoilt_at_random_are_no_fault_of_ours(served: Served, parcel: str) -> None:
+    """The small form of what `make hostile` does twenty thousand times."""
+    machine = served.http.get("/machine").json()
+    master = served.http.get(parcel).json()["summary"]["parcel"]["master_id"]
+    found = attack(served.http, seeds(served.http, master, parcel), 250, seed=7)
+    assert found.wrong == []
+    assert sum(found.statuses.values()) == 250
+    assert found.statuses[422] > 50
+    served.http.put("/machine", json={"line": machine["line"], "probing": False}).raise_for_status()
+    for recipe in served.http.get("/recipes").json()["recipes"]:
+        if recipe["recipe"]["made_on"] == "Calm.mp4":
+            served.http.delete(f"/recipes/{recipe['recipe']['id']}").raise_for_status()

@@ -151,3 +151,9 @@ def test_a_second_service_on_one_data_folder_is_refused(places: Places) -> None:
         serve.run(data=places.data, port=0, demo=False)
     os.close(held)
     os.close(places.claim())
+
+
+def test_more_pages_than_can_be_told_are_refused(served: Served, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("hardy_parcel.web.happenings.MOST_LISTENERS", 0)
+    answer = served.http.get("/events")
+    assert (answer.status_code, answer.json()["code"]) == (503, "crowded")

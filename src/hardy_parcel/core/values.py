@@ -44,7 +44,8 @@ _LARGEST = 10**12
 def _to_fraction(value: Any) -> Any:
     if isinstance(value, str):
         if not _RATIO.fullmatch(value):
-            raise ValueError(f"'{value[:40]}' is not a ratio such as 25 or 24000/1001")
+            told = value[:40].encode("utf-8", "replace").decode()  # half a letter would break the message of the refusal itself
+            raise ValueError(f"'{told}' is not a ratio such as 25 or 24000/1001")
         return Fraction("".join(value.replace(":", "/").split()))
     if isinstance(value, bool):
         raise ValueError("a ratio is a number, not yes or no")

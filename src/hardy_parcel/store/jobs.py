@@ -14,6 +14,9 @@ from ..core.progress import JobProgress
 from ..core.values import Model
 from .database import Changed, Database, queries
 
+MOST_WAITING = 500
+"""Parcels that may wait to be packed."""
+
 
 class JobKind(StrEnum):
     INSPECT = "inspect"
@@ -86,10 +89,12 @@ def add(
     """Queue a job; one of a lower rank goes before others of its kind, and none begins before its hour (s since 1970). It is expected to
     take `expected_s`.
 
-    A task that is made here, of the folders and names that are promised to other jobs, can choose one that nobody else chooses.
+    Raises BadInput where more parcels wait than may. A task that is made here, of the folders and names that are promised to other jobs, can choose one that nobody else chooses.
     """
     job_id = uuid.uuid4().hex[:12]
     with database.writing(*_changed(master_id, job_id)) as connection:
+        if kind is JobKind.PACK and connection.execute(queries("jobs")["open_packs"]).fetchone()[0] >= MOST_WAITING:
+            raise BadInput(f"{MOST_WAITING} parcels wait already.", "Let some of them be packed first.", code="queue_full")
         if callable(task):
             task = task(_promised(connection))
         connection.execute(queries("jobs")["add"], {

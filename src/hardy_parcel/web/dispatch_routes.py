@@ -8,6 +8,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 from sse_starlette import EventSourceResponse
 
+from ..core.errors import StoreTrouble
 from ..store import jobs, settings
 from ..store.jobs import Job, JobKind
 from ..store.settings import After, DispatchSettings
@@ -86,4 +87,6 @@ def change_dispatch(request: DispatchChange, ctx: Ctx) -> DispatchSettings:
 @router.get("/events", include_in_schema=False)
 async def events(ctx: Ctx) -> EventSourceResponse:
     """Server-sent events: `job` with a changed job, `changed` with the kinds and ids of what else changed."""
+    if ctx.happenings.crowded:
+        raise StoreTrouble("More pages are open than can be told what happens.", "Close some of them.", code="crowded")
     return EventSourceResponse(ctx.happenings.listen(), ping=15)

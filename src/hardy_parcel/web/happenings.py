@@ -13,6 +13,7 @@ from ..store.database import Database, Watch, changed_since
 POLL_S = 0.25
 MOST_WAITING = 200
 """Events that a page may be behind; one that does not listen is let go and asks for everything when it is back."""
+MOST_LISTENERS = 100
 log = logging.getLogger(__name__)
 Event = dict[str, str]
 
@@ -64,6 +65,11 @@ class Happenings:
             return
         for event in events:
             listener.put_nowait(event)
+
+    @property
+    def crowded(self) -> bool:
+        """Whether as many pages listen as are let."""
+        return len(self._listeners) >= MOST_LISTENERS
 
     async def listen(self) -> AsyncIterator[Event]:
         """What happens from now on; first a greeting, upon which a page asks for everything that it shows."""

@@ -43,8 +43,9 @@ class ProblemDetails(BaseModel):
 
 
 def problem(status: int, detail: str, code: str) -> JSONResponse:
-    """A problem response."""
-    body = ProblemDetails(title=HTTPStatus(status).phrase, status=status, detail=detail, code=code)
+    """A problem response. What was asked may come back in it, half letters and all, which no answer can carry."""
+    told = detail.encode("utf-8", "replace").decode()
+    body = ProblemDetails(title=HTTPStatus(status).phrase, status=status, detail=told, code=code)
     return JSONResponse(body.model_dump(), status_code=status, media_type="application/problem+json")
 
 

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from pydantic import Field
+
 from ..master.facts import Excerpt
 from ..plan.choice_table import TABLE, enough_words
 from ..plan.choices import Choices
@@ -9,6 +13,8 @@ from ..plan.naming import FilePattern, FolderName
 from ..plan.plan import Plan
 from ..trade.codecs import name_of
 from ..values import Model, minutes_text
+
+ShortName = Annotated[str, Field(max_length=40)]
 
 
 class Parcel(Model):
@@ -20,16 +26,16 @@ class Parcel(Model):
     are how its file is called and where it goes; empty where that is as for all.
     """
 
-    id: str
-    master_id: str
-    destination_id: str
-    sheet_version: int | None = None
+    id: ShortName
+    master_id: ShortName
+    destination_id: Annotated[str, Field(max_length=130)]
+    sheet_version: Annotated[int, Field(ge=1, le=1_000_000)] | None = None
     excerpt: Excerpt | None = None
     choices: Choices = Choices()
     name: str = ""
-    place: int = 0
-    sibling_of: str | None = None
-    served_by: str | None = None
+    place: Annotated[int, Field(ge=0, le=10_000)] = 0
+    sibling_of: ShortName | None = None
+    served_by: ShortName | None = None
     shown: bool = True
     file_pattern: FilePattern = ""
     folder: FolderName = ""

@@ -34,6 +34,9 @@ SELECT * FROM jobs WHERE master_id = :master_id AND state IN ('waiting', 'runnin
 -- name: promised
 SELECT json_extract(task, '$.folder') AS folder, json_extract(task, '$.file_name') AS file_name FROM jobs WHERE kind = 'pack' AND state IN ('waiting', 'running');
 
+-- name: open_packs
+SELECT count(*) FROM jobs WHERE kind = 'pack' AND state IN ('waiting', 'running');
+
 -- name: awaited
 SELECT json_extract(task, '$.folder') AS folder, coalesce(json_extract(task, '$.expected_bytes'), 0) AS bytes FROM jobs
 WHERE kind = 'pack' AND state IN ('waiting', 'running');
