@@ -158,9 +158,9 @@ def attack(http: httpx.Client, every: list[Asked], count: int, seed: int) -> Fou
         found.statuses[answer.status_code] += 1
         found.took.append(took)
         if answer.status_code >= 500 and answer.status_code not in (503, 507):
-            found.wrong.append(f"{answer.status_code} {asked.method} {asked.path} {body[:600]!r}")
+            found.wrong.append(f"{answer.status_code} {asked.method} {asked.path} {body[:3000]!r}")
         if took > SLOW_S:
-            found.wrong.append(f"{took:.1f} s {asked.method} {asked.path} {body[:600]!r}")
+            found.wrong.append(f"{took:.1f} s {asked.method} {asked.path} {body[:3000]!r}")
         if answer.status_code >= 400 and "content-security-policy" not in answer.headers:
             found.wrong.append(f"no safety headers: {asked.method} {asked.path}")
 

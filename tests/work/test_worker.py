@@ -7,6 +7,7 @@ import shutil
 import signal
 import subprocess
 import sys
+import threading
 import time
 from collections import Counter
 from collections.abc import Callable, Iterator
@@ -17,6 +18,7 @@ from pathlib import Path
 import pytest
 
 from hardy_parcel.core.arrival.journey import Journey
+from hardy_parcel.core.errors import DiskFull
 from hardy_parcel.core.master.facts import MasterFacts
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
@@ -27,6 +29,7 @@ from hardy_parcel.store.database import Database
 from hardy_parcel.store.jobs import Job, JobKind, JobState
 from hardy_parcel.store.masters import Master, MasterState
 from hardy_parcel.store.places import Places
+from hardy_parcel.work import worker
 from hardy_parcel.work.packing import pack_parcel, partial_path
 from hardy_parcel.work.queueing import queue_benchmark, queue_checks
 
@@ -283,7 +286,8 @@ def test_a_kill_between_the_name_and_the_receipt_loses_and_doubles_nothing(work:
     done = work.ended(job)
     assert (done.state, done.file_name) == (JobState.DONE, "Gale.mp4")
     assert work.outbox() == ["Gale.mp4"]
-    assert [kept.receipt for kept in results.receipts(work.database)] == [made]
+    assert len(results.receipts(work.database)) == 1
+    assert results.receipt(work.database, job.id).receipt == made
 
 
 def test_a_kill_between_the_receipt_and_the_end_packs_nothing_twice(work: Work, gale, gale_facts) -> None:
@@ -459,3 +463,55 @@ def test_a_master_that_left_the_shelf_while_it_was_read_holds_nothing_up(work: W
     )
     work.start()
     assert [work.ended(job).state for job in (reading, strip)] == [JobState.DONE, JobState.DONE]
+
+
+def test_a_parcel_waits_for_its_folder_and_goes_on_by_itself(places: Places, gale, gale_facts, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The worker in this process, so that it need not wait half a minute."""
+    monkeypatch.setattr(worker, "HOLD_S", 0.2)
+    away = places.data / "drive"
+    here = worker.Worker(places)
+    database = Database(places.database)
+    plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000, effort="quick"))
+    task = PackTask(path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=away, file_name="Gale.mp4")
+    job = jobs.add(database, JobKind.PACK, title="Gale", task=task, master_id=None)
+    working = threading.Thread(target=here.run)
+    working.start()
+    try:
+        held = until(lambda: (found := jobs.get(database, job.id)).problem and found, "word of what it waits for")
+        assert held.state is JobState.WAITING
+        assert "There is no folder" in held.problem.what
+        away.mkdir()
+        done = until(lambda: (found := jobs.get(database, job.id)).state is JobState.DONE and found, "the parcel")
+        assert (done.problem, done.attempts) == (None, 0)
+        assert [path.name for path in away.iterdir()] == ["Gale.mp4"]
+    finally:
+        here.stopping.set()
+        working.join(timeout=20)
+
+
+def test_what_a_full_store_cannot_take_is_kept_once_it_can(places: Places, gale, gale_facts, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(worker, "TROUBLE_S", 0.1)
+    here, database = worker.Worker(places), Database(places.database)
+    plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000, effort="quick"))
+    task = PackTask(path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=places.outbox, file_name="Gale.mp4")
+    job = jobs.add(database, JobKind.PACK, title="Gale", task=task, master_id=None)
+    refused: list[str] = []
+    keep = results.keep_receipt
+
+    def full(*given, **told) -> None:
+        refused.append(told["job_id"])
+        if len(refused) < 4:
+            raise DiskFull("The disk is full.")
+        keep(*given, **told)
+
+    monkeypatch.setattr(results, "keep_receipt", full)
+    working = threading.Thread(target=here.run)
+    working.start()
+    try:
+        until(lambda: jobs.get(database, job.id).state is JobState.DONE, "the parcel")
+        assert len(refused) == 4
+        assert len(results.receipts(database)) == 1
+        assert [path.name for path in places.outbox.iterdir()] == ["Gale.mp4"]
+    finally:
+        here.stopping.set()
+        working.join(timeout=20)

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import errno
+import shutil
+import tempfile
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import av
@@ -22,6 +24,10 @@ def open_film(path: Path) -> av.container.InputContainer:
     """Open a file of unknown origin: only a container of films, only this file."""
     options = {"format_whitelist": FORMATS, "protocol_whitelist": "file"}
     return av.open(str(path), metadata_errors="replace", container_options=options)
+
+
+FULL_BYTES = 1 << 20
+"""A disk with less room than this took no more of what was written."""
 
 
 @contextmanager
@@ -54,6 +60,15 @@ def writing(path: Path) -> Iterator[None]:
             ) from error
         if error.errno in (errno.EACCES, errno.EROFS, errno.ENOENT, errno.ENOTDIR, errno.EPERM):
             raise FolderUnusable(f"{path.parent} cannot be written to.", "Choose another output folder.") from error
-        raise EncoderTrouble(f"Writing {path.name} failed.", "Try again; if it happens again, tell us.") from error
+        raise _failed(path) from error
     except av.FFmpegError as error:
-        raise EncoderTrouble(f"Writing {path.name} failed.", "Try again; if it happens again, tell us.") from error
+        raise _failed(path) from error
+
+
+def _failed(path: Path) -> DiskFull | EncoderTrouble:
+    """Libraries seldom say that a disk is full, so it is looked at: the one that is written to, and the one for what is only passing."""
+    for folder in (path.parent, Path(tempfile.gettempdir())):
+        with suppress(OSError):
+            if shutil.disk_usage(folder).free < FULL_BYTES:
+                return DiskFull(f"The disk of {folder} is full.", "Free some space; nothing half-written was kept.")
+    return EncoderTrouble(f"Writing {path.name} failed.", "Try again; if it happens again, tell us.")

@@ -89,7 +89,8 @@ def add(
     """Queue a job; one of a lower rank goes before others of its kind, and none begins before its hour (s since 1970). It is expected to
     take `expected_s`.
 
-    Raises BadInput where more parcels wait than may. A task that is made here, of the folders and names that are promised to other jobs, can choose one that nobody else chooses.
+    Raises BadInput where more parcels wait than may. A task that is made here, of the folders and names that are promised to other jobs,
+    can choose one that nobody else chooses.
     """
     job_id = uuid.uuid4().hex[:12]
     with database.writing(*_changed(master_id, job_id)) as connection:
@@ -246,6 +247,12 @@ def put_back(database: Database, job: Job, owner: str, *, died: bool = False) ->
     """Let a job wait again, to be taken up from its start; only where its process `died` without a word does it count as a try."""
     with database.writing(*_changed(job.master_id, job.id)) as connection:
         connection.execute(queries("jobs")["put_back"], {"id": job.id, "owner": owner, "died": died})
+
+
+def hold(database: Database, job: Job, owner: str, problem: Problem, *, until: float) -> None:
+    """Let a job wait for what it needs and try again at a time (s since 1970); meanwhile it says what that is."""
+    with database.writing(*_changed(job.master_id, job.id)) as connection:
+        connection.execute(queries("jobs")["hold"], {"id": job.id, "owner": owner, "problem": problem.model_dump_json(), "until": until})
 
 
 def put_before(database: Database, job: Job) -> None:

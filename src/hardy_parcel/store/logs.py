@@ -16,6 +16,7 @@ def log_to_file(data: Path, who: str, *, verbose: bool = False) -> None:
     folder = data / "logs"
     folder.mkdir(parents=True, exist_ok=True)
     root = logging.getLogger()
+    logging.raiseExceptions = False  # a full disk takes no log, and the terminal is not the place for that
     file = RotatingFileHandler(folder / f"{who}.log", maxBytes=LARGEST_BYTES, backupCount=KEPT_FILES, delay=True)
     file.setLevel(logging.WARNING)
     handlers: list[logging.Handler] = [file]

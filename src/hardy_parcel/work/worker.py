@@ -22,7 +22,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from ..core.errors import Cancelled, FolderUnusable, HardyParcelError, NotFound, Problem, UnreadableMaster
+from ..core.errors import Cancelled, DiskFull, FolderUnusable, HardyParcelError, NotFound, Problem, UnreadableMaster
 from ..core.progress import JobProgress
 from ..processes.client import ENDED, SILENCE_LIMIT_S, Child, too_slow
 from ..processes.messages import OUTCOMES, TASK, Failed, Message, PackTask, ParcelPacked, ProbeTask, ProgressMade, RehearseTask, Task
@@ -57,6 +57,9 @@ YIELDING: dict[JobKind, Container[JobKind]] = {
 """What waits while another of these kinds runs, and gives way when one comes: what it has measured so far is kept. Measuring the
 machine needs all of it."""
 MOST_READINGS = 2
+AWAITED = (DiskFull.code, FolderUnusable.code)
+HOLD_S = 30.0
+"""What a parcel waits for, room on the disk or its folder, and how often it is looked whether that is there."""
 log = logging.getLogger(__name__)
 
 
@@ -71,6 +74,7 @@ class Running:
     began: float = field(default_factory=time.monotonic)
     heard: float = field(default_factory=time.monotonic)
     outcome: Message | None = None
+    unkept: Message | None = None
     stop_sent: float | None = None
     resting: bool = False
     ended: bool = False
@@ -165,7 +169,7 @@ class Worker:
         if not self._packed or self._running or jobs.kinds_with_work(self._database) & set(HEAVY):
             return
         self._packed = False
-        left = any(jobs.open_of_kind(self._database, kind) for kind in HEAVY)
+        left = any(job.problem is None for kind in HEAVY for job in jobs.open_of_kind(self._database, kind))
         if settings.load_dispatch(self._database).after is After.SLEEP and not left:
             settings.change_dispatch(self._database, after=After.NOTHING)
             self._awake.sleep()
@@ -237,7 +241,7 @@ class Worker:
         latest: JobProgress | None = None
         while not running.ended:
             try:
-                message = running.child.messages.get_nowait()
+                message = running.unkept or running.child.messages.get_nowait()
             except queue.Empty:
                 break
             running.heard = time.monotonic()
@@ -248,7 +252,9 @@ class Worker:
             elif isinstance(message, (Failed, *OUTCOMES)):
                 running.outcome, running.ended = message, True
             else:
+                running.unkept = message  # for as long as the store cannot take it
                 self._keep(message, running)
+                running.unkept = None
         if latest and not running.ended:
             jobs.set_progress(self._database, running.job.id, self._owner, latest)
         if running.stop_sent and time.monotonic() - running.stop_sent > CANCEL_GRACE_S:
@@ -269,6 +275,8 @@ class Worker:
         if isinstance(outcome, Failed):
             if outcome.problem.kind == Cancelled.code or running.stop_sent:
                 jobs.end(self._database, job, self._owner, JobState.CANCELLED)
+            elif job.kind is JobKind.PACK and outcome.problem.kind in AWAITED:
+                jobs.hold(self._database, job, self._owner, outcome.problem, until=time.time() + HOLD_S)
             else:
                 self._fail(job, outcome.problem)
             self._clean(job, running.task)

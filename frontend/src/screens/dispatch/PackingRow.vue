@@ -24,6 +24,7 @@ const said = computed(() => {
   const { job } = props
   if (job.cancel_asked) return 'stopping'
   if (job.paused) return running.value ? 'resting; the processor is free' : 'rests until you let it go on'
+  if (!running.value && job.problem) return `${job.problem.what} Tried again by itself.`
   if (!running.value) return job.not_before && job.not_before * 1000 > Date.now() ? `begins at ${new Date(job.not_before * 1000).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}` : props.turn === 0 ? 'next' : `${['second', 'third', 'fourth', 'fifth'][props.turn - 1] ?? `${props.turn + 1}th`} in turn`
   return progress.value?.doing || 'starting'
 })
@@ -40,7 +41,7 @@ const attempt = (act: Promise<unknown>) => act.catch((error: Error) => emit('tro
     </div>
     <div class="far">
       <ProgressBar v-if="running" :share="progress?.share ?? 0" :label="job.title" :resting="job.paused" />
-      <p class="cut">
+      <p :class="{ cut: !job.problem, held: job.problem }" :title="job.problem?.todo">
         {{ said }}<template v-if="job.attempts > 0">, taken up again after an interruption</template>
         <template v-if="running && !job.paused && progress?.of_pictures"> · <span class="mono">{{ progress.pictures }} of {{ progress.of_pictures }} frames<template v-if="progress.pictures_per_s"> · {{ progress.pictures_per_s.toFixed(1) }}/s</template></span></template>
       </p>
@@ -75,6 +76,10 @@ const attempt = (act: Promise<unknown>) => act.catch((error: Error) => emit('tro
 
 .packing > * {
   min-width: 0;
+}
+
+.held {
+  font-weight: 700;
 }
 
 .picture {

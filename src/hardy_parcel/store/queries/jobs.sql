@@ -45,7 +45,7 @@ WHERE kind = 'pack' AND state IN ('waiting', 'running');
 SELECT id, json_extract(task, '$.folder') AS folder FROM jobs WHERE kind = 'pack' AND state NOT IN ('waiting', 'running');
 
 -- name: claim
-UPDATE jobs SET state = 'running', owner = :owner, started_at = coalesce(started_at, :now), revision = (SELECT number FROM revision)
+UPDATE jobs SET state = 'running', owner = :owner, problem = NULL, started_at = coalesce(started_at, :now), revision = (SELECT number FROM revision)
 WHERE id = (
     SELECT id FROM jobs
     WHERE kind = :kind AND state = 'waiting' AND cancel_asked = 0 AND paused = 0 AND coalesce(not_before, 0) <= :now
@@ -78,6 +78,11 @@ WHERE id = :id AND owner = :owner AND state = 'running';
 
 -- name: put_back
 UPDATE jobs SET state = 'waiting', owner = NULL, progress = NULL, attempts = attempts + :died, revision = (SELECT number FROM revision)
+WHERE id = :id AND owner = :owner AND state = 'running';
+
+-- name: hold
+UPDATE jobs SET state = 'waiting', owner = NULL, progress = NULL, problem = :problem, not_before = :until,
+    revision = (SELECT number FROM revision)
 WHERE id = :id AND owner = :owner AND state = 'running';
 
 -- name: ask_cancel
