@@ -18,6 +18,9 @@ REFUSED = {
     "twenty digits": ("PATCH", "{parcel}/choices", '{"video_bitrate_bps": 99999999999999999999}'),
     "a hair of a shape": ("PATCH", "{parcel}/choices", '{"shape": "1/99999999999999999999"}'),
     "half a letter for a name": ("PATCH", "{parcel}", f'{{"name": {SURROGATE}}}'),
+    "half a letter in what was": (
+        "PUT", "{master}/parcels-state", f'{{"parcels": [{{"id": {SURROGATE}, "master_id": "m", "destination_id": "x"}}]}}',
+    ),
     "half a letter for a file": ("POST", "{parcel}/pack", f'{{"plan_key": "x", "file_name": {SURROGATE}}}'),
     "half a letter for a recipe": ("POST", "/recipes", f'{{"master_id": "x", "name": {SURROGATE}}}'),
     "half a letter in an order": ("PUT", "/dispatch/order", f'{{"jobs": [{SURROGATE}]}}'),
@@ -39,11 +42,16 @@ def parcel(served: Served) -> str:
     return served.parcel_path(served.master("Calm.mp4"), "fernpost-reel")
 
 
+def _master(served: Served, parcel: str) -> str:
+    return served.http.get(parcel).json()["summary"]["parcel"]["master_id"]
+
+
 @pytest.mark.parametrize("what", REFUSED)
 def test_what_cannot_be_meant_is_refused(served: Served, parcel: str, what: str) -> None:
     method, path, body = REFUSED[what]
     before = served.http.get(parcel).json()["summary"]["choices"]
-    answer = served.http.request(method, path.format(parcel=parcel), content=body.encode(), headers={"content-type": "application/json"})
+    where = path.format(parcel=parcel, master=f"/masters/{_master(served, parcel)}")
+    answer = served.http.request(method, where, content=body.encode(), headers={"content-type": "application/json"})
     assert 400 <= answer.status_code < 500, answer.text
     assert answer.headers["content-type"] == "application/problem+json"
     assert "content-security-policy" in answer.headers

@@ -69,6 +69,10 @@ def install(app: FastAPI) -> None:
         )
         return problem(422, f"This could not be understood: {faults}.", "bad_input")
 
+    @app.exception_handler(UnicodeEncodeError)
+    async def half_a_letter(request: Request, error: UnicodeEncodeError) -> JSONResponse:
+        return problem(422, "This could not be understood: a text in it is no valid text.", "bad_input")
+
     @app.exception_handler(HTTPException)
     async def routing(request: Request, error: HTTPException) -> JSONResponse:
         response = problem(error.status_code, f"{error.detail}.", "not_found" if error.status_code == 404 else "refused")

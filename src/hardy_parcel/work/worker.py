@@ -58,7 +58,7 @@ YIELDING: dict[JobKind, Container[JobKind]] = {
 machine needs all of it."""
 MOST_READINGS = 2
 AWAITED = (DiskFull.code, FolderUnusable.code)
-HOLD_S = 30.0
+HOLD_S = 10.0
 """What a parcel waits for, room on the disk or its folder, and how often it is looked whether that is there."""
 log = logging.getLogger(__name__)
 

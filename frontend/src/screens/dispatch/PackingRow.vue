@@ -24,7 +24,7 @@ const said = computed(() => {
   const { job } = props
   if (job.cancel_asked) return 'stopping'
   if (job.paused) return running.value ? 'resting; the processor is free' : 'rests until you let it go on'
-  if (!running.value && job.problem) return `${job.problem.what} Tried again by itself.`
+  if (!running.value && job.problem) return `${job.problem.what} It is looked for again every ten seconds.`
   if (!running.value) return job.not_before && job.not_before * 1000 > Date.now() ? `begins at ${new Date(job.not_before * 1000).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}` : props.turn === 0 ? 'next' : `${['second', 'third', 'fourth', 'fifth'][props.turn - 1] ?? `${props.turn + 1}th`} in turn`
   return progress.value?.doing || 'starting'
 })

@@ -12,7 +12,7 @@ from ..plan.choices import Choices
 from ..plan.naming import FilePattern, FolderName
 from ..plan.plan import Plan
 from ..trade.codecs import name_of
-from ..values import Model, minutes_text
+from ..values import Model, OneLine, minutes_text
 
 ShortName = Annotated[str, Field(max_length=40)]
 
@@ -32,7 +32,7 @@ class Parcel(Model):
     sheet_version: Annotated[int, Field(ge=1, le=1_000_000)] | None = None
     excerpt: Excerpt | None = None
     choices: Choices = Choices()
-    name: str = ""
+    name: Annotated[str, Field(max_length=80), OneLine] = ""
     place: Annotated[int, Field(ge=0, le=10_000)] = 0
     sibling_of: ShortName | None = None
     served_by: ShortName | None = None
