@@ -1,9 +1,10 @@
 """A queue that is left alone, and what goes wrong meanwhile.  python -m benchmarks.soak [--faults 200] [--seed 1]
 
 A real worker packs a made film again and again while processes are killed at random moments, by preference just before and after a file
-gets its name, the service stops and starts, folders go away and come back, for which a parcel waits, and jobs are stopped, rest and are asked for again. After each
-fault the job must come to its one right end by itself; at the end every file must have exactly one receipt with its checksum, and nothing
-unfinished may lie about. Prints a table of faults, how often each was done and whether all held; exits with 1 where any did not.
+gets its name, the service stops and starts, folders go away and come back, for which a parcel waits, and jobs are stopped, rest and are
+asked for again. After each fault the job must come to its one right end by itself; at the end every file must have exactly one receipt with
+its checksum, and nothing unfinished may lie about. Prints a table of faults, how often each was done and whether all held; exits with 1
+where any did not.
 """
 
 from __future__ import annotations

@@ -17,6 +17,8 @@ SYSTEM = {"bin", "boot", "dev", "etc", "lib", "lib32", "lib64", "proc", "run", "
 ROOTS = {"home", "media", "mnt", "srv", "var", "opt", "tmp"}
 """Folders of the system, which are never opened to the page, and those that only hold others."""
 PRIVATE_FOLDER, PRIVATE_FILE = 0o700, 0o600
+OWN_NAMES = ("hardy-parcel.sqlite3", "inbox", "outbox", "cache", "logs", "in-use", "working", "start-key")
+"""How what stands in a data folder begins that is nothing else."""
 MASTER_ENDINGS = {".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v", ".mxf", ".mts", ".m2ts", ".ts", ".mpg", ".mpeg", ".dv"}
 
 
@@ -46,7 +48,7 @@ class Places:
     def _make_private(self) -> None:
         """The data folder, for its owner alone. One that was there and holds other things is left as it is."""
         try:
-            ours = not self.data.exists() or self.database.exists() or not any(self.data.iterdir())
+            ours = not self.data.exists() or all(path.name.startswith(OWN_NAMES) for path in self.data.iterdir())
             self.data.mkdir(parents=True, exist_ok=True, mode=PRIVATE_FOLDER)
             if ours and not self.data.stat().st_mode & stat.S_ISVTX:
                 self.data.chmod(PRIVATE_FOLDER)

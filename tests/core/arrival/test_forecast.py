@@ -127,7 +127,7 @@ def test_an_easy_film_uses_no_more_than_the_finest_quality_takes() -> None:
     journey = way()
     found = probes(journey)
     guessed = probed_forecast(journey, found, RATES).achieved
-    finest = EffortShift(quality=2, key_bits=1.2, other_bits=1.2, detail=1, information=1, distortion=1)
+    finest = EffortShift(quality=1, key_bits=1.2, other_bits=1.2, detail=1, information=1, distortion=1)
     effort = found.effort.model_copy(update={"key": "tried", "finest": finest})
     tried = probed_forecast(journey, found.model_copy(update={"effort": effort}), [*RATES, 100_000_000])
     most = 1.2 * 25 * (4 * 120_000 / 50 + 120_000 * 49 / 50)

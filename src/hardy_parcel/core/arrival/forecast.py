@@ -48,7 +48,7 @@ POWER_SLOPE, LEAST_POWER, MOST_POWER = -0.9, 1.2, 8.0
 POWERS = np.linspace(1.2, 7, 59)
 PROBED_BAND = 6.0
 """Half width in points; see docs/accuracy.md."""
-FINEST_QUALITY: dict[Codec, int] = {"h264": 2, "hevc": 2, "vp9": 4, "av1": 4}
+FINEST_QUALITY: dict[Codec, int] = {"h264": 1, "hevc": 0, "vp9": 4, "av1": 4}
 """Below these an encoder spends no more, however much it may: what is asked beyond is not reached."""
 COARSER_QUALITY: dict[Codec, int] = {"h264": 45, "hevc": 46, "vp9": 63, "av1": 63}
 """Beyond the poorest of the probe's, for films whose lowest rates lie there."""
