@@ -82,6 +82,8 @@ bench: setup $(STAMPS)/dev
 	@$(BIN)/python -m benchmarks.checking
 	@$(BIN)/python -m benchmarks.uploading
 	@$(BIN)/python -m benchmarks.memory
+	@$(BIN)/python -m benchmarks.answering
+	@$(BIN)/python -m benchmarks.foretelling
 
 # The constants that the core takes as measured, measured again (some minutes).
 constants: setup

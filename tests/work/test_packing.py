@@ -47,7 +47,7 @@ def test_a_receipt_says_how_the_file_looks(gale, gale_facts, tmp_path: Path) -> 
         plan = make_plan(gale_facts, ORRERY, Choices(method="encoded", video_bitrate_bps=kbps * 1000, effort="quick"))
         receipt = run(gale, gale_facts, plan, tmp_path, name=f"{kbps}.mp4")
         seen[kbps] = receipt.judged.condition
-        assert receipt.judged_pictures == 8
+        assert receipt.judged_pictures >= 4
         assert 0 <= receipt.poorest_s < 2
     assert seen[3000] > 90 > seen[60] + 10
     untouched = make_plan(gale_facts, destination("handover-client"), Choices(method="untouched"))

@@ -99,8 +99,8 @@ def test_more_bits_arrive_better_and_the_platform_always_costs(curve) -> None:
 def test_rates_and_moments_are_told(curve) -> None:
     found = curve[900]
     assert found.achieved_bps == pytest.approx(900_000, rel=0.2)
-    assert (found.whole, found.pictures_packed, found.pictures_measured) == (False, 50, 40)
-    assert len(found.moments) == 40
+    assert (found.whole, found.pictures_packed, found.pictures_measured) == (False, 50, 50)
+    assert len(found.moments) == 50
     assert found.renditions[0].achieved_bps > 0
     assert found.pack_pictures_per_s > 1
 

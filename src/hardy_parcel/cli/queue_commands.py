@@ -57,7 +57,7 @@ def _line(job: Job) -> str:
         told.append(f"{job.progress.doing}, {job.progress.share:.0%}")
         told += [f"{seconds_text(job.progress.left_s)} left"] if job.progress.left_s is not None else []
         told += [size_text(job.progress.bytes)] if job.progress.bytes else []
-    if job.state is JobState.FAILED and job.problem:
+    if job.problem and job.state in (JobState.FAILED, JobState.WAITING):
         told.append(f"{job.problem.what} {job.problem.todo}")
     return "  ".join(told)
 

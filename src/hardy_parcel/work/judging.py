@@ -22,7 +22,7 @@ from ..media.stills import encoded
 SCREEN = Screen.LAPTOP
 RUNS, RUN_PICTURES, LEAD_IN = 12, 2, 3
 """Runs of neighbours that are measured, spread over the film, and how many are read before each, since the measures look back."""
-EVERY_PICTURES = 25
+EVERY_PICTURES = 50
 """A run for so many pictures of the film, so that a short one costs little; two at least."""
 STILL_WIDTH = 560
 

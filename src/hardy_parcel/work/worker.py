@@ -59,7 +59,9 @@ machine needs all of it."""
 MOST_READINGS = 2
 AWAITED = (DiskFull.code, FolderUnusable.code)
 HOLD_S = 10.0
-"""What a parcel waits for, room on the disk or its folder, and how often it is looked whether that is there."""
+GIVE_UP_S = 900.0
+"""What a parcel waits for, room on the disk or its folder, how often it is looked whether that is there, and when the machine may sleep
+without it."""
 log = logging.getLogger(__name__)
 
 
@@ -169,7 +171,9 @@ class Worker:
         if not self._packed or self._running or jobs.kinds_with_work(self._database) & set(HEAVY):
             return
         self._packed = False
-        left = any(job.problem is None for kind in HEAVY for job in jobs.open_of_kind(self._database, kind))
+        given_up = time.time() - GIVE_UP_S  # what waits so long for a disk or a folder is not waited for all night
+        opened = [job for kind in HEAVY for job in jobs.open_of_kind(self._database, kind)]
+        left = any(job.problem is None or (job.started_at or job.created_at) > given_up for job in opened)
         if settings.load_dispatch(self._database).after is After.SLEEP and not left:
             settings.change_dispatch(self._database, after=After.NOTHING)
             self._awake.sleep()

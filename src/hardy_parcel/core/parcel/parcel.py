@@ -14,7 +14,7 @@ from ..plan.plan import Plan
 from ..trade.codecs import name_of
 from ..values import Model, OneLine, minutes_text
 
-ShortName = Annotated[str, Field(max_length=40)]
+ShortName = Annotated[str, Field(max_length=200)]
 
 
 class Parcel(Model):

@@ -1,0 +1,96 @@
+"""Shelf and Lanes asked for fifty times a second while two jobs run.  python -m benchmarks.answering [seconds]
+
+Requests go out at their times whatever became of those before, as many pages would ask. Prints the middle and the 95th of a hundred answers
+against the bar of 100 ms, and how many failed; then what the service takes of a core when nobody asks for anything.
+"""
+
+from __future__ import annotations
+
+import statistics
+import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
+from functools import partial
+from pathlib import Path
+
+import httpx
+import numpy as np
+from tests import films
+
+from .mutations import until
+from .service import service_of_its_own
+
+EACH_SECOND, BAR_S = 50, 0.100
+FILMS = 6
+IDLE_S = 20.0
+
+
+def busy_s(pids: list[int]) -> float:
+    """Processor time of these processes so far, in s; one that is gone counts no more."""
+    total = 0.0
+    for pid in pids:
+        stat = Path(f"/proc/{pid}/stat")
+        if stat.exists():
+            fields = stat.read_text().rsplit(")", 1)[1].split()
+            total += (int(fields[11]) + int(fields[12])) / 100
+    return total
+
+
+def family(pid: int) -> list[int]:
+    """A process and all below it."""
+    found = [pid]
+    for one in found:
+        children = Path(f"/proc/{one}/task/{one}/children")
+        found += [int(child) for child in children.read_text().split()] if children.exists() else []
+    return found
+
+
+def ready(http: httpx.Client) -> list[dict]:
+    every = http.get("/masters").json()["masters"]
+    return every if len(every) == FILMS and all(one["state"] == "ready" for one in every) else []
+
+
+def nothing_open(http: httpx.Client) -> bool:
+    return not [job for job in http.get("/jobs").json() if job["state"] in ("waiting", "running")]
+
+
+def main() -> None:
+    seconds = int(sys.argv[1]) if len(sys.argv) > 1 else 20
+    with service_of_its_own() as (service, http, data):
+        http.put("/machine", json={"line": {}, "probing": False}).raise_for_status()
+        for number in range(FILMS):
+            films.film(data / "inbox" / f"Film {number}.mp4", width=640, height=360, seconds=20 if number == 0 else 2)
+        every = until(partial(ready, http))
+        lanes = {one["id"]: http.get(f"/masters/{one['id']}/lanes").json()["lanes"] for one in every}
+        until(partial(nothing_open, http))
+        before = busy_s(family(service.pid))
+        time.sleep(IDLE_S)
+        idle = (busy_s(family(service.pid)) - before) / IDLE_S
+        long = next(one["id"] for one in every if one["name"] == "Film 0.mp4")
+        for act in ("pack", "rehearse"):
+            parcel = lanes[long][0]["lane"]["parcel"]["id"]
+            key = http.get(f"/parcels/{parcel}").json()["summary"]["plan_key"]
+            http.post(f"/parcels/{parcel}/{act}", json={"plan_key": key} if act == "pack" else {}).raise_for_status()
+        time.sleep(3)
+        paths = [path for one in every for path in ("/masters", f"/masters/{one['id']}/lanes")]
+        began = time.monotonic()
+
+        def ask(number: int) -> tuple[float, bool]:
+            due = began + number / EACH_SECOND
+            time.sleep(max(0.0, due - time.monotonic()))
+            answer = http.get(paths[number % len(paths)])
+            return time.monotonic() - due, answer.status_code == 200
+
+        with ThreadPoolExecutor(24) as pool:
+            found = list(pool.map(ask, range(seconds * EACH_SECOND)))
+        running = [job["kind"] for job in http.get("/jobs").json() if job["state"] == "running"]
+    took = [one for one, _ in found]
+    most = float(np.percentile(took, 95))
+    print(f"{len(found)} answers, {EACH_SECOND} a second, while there run: {', '.join(running) or 'nothing any more'}; middle "
+          f"{statistics.median(took) * 1e3:.0f} ms, 95th of a hundred {most * 1e3:.0f} ms, {most / BAR_S:.2f} of the bar, "
+          f"{sum(not good for _, good in found)} failed")
+    print(f"when nobody asks: {idle:.1%} of a core")
+
+
+if __name__ == "__main__":
+    main()
