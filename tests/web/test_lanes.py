@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import pytest
+
+from hardy_parcel.web import lane_routes
+
 from ..service import Served
 
 
@@ -123,3 +127,20 @@ def test_where_nothing_can_be_shared_that_is_said(served: Served, gale_master: d
     refused = served.http.post(path)
     assert (refused.status_code, refused.json()["code"]) == (422, "nothing_to_share")
     served.as_new(gale_master)
+
+
+def test_lanes_are_told_again_until_something_changes(served: Served, gale_master: dict, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = f"/masters/{gale_master['id']}/lanes"
+    first = served.http.get(path).json()
+    made = []
+    put_together = lane_routes._lanes
+    monkeypatch.setattr(lane_routes, "_lanes", lambda *given: made.append(given) or put_together(*given))
+    assert served.http.get(path).json() == first
+    assert made == [], "it was told already"
+    name = served.parcel_path(gale_master)
+    served.http.patch(name, json={"name": "another"}).raise_for_status()
+    again = served.http.get(path).json()
+    assert again["lanes"][0]["lane"]["parcel"]["name"] == "another"
+    served.http.patch(name, json={"name": ""}).raise_for_status()
+    assert served.http.get(path).json()["lanes"][0]["lane"]["parcel"]["name"] == ""
+    assert len(made) >= 2

@@ -920,7 +920,8 @@ export interface paths {
          * Lanes
          * @description Every parcel of this master, and under the first of a destination the master as it is where that is taken.
          *
-         *     Each tells how it differs from the parcel `against`, where there is such a one, else a sibling from its first.
+         *     Each tells how it differs from the parcel `against`, where there is such a one, else a sibling from its first. What was told is told
+         *     again for as long as nothing that is shown has changed; while work is under way on the master, it is put together each time.
          */
         get: operations["lanes_api_masters__master_id__lanes_get"];
         put?: never;

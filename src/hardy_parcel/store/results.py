@@ -162,7 +162,7 @@ def probes(database: Database, journey: Journey) -> Probes | None:
 
 def keep_speed(database: Database, plan: Plan, pictures_per_s: float) -> None:
     """Remember how fast this machine encoded when it did nothing else, over all passes."""
-    with database.writing() as connection:
+    with database.writing(Changed("speed", "")) as connection:
         key = _speed_key(plan)
         connection.execute(SQL["keep_speed"], {**key, "pixels_per_s": pictures_per_s * key["pixels"], "measured_at": time.time()})
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from functools import partial
 from pathlib import PurePath
 from typing import Annotated, Literal
@@ -25,6 +26,7 @@ from ..processes.client import in_child
 from ..report.assembling import report_of
 from ..report.writing import as_csv, as_html, as_json, page_policy
 from ..store import jobs, parcels, results, settings
+from ..store.database import last_change
 from ..store.jobs import Job, JobKind
 from .context import Context, Ctx
 from .look_routes import PICTURE_LIMIT_S
@@ -64,12 +66,30 @@ class LanesView(BaseModel):
     sentences: tuple[LanesSentence, ...]
 
 
-@router.get("/masters/{master_id}/lanes")
-def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_length=40)] = None) -> LanesView:
+@router.get("/masters/{master_id}/lanes", response_model=LanesView)
+def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_length=40)] = None) -> Response:
     """Every parcel of this master, and under the first of a destination the master as it is where that is taken.
 
-    Each tells how it differs from the parcel `against`, where there is such a one, else a sibling from its first.
+    Each tells how it differs from the parcel `against`, where there is such a one, else a sibling from its first. What was told is told
+    again for as long as nothing that is shown has changed; while work is under way on the master, it is put together each time.
     """
+    busy = bool(jobs.open_of(ctx.database, master_id))
+    key = (str(ctx.database.path), last_change(ctx.database), date.today(), master_id, against)
+    told = None if busy else _told.get(key)
+    if told is None:
+        told = _lanes(master_id, ctx, against).model_dump_json().encode()
+        if not busy:
+            if len(_told) >= MOST_TOLD:
+                _told.clear()
+            _told[key] = told
+    return Response(told, media_type="application/json")
+
+
+_told: dict[tuple[str, int, date, str, str | None], bytes] = {}
+MOST_TOLD = 64
+
+
+def _lanes(master_id: str, ctx: Context, against: str | None) -> LanesView:
     kept, every = settings.load(ctx.database), planned_lanes(ctx.database, master_id)
     # asked before the lanes are put together: once nothing is tried any more, they have what came of it
     work = _Work(ctx, master_id)
