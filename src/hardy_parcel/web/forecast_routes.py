@@ -18,7 +18,7 @@ from ..planned.now import planned, planned_lanes
 from ..planned.probes import LAST, queue_probes
 from ..store.jobs import Job
 from .context import Ctx
-from .parcel_routes import ParcelId
+from .packing_routes import ParcelId
 
 router = APIRouter(prefix="/api", tags=["forecasts"])
 

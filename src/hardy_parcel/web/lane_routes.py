@@ -12,6 +12,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from ..core.errors import BadChoice
+from ..core.lately import Lately
 from ..core.parcel.fewest import FewestFiles
 from ..core.parcel.going_up import GoingUp
 from ..core.parcel.lane import Apart, Lane
@@ -74,19 +75,16 @@ def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_len
     again for as long as nothing that is shown has changed; while work is under way on the master, it is put together each time.
     """
     busy = bool(jobs.open_of(ctx.database, master_id))
-    key = (str(ctx.database.path), last_change(ctx.database), date.today(), master_id, against)
+    key = (ctx.database.path, last_change(ctx.database), date.today(), master_id, against)
     told = None if busy else _told.get(key)
     if told is None:
         told = _lanes(master_id, ctx, against).model_dump_json().encode()
         if not busy:
-            if len(_told) >= MOST_TOLD:
-                _told.clear()
-            _told[key] = told
+            _told.put(key, told)
     return Response(told, media_type="application/json")
 
 
-_told: dict[tuple[str, int, date, str, str | None], bytes] = {}
-MOST_TOLD = 64
+_told: Lately[bytes] = Lately(64)
 
 
 def _lanes(master_id: str, ctx: Context, against: str | None) -> LanesView:

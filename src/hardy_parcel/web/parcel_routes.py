@@ -32,12 +32,11 @@ from ..store import jobs, masters, parcels, results, settings
 from ..store.jobs import Job, JobKind
 from ..store.settings import Settings
 from .context import Context, Ctx
-from .packing_routes import named_file, remember_sheet
+from .packing_routes import ParcelId, named_file, remember_sheet
 
 router = APIRouter(prefix="/api", tags=["parcels"])
 
 Bitrate = Annotated[int, Field(ge=50_000, le=400_000_000)]
-ParcelId = Annotated[str, Field(max_length=40)]
 ChoicesPart = Annotated[dict[str, Any], Body(max_length=30)]
 """Some choices by their names; null leaves one to the plan."""
 

@@ -15,7 +15,7 @@ from ..planned.sayings_now import sayings_now, try_saying
 from ..store import settings, verdicts
 from .context import Ctx
 from .forecast_routes import Probing
-from .parcel_routes import ParcelId
+from .packing_routes import ParcelId
 
 router = APIRouter(prefix="/api", tags=["sayings"])
 

@@ -7,8 +7,8 @@ from collections.abc import Callable, Iterator
 from fractions import Fraction
 from pathlib import Path
 
-from ..core.arrival.condition import impairment_words, mean_likeness
-from ..core.arrival.judged import Judged, against_belonging
+from ..core.arrival.condition import mean_likeness
+from ..core.arrival.judged import Judged, against_belonging, judged
 from ..core.arrival.screens import Raster, Screen, frame_raster
 from ..core.errors import UnreadableMaster
 from ..core.master.facts import MasterFacts
@@ -46,15 +46,7 @@ def compare_files(
     by_size = {
         raster.size: mean_likeness(raster.size, [parts for _, parts in found["file", number]]) for number, raster in enumerate(rasters)
     }
-    judged = []
-    for screen, size in sizes.items():
-        likeness = by_size[size]
-        judged.append(Judged(
-            screen=screen, raster=size, condition=round(likeness.condition, 2), words=impairment_words(likeness.condition),
-            detail=likeness.detail, information=likeness.information, movement=likeness.movement, xpsnr_db=likeness.xpsnr_db,
-            changed=likeness.changed,
-        ))
-    return sum(measured), tuple(judged)
+    return sum(measured), tuple(judged(screen, by_size[size]) for screen, size in sizes.items())
 
 
 def _facts(path: Path) -> MasterFacts:

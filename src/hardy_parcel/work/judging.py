@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
-from ..core.arrival.condition import PictureParts, condition, impairment_words, mean_likeness
-from ..core.arrival.judged import Judged
+from ..core.arrival.condition import PictureParts, condition, mean_likeness
+from ..core.arrival.judged import Judged, judged
 from ..core.arrival.screens import Raster, Screen, picture_raster
 from ..core.arrival.ticks import Tick
 from ..core.master.facts import MasterFacts
@@ -61,15 +61,10 @@ def judge_packed(master: Path, facts: MasterFacts, plan: Plan, packed: Path, say
         measured=measured, rate=rate, progress=lambda done: say(done / len(numbers)),
     )["packed", 0]
     place = min(found, key=lambda row: _seen(row[1]))[0]
-    likeness = mean_likeness(raster.size, [parts for _, parts in found])
     before = next(treated(master, facts.video, plan, [wanted[place]], frame=False))
     width = min(STILL_WIDTH, framing.picture.width)
     return Judgement(
-        judged=Judged(
-            screen=SCREEN, raster=raster.size, condition=round(likeness.condition, 2), words=impairment_words(likeness.condition),
-            detail=likeness.detail, information=likeness.information, movement=likeness.movement, xpsnr_db=likeness.xpsnr_db,
-            changed=likeness.changed,
-        ),
+        judged=judged(SCREEN, mean_likeness(raster.size, [parts for _, parts in found])),
         pictures=len(found), poorest_s=float(wanted[place].master_s),
         before=encoded(before, "jpg", Raster.whole(width, round(width * framing.crop.height / framing.crop.width))),
         after=encoded(

@@ -19,11 +19,11 @@ from ..sheets.sheet import Destination
 from ..trade.codecs import BASE_CODEC, PROBED_QUALITIES
 from ..trade.rate_control import RateControl
 from .screens import Raster, Screen, ViewerLine, picture_raster, rendition_for
-from .windows import MOST_PROBE_WINDOWS, PROBE_PICTURES
+from .windows import PROBE_PICTURES
 
 SHORTEST_SEGMENT_S = Fraction(1)
 PROBE_PIXELS = 1920 * 1080 * 1.02
-MEASURES = "3"
+MEASURES = "4"
 """Raised whenever what is measured, or how, has changed: older measurements are then not found."""
 
 
@@ -109,12 +109,12 @@ class Journey:
     @cached_property
     def probe_reel_key(self) -> str:
         """Which moments test encodes are made of."""
-        return digest(self.reel_key, "probe", self.probe_segment_s, MOST_PROBE_WINDOWS)
+        return digest(self.reel_key, "probe", self.probe_segment_s)
 
     @cached_property
     def probe_treated_key(self) -> str:
         """Their pictures as they go into an encoder."""
-        return digest(self.treated_key, "probe", self.probe_segment_s, MOST_PROBE_WINDOWS)
+        return digest(self.treated_key, "probe", self.probe_segment_s)
 
     @cached_property
     def upload_probe_key(self) -> str:

@@ -7,6 +7,7 @@ from fractions import Fraction
 from ..errors import BadInput
 from ..master.facts import MasterFacts
 from ..values import Model, rate_text, seconds_text, shape_text
+from .condition import Likeness, impairment_words
 from .screens import Screen
 
 SHAPES_APART, RATES_APART, LENGTHS_APART_S = Fraction(2, 100), Fraction(1, 1000), Fraction(1, 2)
@@ -27,6 +28,15 @@ class Judged(Model):
     movement: float
     xpsnr_db: float
     changed: str | None = None
+
+
+def judged(screen: Screen, likeness: Likeness) -> Judged:
+    """How it looks on a screen by its likeness on that screen's raster."""
+    return Judged(
+        screen=screen, raster=likeness.raster, condition=round(likeness.condition, 2), words=impairment_words(likeness.condition),
+        detail=likeness.detail, information=likeness.information, movement=likeness.movement, xpsnr_db=likeness.xpsnr_db,
+        changed=likeness.changed,
+    )
 
 
 def against_belonging(reference: MasterFacts, file: MasterFacts) -> None:
