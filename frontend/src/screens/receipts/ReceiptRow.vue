@@ -59,7 +59,8 @@ async function act(name: string): Promise<void> {
       <span class="quiet cut">{{ receipt.serves?.length ? receipt.serves.join(', ') : kept.destination_id.replace('-', ' ') }}</span>
       <span class="mono right">{{ bytes(receipt.size_bytes) }}</span>
       <span class="mono right cut">{{ rate }}</span>
-      <span class="right" :title="receipt.judged ? `Measured on the file beside its master, on a laptop: ${receipt.judged.words}` : 'Its picture is the master’s own'"><b class="slab condition">{{ receipt.judged ? receipt.judged.condition.toFixed(0) : '=' }}</b></span>
+      <span v-if="receipt.judged" class="right" :title="`Measured on the file beside its master, on a laptop: ${receipt.judged.words}`"><b class="slab">{{ receipt.judged.condition.toFixed(0) }}</b> <span class="quiet tiny">of 100</span></span>
+      <span v-else />
       <StampMark v-if="differing.length" outcome="handle with care" :text="differing.length === 1 ? `${differing[0].setting.toLowerCase()} differs` : `${differing.length} values differ`" />
       <StampMark v-else outcome="cleared" text="as planned" />
       <span class="quiet right">{{ when }}</span>
@@ -94,7 +95,7 @@ async function act(name: string): Promise<void> {
 
 .line {
   display: grid;
-  grid-template-columns: 16px minmax(220px, 1.6fr) minmax(130px, 0.8fr) 72px 100px 36px 150px 74px 30px;
+  grid-template-columns: 16px minmax(220px, 1.6fr) minmax(130px, 0.8fr) 72px 100px 66px 150px 74px 30px;
   gap: 12px;
   align-items: center;
   min-height: 42px;
@@ -132,7 +133,7 @@ async function act(name: string): Promise<void> {
 
 @media (max-width: 1099px) {
   .line {
-    grid-template-columns: 16px minmax(180px, 1.6fr) 0 70px 94px 34px 126px 66px 28px;
+    grid-template-columns: 16px minmax(180px, 1.6fr) 0 70px 94px 62px 126px 66px 28px;
     gap: 9px;
   }
 }
