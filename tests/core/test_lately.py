@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import threading
+import time
 from concurrent.futures import ThreadPoolExecutor
+
+import pytest
 
 from hardy_parcel.core.lately import Lately, LatelyMade
 
@@ -32,6 +36,33 @@ def test_what_is_made_of_parts_is_made_again_of_others() -> None:
     assert of(one) == [3]
     kept.clear()
     assert of(one) == [4]
+
+
+def test_what_many_ask_for_at_once_is_made_once() -> None:
+    kept: Lately[int] = Lately(4)
+    made: list[int] = []
+    asked = threading.Barrier(6)
+
+    def make() -> int:
+        made.append(1)
+        time.sleep(0.05)
+        return len(made)
+
+    def ask(_: int) -> int:
+        asked.wait(timeout=10)
+        return kept.of("a", make)
+
+    with ThreadPoolExecutor(6) as pool:
+        assert list(pool.map(ask, range(6))) == [1] * 6
+    assert kept.of("a", make) == 1
+    assert kept.of("b", make) == 2
+
+
+def test_what_could_not_be_made_is_tried_anew() -> None:
+    kept: Lately[int] = Lately(4)
+    with pytest.raises(ZeroDivisionError):
+        kept.of("a", lambda: 1 // 0)
+    assert kept.of("a", lambda: 3) == 3
 
 
 def test_many_may_ask_at_once() -> None:

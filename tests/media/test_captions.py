@@ -51,7 +51,7 @@ def test_captions_are_known_of_a_master(spoken_facts, gale_facts) -> None:
 @pytest.mark.parametrize(
     ("choices", "codec"),
     [({"container": "mp4"}, "mov_text"), ({"container": "mov"}, "mov_text"), ({"container": "mkv"}, "srt"),
-     ({"codec": "vp9", "container": "webm"}, "webvtt")],
+     ({"codec": "vp9", "container": "webm", "rate_control": "constant quality"}, "webvtt")],
 )
 def test_they_go_along_inside(spoken: Path, spoken_facts, tmp_path: Path, choices, codec: str) -> None:
     _, receipt = packed(spoken, spoken_facts, tmp_path, **{**QUICK, **choices})

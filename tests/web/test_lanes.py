@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
+import time
+
 import pytest
 
+from hardy_parcel.core.progress import JobProgress
+from hardy_parcel.store import jobs
+from hardy_parcel.store.database import Database
+from hardy_parcel.store.jobs import JobKind
 from hardy_parcel.web import lane_routes
 
 from ..service import Served
@@ -144,3 +150,23 @@ def test_lanes_are_told_again_until_something_changes(served: Served, gale_maste
     served.http.patch(name, json={"name": ""}).raise_for_status()
     assert served.http.get(path).json()["lanes"][0]["lane"]["parcel"]["name"] == ""
     assert len(made) >= 2
+
+
+def test_what_is_told_again_says_how_far_the_work_is_by_now(served: Served, gale_master: dict, monkeypatch: pytest.MonkeyPatch) -> None:
+    served.show_only(gale_master, ["orrery-wide"])
+    database, parcel_id = Database(served.places.database), served.parcel_path(gale_master).rsplit("/", 1)[1]
+    job = jobs.add(
+        database, JobKind.PACK, title="Waits for its hour", task=JobProgress(), master_id=gale_master["id"], parcel_id=parcel_id,
+        not_before=time.time() + 3600,
+    )
+    try:
+        [row] = rows(served, gale_master)
+        assert (row["packing"]["id"], row["packing"]["progress"]) == (job.id, None)
+        monkeypatch.setattr(lane_routes, "_lanes", lambda *given: pytest.fail("nothing that is shown has changed"))
+        with database.writing() as connection:  # as a job says how far it is, which changes nothing else
+            connection.execute("UPDATE jobs SET progress = ? WHERE id = ?", (JobProgress(share=0.75).model_dump_json(), job.id))
+        [again] = rows(served, gale_master)
+        assert again["packing"]["progress"]["share"] == 0.75
+    finally:
+        jobs.ask_cancel(database, job.id)
+        served.as_new(gale_master)

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from hardy_parcel.core.errors import Cancelled, DiskFull, FolderUnusable, NameTaken, OverCap, PackedFileWrong
-from hardy_parcel.core.master.facts import MasterFacts
+from hardy_parcel.core.master.facts import Excerpt, MasterFacts
 from hardy_parcel.core.plan.caps import MOST_TRIES
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
@@ -152,8 +152,8 @@ def test_what_can_never_keep_below_its_cap_is_held_and_leaves_nothing(gale, gale
     {"codec": "vp9", "rate_control": "one pass"}, {"codec": "av1"},
 ], ids=lambda choices: " ".join(choices.values()))
 def test_a_planned_cap_is_kept_by_every_codec(choices, gale, gale_facts, tmp_path: Path) -> None:
-    cap = 120_000
-    plan = make_plan(gale_facts, ORRERY, Choices(max_bytes=cap, effort="quick", sound=False, **choices))
+    cap = 60_000
+    plan = make_plan(gale_facts, ORRERY, Choices(max_bytes=cap, effort="quick", sound=False, **choices), Excerpt(in_s=0, out_s=1))
     assert plan.picture.target_bps.because.code == "fits_cap"
     receipt = run(gale, gale_facts, plan, tmp_path, name=f"Capped.{plan.container.value}")
     assert receipt.size_bytes <= cap

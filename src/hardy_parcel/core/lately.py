@@ -16,6 +16,7 @@ class Lately(Generic[Value]):
     def __init__(self, most: int) -> None:
         self._most, self._lock = most, threading.Lock()
         self._kept: OrderedDict[Hashable, Value] = OrderedDict()
+        self._making: dict[Hashable, threading.Lock] = {}
 
     def get(self, key: Hashable) -> Value | None:
         """What is kept under a key; None where nothing is, or is not any more."""
@@ -32,6 +33,18 @@ class Lately(Generic[Value]):
             while len(self._kept) > self._most:
                 self._kept.popitem(last=False)
         return value
+
+    def of(self, key: Hashable, make: Callable[[], Value]) -> Value:
+        """What is kept under a key, or else is made; those who ask meanwhile wait for it rather than make it too."""
+        with self._lock:
+            making = self._making.setdefault(key, threading.Lock())
+        with making:
+            try:
+                found = self.get(key)
+                return self.put(key, make()) if found is None else found
+            finally:
+                with self._lock:
+                    self._making.pop(key, None)
 
     def clear(self) -> None:
         """Forget everything."""

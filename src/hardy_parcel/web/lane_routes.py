@@ -72,19 +72,33 @@ def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_len
     """Every parcel of this master, and under the first of a destination the master as it is where that is taken.
 
     Each tells how it differs from the parcel `against`, where there is such a one, else a sibling from its first. What was told is told
-    again for as long as nothing that is shown has changed; while work is under way on the master, it is put together each time.
+    again for as long as nothing that is shown has changed, with how far the work on it is by now.
     """
-    busy = bool(jobs.open_of(ctx.database, master_id))
     key = (ctx.database.path, last_change(ctx.database), date.today(), master_id, against)
-    told = None if busy else _told.get(key)
-    if told is None:
-        told = _lanes(master_id, ctx, against).model_dump_json().encode()
-        if not busy:
-            _told.put(key, told)
-    return Response(told, media_type="application/json")
+
+    def tell() -> tuple[LanesView, bytes]:
+        view = _lanes(master_id, ctx, against)
+        return view, view.model_dump_json().encode()
+
+    view, text = _told.of(key, tell)
+    if any(one.rehearsing or one.probing or one.packing for one in view.lanes):
+        text = _as_far_as_it_is(view, {job.id: job for job in jobs.open_of(ctx.database, master_id)}).model_dump_json().encode()
+    return Response(text, media_type="application/json")
 
 
-_told: Lately[bytes] = Lately(64)
+_told: Lately[tuple[LanesView, bytes]] = Lately(64)
+
+
+def _as_far_as_it_is(view: LanesView, work: dict[str, Job]) -> LanesView:
+    """The same lanes with the work on them as it is by now."""
+
+    def now(job: Job | None) -> Job | None:
+        return job and work.get(job.id, job)
+
+    return view.model_copy(update={"lanes": [
+        one.model_copy(update={"rehearsing": now(one.rehearsing), "probing": now(one.probing), "packing": now(one.packing)})
+        for one in view.lanes
+    ]})
 
 
 def _lanes(master_id: str, ctx: Context, against: str | None) -> LanesView:

@@ -5,12 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from fastapi import Path as PathParam
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
 from ..core.errors import BadChoice, NotFound
+from ..core.lately import Lately
 from ..core.master.checks.check_text import DifficultyBar, FactRow, difficulty_bars, fact_rows, opening_sentence
 from ..core.master.checks.stamping import Remedy, mended
 from ..core.master.facts import ColourReading, Excerpt
@@ -20,6 +21,7 @@ from ..core.plan.planning import check_excerpt
 from ..core.values import Ratio
 from ..planned.now import readable
 from ..store import jobs, masters
+from ..store.database import last_change
 from ..store.jobs import Job, JobKind
 from ..store.masters import Master
 from ..work.queueing import queue_checks, queue_inspect, queue_strip
@@ -88,13 +90,18 @@ class CheckView(BaseModel):
     jobs: list[Job]
 
 
-@router.get("")
-def shelf(ctx: Ctx) -> Shelf:
-    """Every master that is there."""
-    return Shelf(
-        masters=masters.shelf(ctx.database), inbox=str(ctx.places.inbox), unusable_names=ctx.places.unusable_names(),
-        stray_links=ctx.places.stray_links(),
-    )
+@router.get("", response_model=Shelf)
+def shelf(ctx: Ctx) -> Response:
+    """Every master that is there. What was told is told again for as long as nothing of it has changed."""
+    unusable, stray = ctx.places.unusable_names(), ctx.places.stray_links()
+    key = (ctx.database.path, last_change(ctx.database), tuple(unusable), tuple(stray))
+    text = _told.of(key, lambda: Shelf(
+        masters=masters.shelf(ctx.database), inbox=str(ctx.places.inbox), unusable_names=unusable, stray_links=stray,
+    ).model_dump_json().encode())
+    return Response(text, media_type="application/json")
+
+
+_told: Lately[bytes] = Lately(4)
 
 
 @router.post("", status_code=201)
