@@ -56,6 +56,8 @@ def test_what_many_ask_for_at_once_is_made_once() -> None:
         assert list(pool.map(ask, range(6))) == [1] * 6
     assert kept.of("a", make) == 1
     assert kept.of("b", make) == 2
+    assert kept.of("a", make, still=lambda value: value == 1) == 1
+    assert kept.of("a", make, still=lambda value: value != 1) == 3
 
 
 def test_what_could_not_be_made_is_tried_anew() -> None:

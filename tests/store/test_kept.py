@@ -144,19 +144,19 @@ def test_a_rehearsal_is_put_together_from_its_measurements(database, tmp_path: P
     journey = Journey(make_plan(facts(), ORRERY), ORRERY)
     scaled, encode, handled = measured(journey)
     assert (results.rehearsals(database, journey), results.perfect(database, journey)) == ([], None)
-    results.keep_measurement(database, journey.reel_key, whole_reel(0, 4))
-    results.keep_measurement(database, scaled.key, scaled)
-    results.keep_measurement(database, encode.key, encode, tmp_path)
-    results.keep_measurement(database, handled.key, handled, tmp_path / "gone")
+    results.keep_measurement(database, "film", journey.reel_key, whole_reel(0, 4))
+    results.keep_measurement(database, "film", scaled.key, scaled)
+    results.keep_measurement(database, "film", encode.key, encode, tmp_path)
+    results.keep_measurement(database, "film", handled.key, handled, tmp_path / "gone")
     place = CurvePlace(target_bps=8_000_000, encode_key=encode.key, handled_key=handled.key)
-    results.keep_point(database, journey.curve_key, place)
+    results.keep_point(database, "film", journey.curve_key, place)
     (found,) = results.rehearsals(database, journey)
     assert (found.target_bps, found.achieved_bps, found.whole) == (8_000_000, 7_900_000, True)
     by_station = {arrival.station: arrival.condition for arrival in found.arrivals}
     assert by_station["scaled"] == 100 > by_station["packed"] > by_station["arrived"]
     assert results.folder_of(database, TrialEncode, encode.key) == tmp_path
     assert results.folder_of(database, HandledUpload, handled.key) is None, "files may be cleared away; what was measured stays"
-    results.keep_measurement(database, journey.perfect_key, handled.model_copy(update={"key": journey.perfect_key}))
+    results.keep_measurement(database, "film", journey.perfect_key, handled.model_copy(update={"key": journey.perfect_key}))
     assert results.perfect(database, journey).whole
     other = Journey(make_plan(facts(), ORRERY, Choices(codec="hevc")), ORRERY)
     assert results.rehearsals(database, other) == []

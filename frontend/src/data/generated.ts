@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Shelf
-         * @description Every master that is there.
+         * @description Every master that is there. What was told is told again for as long as nothing of it has changed.
          */
         get: operations["shelf_api_masters_get"];
         put?: never;
@@ -921,7 +921,7 @@ export interface paths {
          * @description Every parcel of this master, and under the first of a destination the master as it is where that is taken.
          *
          *     Each tells how it differs from the parcel `against`, where there is such a one, else a sibling from its first. What was told is told
-         *     again for as long as nothing that is shown has changed; while work is under way on the master, it is put together each time.
+         *     again for as long as nothing that is shown has changed, with how far the work on it is by now.
          */
         get: operations["lanes_api_masters__master_id__lanes_get"];
         put?: never;

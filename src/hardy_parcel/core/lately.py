@@ -34,14 +34,14 @@ class Lately(Generic[Value]):
                 self._kept.popitem(last=False)
         return value
 
-    def of(self, key: Hashable, make: Callable[[], Value]) -> Value:
-        """What is kept under a key, or else is made; those who ask meanwhile wait for it rather than make it too."""
+    def of(self, key: Hashable, make: Callable[[], Value], *, still: Callable[[Value], bool] = lambda kept: True) -> Value:
+        """What is kept under a key and `still` right, or else is made; those who ask meanwhile wait for it rather than make it too."""
         with self._lock:
             making = self._making.setdefault(key, threading.Lock())
         with making:
             try:
                 found = self.get(key)
-                return self.put(key, make()) if found is None else found
+                return self.put(key, make()) if found is None or not still(found) else found
             finally:
                 with self._lock:
                     self._making.pop(key, None)

@@ -115,14 +115,8 @@ class Database:
             return connection.execute("SELECT number FROM revision").fetchone()[0]
 
 
-def last_change(database: Database) -> int:
-    """The number of the last change of anything that is shown: all but how far jobs are."""
-    with database.reading() as connection:
-        return connection.execute("SELECT coalesce(max(revision), 0) FROM changes").fetchone()[0]
-
-
 def changed_since(database: Database, revision: int) -> set[Changed]:
-    """What was changed after `revision`, as far as it is remembered."""
+    """What was changed after `revision`, as far as it is remembered: over `KEPT_CHANGES` revisions."""
     with database.reading() as connection:
         rows = connection.execute("SELECT DISTINCT kind, id FROM changes WHERE revision > ?", (revision,))
         return {Changed(row["kind"], row["id"]) for row in rows}

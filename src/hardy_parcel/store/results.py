@@ -37,7 +37,6 @@ KINDS: dict[type[Model], str] = {
     Reel: "reel", ScaledPicture: "scaled", TrialEncode: "encode", HandledUpload: "handled", UploadProbe: "upload_probe",
     EffortProbe: "effort_probe", HandlingProbe: "handling_probe",
 }
-MEASURED = Changed("measurement", "")
 
 
 class KeptReceipt(Model):
@@ -93,18 +92,18 @@ def _row(database: Database, kind: type[Model], key: str) -> Row | None:
         return connection.execute(SQL["measurement"], {"kind": KINDS[kind], "key": key}).fetchone()
 
 
-def keep_measurement(database: Database, key: str, found: Model, folder: Path | None = None) -> None:
-    """Keep a measurement under its key."""
-    with database.writing(MEASURED) as connection:
+def keep_measurement(database: Database, content_id: str, key: str, found: Model, folder: Path | None = None) -> None:
+    """Keep a measurement of a film under its key."""
+    with database.writing(Changed("measurement", content_id)) as connection:
         connection.execute(SQL["keep_measurement"], {
             "kind": KINDS[type(found)], "key": key, "value": found.model_dump_json(), "folder": str(folder) if folder else None,
             "made_at": time.time(),
         })
 
 
-def keep_point(database: Database, curve_key: str, place: CurvePlace) -> None:
-    """Keep where a point of a curve is measured."""
-    with database.writing(MEASURED) as connection:
+def keep_point(database: Database, content_id: str, curve_key: str, place: CurvePlace) -> None:
+    """Keep where a point of a film's curve is measured."""
+    with database.writing(Changed("measurement", content_id)) as connection:
         connection.execute(SQL["keep_point"], {
             "curve_key": curve_key, "target_bps": place.target_bps, "encode_key": place.encode_key, "handled_key": place.handled_key,
         })

@@ -5,14 +5,13 @@ from __future__ import annotations
 from datetime import date
 from functools import partial
 from pathlib import PurePath
-from typing import Annotated, Literal
+from typing import Annotated, Literal, NamedTuple
 from urllib.parse import quote
 
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from ..core.errors import BadChoice
-from ..core.lately import Lately
 from ..core.parcel.fewest import FewestFiles
 from ..core.parcel.going_up import GoingUp
 from ..core.parcel.lane import Apart, Lane
@@ -27,11 +26,12 @@ from ..processes.client import in_child
 from ..report.assembling import report_of
 from ..report.writing import as_csv, as_html, as_json, page_policy
 from ..store import jobs, parcels, results, settings
-from ..store.database import last_change
+from ..store.database import Changed
 from ..store.jobs import Job, JobKind
 from .context import Context, Ctx
 from .look_routes import PICTURE_LIMIT_S
 from .recipe_routes import Applied, ParcelsState
+from .telling import Telling
 
 router = APIRouter(prefix="/api", tags=["lanes"])
 
@@ -74,19 +74,37 @@ def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_len
     Each tells how it differs from the parcel `against`, where there is such a one, else a sibling from its first. What was told is told
     again for as long as nothing that is shown has changed, with how far the work on it is by now.
     """
-    key = (ctx.database.path, last_change(ctx.database), date.today(), master_id, against)
 
-    def tell() -> tuple[LanesView, bytes]:
+    def tell() -> ToldLanes:
+        content_id = readable(ctx.database, master_id)[1].content_id
         view = _lanes(master_id, ctx, against)
-        return view, view.model_dump_json().encode()
+        return ToldLanes(content_id, view, view.model_dump_json().encode())
 
-    view, text = _told.of(key, tell)
-    if any(one.rehearsing or one.probing or one.packing for one in view.lanes):
-        text = _as_far_as_it_is(view, {job.id: job for job in jobs.open_of(ctx.database, master_id)}).model_dump_json().encode()
+    def shows(change: Changed, told: ToldLanes) -> bool:
+        mine = {"master": master_id, "lanes": master_id, "queue": master_id, "content": told.content_id, "measurement": told.content_id}
+        return change.kind not in ELSEWHERE and change.id in ("", mine.get(change.kind, change.id))
+
+    told = _told.of(ctx.database, (date.today(), master_id, against), tell, shows)
+    text = told.text
+    if any(one.rehearsing or one.probing or one.packing for one in told.view.lanes):
+        work = {job.id: job for job in jobs.open_of(ctx.database, master_id)}
+        text = _as_far_as_it_is(told.view, work).model_dump_json().encode()
     return Response(text, media_type="application/json")
 
 
-_told: Lately[tuple[LanesView, bytes]] = Lately(64)
+ELSEWHERE = ("job", "parcel")
+"""Kinds of changes that come with others, of the queue and of lanes; a job alone only changes how it stands, which is asked for."""
+
+
+class ToldLanes(NamedTuple):
+    """Lanes of a film with this content, and the same as JSON."""
+
+    content_id: str
+    view: LanesView
+    text: bytes
+
+
+_told: Telling[ToldLanes] = Telling(64)
 
 
 def _as_far_as_it_is(view: LanesView, work: dict[str, Job]) -> LanesView:

@@ -11,7 +11,6 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
 from ..core.errors import BadChoice, NotFound
-from ..core.lately import Lately
 from ..core.master.checks.check_text import DifficultyBar, FactRow, difficulty_bars, fact_rows, opening_sentence
 from ..core.master.checks.stamping import Remedy, mended
 from ..core.master.facts import ColourReading, Excerpt
@@ -21,13 +20,15 @@ from ..core.plan.planning import check_excerpt
 from ..core.values import Ratio
 from ..planned.now import readable
 from ..store import jobs, masters
-from ..store.database import last_change
 from ..store.jobs import Job, JobKind
 from ..store.masters import Master
 from ..work.queueing import queue_checks, queue_inspect, queue_strip
 from .context import Ctx
+from .telling import Telling
 
 MOST_EXCERPTS = 24
+SHOWN = ("shelf", "master", "content")
+"""Kinds of things that the shelf shows."""
 
 router = APIRouter(prefix="/api/masters", tags=["masters"])
 
@@ -94,14 +95,18 @@ class CheckView(BaseModel):
 def shelf(ctx: Ctx) -> Response:
     """Every master that is there. What was told is told again for as long as nothing of it has changed."""
     unusable, stray = ctx.places.unusable_names(), ctx.places.stray_links()
-    key = (ctx.database.path, last_change(ctx.database), tuple(unusable), tuple(stray))
-    text = _told.of(key, lambda: Shelf(
-        masters=masters.shelf(ctx.database), inbox=str(ctx.places.inbox), unusable_names=unusable, stray_links=stray,
-    ).model_dump_json().encode())
+
+    def tell() -> bytes:
+        every = masters.shelf(ctx.database)
+        return Shelf(
+            masters=every, inbox=str(ctx.places.inbox), unusable_names=unusable, stray_links=stray,
+        ).model_dump_json().encode()
+
+    text = _told.of(ctx.database, (tuple(unusable), tuple(stray)), tell, lambda change, _: change.kind in SHOWN)
     return Response(text, media_type="application/json")
 
 
-_told: Lately[bytes] = Lately(4)
+_told: Telling[bytes] = Telling(4)
 
 
 @router.post("", status_code=201)

@@ -69,36 +69,36 @@ class Keeper:
     @keep.register
     def _(self, message: ReelChosen, job: Job, task: FilmTask, *, alone: bool) -> None:
         key = task.journey.probe_reel_key if isinstance(task, ProbeTask) else task.journey.reel_key
-        results.keep_measurement(self._database, key, message.reel)
+        results.keep_measurement(self._database, task.facts.content_id, key, message.reel)
 
     @keep.register
     def _(self, message: UploadProbed, job: Job, task: ProbeTask, *, alone: bool) -> None:
-        results.keep_measurement(self._database, message.probe.key, message.probe, message.folder)
+        results.keep_measurement(self._database, task.facts.content_id, message.probe.key, message.probe, message.folder)
 
     @keep.register(EffortProbed)
     @keep.register(HandlingProbed)
     def _(self, message: EffortProbed | HandlingProbed, job: Job, task: ProbeTask, *, alone: bool) -> None:
-        results.keep_measurement(self._database, message.probe.key, message.probe)
+        results.keep_measurement(self._database, task.facts.content_id, message.probe.key, message.probe)
 
     @keep.register
     def _(self, message: ScaledMeasured, job: Job, task: FilmTask, *, alone: bool) -> None:
-        results.keep_measurement(self._database, message.scaled.key, message.scaled)
+        results.keep_measurement(self._database, task.facts.content_id, message.scaled.key, message.scaled)
 
     @keep.register
     def _(self, message: EncodeMeasured, job: Job, task: RehearseTask, *, alone: bool) -> None:
         encode = message.encode.model_copy(update={"alone": alone})
-        results.keep_measurement(self._database, encode.key, encode, message.folder)
+        results.keep_measurement(self._database, task.facts.content_id, encode.key, encode, message.folder)
         if alone:
             results.keep_speed(self._database, task.plan, encode.pictures_per_s)
 
     @keep.register
     def _(self, message: HandledMeasured, job: Job, task: RehearseTask, *, alone: bool) -> None:
-        results.keep_measurement(self._database, message.handled.key, message.handled, message.folder)
+        results.keep_measurement(self._database, task.facts.content_id, message.handled.key, message.handled, message.folder)
 
     @keep.register
     def _(self, message: PointReached, job: Job, task: RehearseTask, *, alone: bool) -> None:
         place = CurvePlace(target_bps=message.target_bps, encode_key=message.encode_key, handled_key=message.handled_key)
-        results.keep_point(self._database, message.curve_key, place)
+        results.keep_point(self._database, task.facts.content_id, message.curve_key, place)
 
     @keep.register
     def _(self, message: SpeedMeasured, job: Job, task: BenchmarkTask, *, alone: bool) -> None:
