@@ -22,6 +22,7 @@ from hardy_parcel.core.trade.rate_control import RateControl
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.film import write_film
 from hardy_parcel.media.inspect import inspect
+from hardy_parcel.media.survey import survey
 from hardy_parcel.processes.client import in_child
 from hardy_parcel.processes.messages import PackTask, ProgressMade
 
@@ -50,6 +51,7 @@ def main() -> None:
         made = itertools.islice(pictures(seconds * 25), seconds * 25)
         write_film(film, width=SIZE[0], height=SIZE[1], frame_rate=Fraction(25), pictures=made, sound=None, quality=22)
         facts, place = inspect(film), destination("orrery-wide")
+        checked = survey(film, facts.video, facts.duration_s)
         for control in (RateControl.ONE_PASS, RateControl.TWO_PASSES):
             plan = make_plan(facts, place, Choices(method="encoded", rate_control=control))
             told: list[tuple[float, float]] = []
@@ -61,6 +63,7 @@ def main() -> None:
             began = time.monotonic()
             task = PackTask(
                 path=film, facts=facts, plan=plan, destination=place, folder=folder, file_name=f"{control}.mp4", job_id="timed",
+                difficulty=checked.difficulty,
             )
             in_child(task, hear=hear)
             ended = time.monotonic()

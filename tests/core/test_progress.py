@@ -2,23 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import pytest
 
+from hardy_parcel.core.master.checks.evidence import Difficulty, movement
 from hardy_parcel.core.progress import QUIET_S, TimeLeft
 
 STEPS = 400
 
 
-def run(weights: list[float], costs: list[Callable[[float], float]], *, alike: bool = True) -> list[tuple[float, float, float | None]]:
+def run(
+    weights: list[float], costs: list[Callable[[float], float]], *, alike: bool = True, movement: Sequence[float] = (),
+) -> list[tuple[float, float, float | None]]:
     """Of a work whose stages cost so many seconds at each part: the time gone, the share told, and the seconds left told less true."""
     times, now = [], 0.0
     for stage, cost in enumerate(costs):
         for step in range(1, STEPS + 1):
             now += cost(step / STEPS) / STEPS
             times.append((stage, step / STEPS, now))
-    left = TimeLeft(weights, alike=[alike] * len(weights))
+    followed = [alike and number > 0 for number in range(len(weights))]
+    left = TimeLeft(weights, alike=followed, once=[bool(movement)] * len(weights), movement=movement)
     left.at(0, 0.0, 0.0)
     found = []
     for stage, part, at in times:
@@ -60,3 +64,53 @@ def test_the_share_only_rises_and_ends_at_one() -> None:
     shares = [share for _, share, _ in run([0.65, 1.0, 0.05], [lambda part: 90.0, lambda part: 60.0, lambda part: 9.0])]
     assert shares == sorted(shares)
     assert shares[-1] == pytest.approx(1.0)
+
+
+def moving(part: float) -> float:
+    """How long pictures take of a film that begins still and becomes lively, by part: so long as their movement in `LIVELY` says."""
+    return 25.0 if part <= 0.5 else 100.0
+
+
+LIVELY = [0.4] * 10 + [12.0] * 10
+
+
+def test_what_moves_more_than_all_before_is_not_foretold_before_some_of_it_was_seen() -> None:
+    found = run([1.0], [moving], movement=LIVELY)
+    told = [gone for gone, _, wrong in found if wrong is not None]
+    assert off(found, 62.5) < 0.2
+    assert off(run([1.0], [moving]), 62.5) > 0.5, "a steady pace would be wrong"
+    assert 0.2 < min(told) < 0.3, "the still half is a fifth of the work"
+
+
+def test_what_moved_like_it_before_tells_how_long_the_rest_takes() -> None:
+    again = [0.4, 0.4, 12.0, 12.0] * 6
+
+    def cost(part: float) -> float:
+        return 25.0 if again[min(23, int(part * 24 - 1e-9))] < 1 else 100.0
+
+    found = run([1.0], [cost], movement=again)
+    assert off(found, 62.5, since=0.25) < 0.1
+    assert min(gone for gone, _, wrong in found if wrong is not None) < 0.2
+
+
+def test_two_passes_of_a_film_whose_movement_is_known() -> None:
+    found = run([0.65, 1.0], [lambda part: 0.6 * moving(part), moving], movement=LIVELY)
+    assert off(found, 1.6 * 62.5, since=0.15) < 0.2
+    shares = [share for _, share, _ in found]
+    assert shares == sorted(shares)
+    assert shares[-1] == pytest.approx(1.0)
+
+
+def test_movement_is_taken_from_the_nearest_second() -> None:
+    known = [Difficulty(at_s=at, spatial=5.0, temporal=temporal, grain=0.0) for at, temporal in ((0.0, 1.0), (1.0, 2.0), (6.0, 9.0))]
+    assert movement(known, 0, 8) == [1.0, 2.0, 2.0, 2.0, 9.0, 9.0, 9.0, 9.0]
+    assert movement(known, 1, 2) == [2.0]
+    assert movement([], 0, 8) == movement(known, 3, 3) == []
+    assert len(movement(known, 0, 9000)) == 600
+
+
+def test_what_a_stage_takes_besides_is_added_once() -> None:
+    left = TimeLeft([1.0, 0.1], alike=[False, False], aside_s=[0.0, 6.0])
+    told = [left.at(0, part / 100, part * 1.0)[1] for part in range(101)]
+    assert told[50] == pytest.approx(50 + 10 + 6)
+    assert left.at(1, 0.0, 100.0)[1] == pytest.approx(10 + 6)

@@ -37,7 +37,7 @@ from .trouble import open_film, reading, writing
 class Progress:
     """Pictures done of all passes, of how many, and bytes of picture written; `again` counts tries that came out too large.
 
-    With `reading_back` it counts those that were decoded of the packed file.
+    With `reading_back` it counts those that were decoded of the packed file, with `judging` those that were judged.
     """
 
     done: int
@@ -45,6 +45,7 @@ class Progress:
     bytes: int
     again: int = 0
     reading_back: bool = False
+    judging: bool = False
 
 
 Report = Callable[[Progress], None]

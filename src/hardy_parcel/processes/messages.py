@@ -141,7 +141,7 @@ class ProbeTask(FilmTask):
 class PackTask(FilmTask):
     """Pack a parcel into `folder` under `file_name`; `job_id` names what is not finished yet, `serves` the destinations where there are
     several. `numbered` takes the next free name where it is taken; `noted` leaves word of the named file until that is cleared away.
-    `expected_bytes` is what the file was forecast to have."""
+    `expected_bytes` is what the file was forecast to have, `difficulty` what the checks know of the master."""
 
     kind: Literal["pack"] = "pack"
     folder: Path
@@ -152,6 +152,7 @@ class PackTask(FilmTask):
     numbered: bool = False
     noted: bool = False
     expected_bytes: int | None = None
+    difficulty: tuple[Difficulty, ...] = ()
 
 
 UPLOAD_NAME = "upload.film"

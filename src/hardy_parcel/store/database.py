@@ -97,10 +97,7 @@ class Database:
                 connection.execute("BEGIN IMMEDIATE")
                 connection.execute("UPDATE revision SET number = number + 1")
                 yield connection
-                for one in changed:
-                    connection.execute("INSERT INTO changes SELECT number, ?, ? FROM revision", (one.kind, one.id))
-                if changed:
-                    connection.execute("DELETE FROM changes WHERE revision < (SELECT number FROM revision) - ?", (KEPT_CHANGES,))
+                note(connection, *changed)
                 connection.execute("COMMIT")
             except BaseException:
                 if connection.in_transaction:
@@ -113,6 +110,14 @@ class Database:
         """The number of the last change."""
         with self.reading() as connection:
             return connection.execute("SELECT number FROM revision").fetchone()[0]
+
+
+def note(connection: sqlite3.Connection, *changed: Changed) -> None:
+    """Note what the transaction under way changes; what is forgotten then is older than `KEPT_CHANGES` revisions."""
+    for one in changed:
+        connection.execute("INSERT INTO changes SELECT number, ?, ? FROM revision", (one.kind, one.id))
+    if changed:
+        connection.execute("DELETE FROM changes WHERE revision < (SELECT number FROM revision) - ?", (KEPT_CHANGES,))
 
 
 def changed_since(database: Database, revision: int) -> set[Changed]:

@@ -12,7 +12,7 @@ from typing import NamedTuple
 from ..core.errors import BadInput, NotFound, Problem
 from ..core.progress import JobProgress
 from ..core.values import Model
-from .database import Changed, Database, queries
+from .database import Changed, Database, note, queries
 
 MOST_WAITING = 500
 """Parcels that may wait to be packed."""
@@ -190,8 +190,10 @@ def packed_into(database: Database) -> dict[str, set[str]]:
 
 def claim(database: Database, kind: JobKind, owner: str) -> tuple[Job, str] | None:
     """Take the first job of a kind that waits and may begin; returns it with its task as JSON."""
-    with database.writing(Changed("queue", "")) as connection:
+    with database.writing() as connection:
         row = connection.execute(queries("jobs")["claim"], {"kind": kind, "owner": owner, "now": time.time()}).fetchone()
+        if row:  # whose it is shows only now
+            note(connection, *_changed(row["master_id"], row["id"]))
     return (_job(row), row["task"]) if row else None
 
 

@@ -209,7 +209,7 @@ def set_ready(database: Database, master_id: str, facts: MasterFacts) -> None:
 
 def set_strip(database: Database, master_id: str, pictures: int) -> None:
     """Keep how many pictures of the poster strip are made."""
-    with database.writing(Changed("master", master_id)) as connection:
+    with database.writing(Changed("strip", master_id)) as connection:
         connection.execute(queries("masters")["strip"], {"id": master_id, "strip_pictures": pictures})
 
 

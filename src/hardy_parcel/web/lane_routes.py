@@ -92,8 +92,9 @@ def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_len
     return Response(text, media_type="application/json")
 
 
-ELSEWHERE = ("job", "parcel")
-"""Kinds of changes that come with others, of the queue and of lanes; a job alone only changes how it stands, which is asked for."""
+ELSEWHERE = ("job", "parcel", "strip")
+"""Kinds of changes that come with others, of the queue and of lanes, or are not shown here; a job alone only changes how it stands, which
+is asked for."""
 
 
 class ToldLanes(NamedTuple):

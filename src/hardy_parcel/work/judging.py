@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
@@ -15,15 +14,14 @@ from ..core.arrival.ticks import Tick
 from ..core.master.facts import MasterFacts
 from ..core.plan.cadence import source_time_s
 from ..core.plan.plan import Plan
+from ..core.plan.stages import judged_runs
 from ..media.measure import Stream, compare
 from ..media.pictures import own_picture, pictures_at, treated
 from ..media.stills import encoded
 
 SCREEN = Screen.LAPTOP
-RUNS, RUN_PICTURES, LEAD_IN = 12, 2, 3
-"""Runs of neighbours that are measured, spread over the film, and how many are read before each, since the measures look back."""
-EVERY_PICTURES = 50
-"""A run for so many pictures of the film, so that a short one costs little; two at least."""
+RUN_PICTURES, LEAD_IN = 2, 3
+"""Neighbours that are measured in each run, which are spread over the film, and how many are read before, since the measures look back."""
 STILL_WIDTH = 560
 
 
@@ -79,7 +77,7 @@ def _seen(parts: PictureParts) -> float:
 
 def _places(frames: int) -> tuple[list[int], list[bool]]:
     """Numbers of the packed pictures that are read, in order, and which of them are measured."""
-    runs = max(2, min(RUNS, math.ceil(frames / EVERY_PICTURES)))
+    runs = judged_runs(frames)
     if frames <= runs * (LEAD_IN + RUN_PICTURES + 1):
         numbers = list(range(frames))
         return numbers, [number % max(1, frames // (runs * RUN_PICTURES)) == 0 for number in numbers]

@@ -158,12 +158,13 @@ def pack_parcel(
 
 def _judged(master: Path, facts: MasterFacts, plan: Plan, packed: Path, report: Report) -> dict[str, Any]:
     """What a receipt says of how the file looks; nothing where that cannot be measured, which is no fault of the file."""
-    pictures = plan.video.frames if plan.video else 1
     size = packed.stat().st_size
+
+    def say(share: float) -> None:
+        report(Progress(done=round(share * 100), total=100, bytes=size, judging=True))
+
     try:
-        found = judge_packed(
-            master, facts, plan, packed, lambda share: report(Progress(done=pictures, total=pictures, bytes=size, reading_back=True)),
-        )
+        found = judge_packed(master, facts, plan, packed, say)
     except (UnreadableMaster, EncoderTrouble):
         return {}
     if found is None:

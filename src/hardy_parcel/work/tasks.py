@@ -13,11 +13,11 @@ from typing import Any, Protocol
 from ..core.arrival.journey import Journey
 from ..core.errors import UnreadableMaster
 from ..core.master.checks.combing import measured_scan
-from ..core.master.checks.evidence import SoundSurvey, Survey
+from ..core.master.checks.evidence import SoundSurvey, Survey, movement
 from ..core.master.facts import MasterFacts
 from ..core.plan.as_it_is import whole_picture
 from ..core.plan.choices import Method
-from ..core.plan.stages import stages
+from ..core.plan.stages import READING_BACK_WORDS, stages
 from ..core.progress import JobProgress, TimeLeft
 from ..core.values import Model
 from ..media.couriers import Courier, carry
@@ -310,6 +310,8 @@ class _Packing:
     def __init__(self, task: PackTask, voice: Speaks) -> None:
         self._task, self._voice, self._again = task, voice, -1
         self._stages = stages(task.plan)
+        excerpt = task.plan.excerpt
+        self._movement = movement(task.difficulty, float(excerpt.in_s), float(excerpt.out_s))
         self._stage = -1
         self._began = self._now()
 
@@ -317,21 +319,27 @@ class _Packing:
         return time.monotonic() - self._voice.rested_s
 
     def say(self, progress: Progress) -> None:
-        last, plan, now = len(self._stages) - 1, self._task.plan, self._now()
-        if progress.again != self._again and not progress.reading_back:
+        plan, now = self._task.plan, self._now()
+        words = [one.words for one in self._stages]
+        back = words.index(READING_BACK_WORDS)
+        after = progress.reading_back or progress.judging
+        if progress.again != self._again and not after:
             self._again, self._stage = progress.again, -1
-            self._left = TimeLeft([one.weight for one in self._stages], alike=[one.alike for one in self._stages])
-        of = progress.total if progress.reading_back else max(1, progress.total // last)
-        stage = last if progress.reading_back else min(last - 1, max(0, progress.done - 1) // of)
-        done = progress.done if progress.reading_back else progress.done - stage * of
+            self._left = TimeLeft(
+                [one.weight for one in self._stages], alike=[one.alike for one in self._stages],
+                aside_s=[one.aside_s for one in self._stages], once=[one.once for one in self._stages], movement=self._movement,
+            )
+        of = progress.total if after else max(1, progress.total // back)
+        stage = len(words) - 1 if progress.judging else back if after else min(back - 1, max(0, progress.done - 1) // of)
+        done = progress.done if after else progress.done - stage * of
         if stage != self._stage:
             self._stage, self._began = stage, now
         part = min(1.0, done / of)
         share, left = self._left.at(stage, part, now)
-        words, pictures = self._stages[stage].words, plan.video is not None and (stage == last or plan.method.value is not Method.UNTOUCHED)
+        pictures = plan.video is not None and not progress.judging and (after or plan.method.value is not Method.UNTOUCHED)
         gone = now - self._began
         self._voice.progress(JobProgress(
-            doing=f"{words}, again to keep below the limit" if self._again > 0 else words, share=share, left_s=left,
+            doing=f"{words[stage]}, again to keep below the limit" if self._again > 0 else words[stage], share=share, left_s=left,
             pictures=done if pictures else None, of_pictures=of if pictures else None,
             pictures_per_s=done / gone if pictures and gone > 0.5 else None, bytes=progress.bytes,
             of_bytes=self._task.expected_bytes, at_s=float(plan.excerpt.in_s) + part * float(plan.excerpt.duration_s),

@@ -227,8 +227,11 @@ class Worker:
                 return
             task = completed
         elif isinstance(task, PackTask):
-            heard = masters.survey(self._database, task.facts.content_id).sound
-            task = task.model_copy(update={"job_id": job.id, "heard": heard, "numbered": True, "noted": True})
+            checked = masters.survey(self._database, task.facts.content_id)
+            task = task.model_copy(update={
+                "job_id": job.id, "heard": checked.sound, "numbered": True, "noted": True,
+                "difficulty": checked.picture.difficulty if checked.picture else (),
+            })
         for other in self._running.values():
             other.alone = False
         running = Running(job=job, task=task, child=self._ready_child(), alone=not self._running)

@@ -12,11 +12,11 @@ from ...builders import HANDOVER, ORRERY, facts
 
 
 @pytest.mark.parametrize(("place", "choices", "words"), [
-    (ORRERY, {"method": "encoded"}, ["pass 1 of 2", "pass 2 of 2", "reading the file back"]),
-    (ORRERY, {"method": "encoded", "rate_control": "one pass"}, ["packing", "reading the file back"]),
+    (ORRERY, {"method": "encoded"}, ["pass 1 of 2", "pass 2 of 2", "reading the file back", "judging the packed picture"]),
+    (ORRERY, {"method": "encoded", "rate_control": "one pass"}, ["packing", "reading the file back", "judging the packed picture"]),
     (ORRERY, {"method": "untouched"}, ["copying", "reading the file back"]),
     (ORRERY, {"method": "re-wrapped"}, ["packing", "reading the file back"]),
-    (HANDOVER, {"method": "encoded", "codec": "vc3"}, ["packing", "reading the file back"]),
+    (HANDOVER, {"method": "encoded", "codec": "vc3"}, ["packing", "reading the file back", "judging the packed picture"]),
 ])
 def test_every_stage_is_named(place, choices: dict, words: list[str]) -> None:
     found = stages(make_plan(facts(), place, Choices(**choices)))
@@ -30,3 +30,9 @@ def test_a_search_for_a_quality_weighs_less_the_longer_the_film_is() -> None:
     assert not short[1].alike, "what is hard for a few groups says nothing of the whole"
     h264 = stages(make_plan(facts(), ORRERY, Choices(method="encoded")))
     assert h264[1].alike
+
+
+def test_judging_weighs_less_the_longer_the_film_is() -> None:
+    short, long = (stages(make_plan(facts(seconds=s), ORRERY, Choices(method="encoded")))[-1] for s in (5, 3600))
+    assert short.weight > 20 * long.weight
+    assert 0 < short.aside_s < long.aside_s < 10

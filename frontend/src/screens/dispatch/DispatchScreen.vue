@@ -13,7 +13,7 @@ import PackingRow from './PackingRow.vue'
 import WhenAndAfter from './WhenAndAfter.vue'
 
 const events = useEvents()
-const { value: shelf } = useAnswer<Shelf>((signal) => api.shelf(signal), [], [events.of('shelf', 'master')])
+const { value: shelf } = useAnswer<Shelf>((signal) => api.shelf(signal), [], [events.of('shelf', 'master', 'strip')])
 const settings = useAnswer((signal) => api.dispatch(signal), [], [events.of('dispatch')])
 const kept = computed(() => settings.value.value)
 const packing = computed(() => inTurn(events.open.filter((job) => job.kind === 'pack')))

@@ -15,7 +15,7 @@ import ShelfParcel from './ShelfParcel.vue'
 
 const events = useEvents()
 const router = useRouter()
-const { value: shelf, trouble, again } = useAnswer((signal) => api.shelf(signal), [], [events.of('shelf', 'master', 'content')])
+const { value: shelf, trouble, again } = useAnswer((signal) => api.shelf(signal), [], [events.of('shelf', 'master', 'content', 'strip')])
 
 const uploads = useUploads()
 const wanted = ref('')
@@ -23,7 +23,7 @@ const order = useLocalStorage<Order>('shelf-order', 'newest first')
 type Order = 'newest first' | 'by name' | 'longest first' | 'needing care first'
 const orders: Record<Order, (a: Master, b: Master) => number> = {
   'newest first': (a, b) => b.added_at - a.added_at,
-  'by name': (a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }),
+  'by name': (a, b) => stem(a.name).localeCompare(stem(b.name), undefined, { numeric: true }),
   'longest first': (a, b) => length(b) - length(a),
   'needing care first': (a, b) => cares(b) - cares(a),
 }

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
+from collections.abc import Sequence
+
 from ...values import Model, Rect
 
 
@@ -67,6 +70,25 @@ class Difficulty(Model):
     def level(self) -> float:
         """One figure for how hard this second is to code. Movement costs an encoder several times what detail does."""
         return self.temporal + self.spatial / 4
+
+
+MOST_PARTS = 600
+
+
+def movement(known: Sequence[Difficulty], start_s: float, end_s: float) -> list[float]:
+    """Temporal information of parts of equal length, about a second each, of the film between two times (s): that of the nearest second
+    that is known, which are in their order; none where no second is."""
+    if not known or end_s <= start_s:
+        return []
+    parts = max(1, min(MOST_PARTS, round(end_s - start_s)))
+    middles = [start_s + (number + 0.5) * (end_s - start_s) / parts for number in range(parts)]
+    times = [one.at_s + 0.5 for one in known]
+
+    def nearest(middle: float) -> Difficulty:
+        after = bisect_left(times, middle)
+        return min(known[max(0, after - 1) : after + 1], key=lambda one: abs(one.at_s + 0.5 - middle))
+
+    return [nearest(middle).temporal for middle in middles]
 
 
 class Survey(Model):
