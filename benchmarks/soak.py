@@ -181,7 +181,8 @@ def soak(folder: Path, faults: int, seed: int, names: Sequence[str] = tuple(FAUL
                 state = work.ended(job)
                 work.until(lambda: not [one for one in work.broken() if "lies about" in one], "a tidy folder")
                 if state not in right:
-                    wrong[name].append(f"ended {state}")
+                    problem = jobs.get(work.database, job.id).problem
+                    wrong[name].append(f"ended {state}{f': {problem.what}' if problem else ''}")
             except AssertionError as error:
                 wrong[name].append(str(error))
             wrong[name] += work.broken()

@@ -41,6 +41,25 @@ def test_the_file_has_its_name_only_at_the_end(gale, gale_facts, plan, tmp_path:
     assert receipt.pictures == 100
 
 
+@pytest.mark.parametrize("when", ["the last picture is packed", "the file is read back", "the file is judged"])
+def test_a_folder_that_goes_away_is_named_whenever_it_does(gale, gale_facts, plan, tmp_path: Path, when: str) -> None:
+    folder, away = tmp_path / "out", tmp_path / "away"
+    folder.mkdir()
+
+    def report(progress) -> None:
+        now = {
+            "the last picture is packed": progress.done == progress.total,
+            "the file is read back": progress.reading_back and progress.done == progress.total, "the file is judged": progress.judging,
+        }
+        if now[when] and folder.exists():
+            folder.rename(away)
+
+    with pytest.raises(FolderUnusable, match="out (went away while Gale.mp4 was being packed|cannot be written to)"):
+        run(gale, gale_facts, plan, folder, report)
+    away.rename(folder)
+    assert run(gale, gale_facts, plan, folder).differing == ()
+
+
 def test_a_receipt_says_how_the_file_looks(gale, gale_facts, tmp_path: Path) -> None:
     seen = {}
     for kbps in (60, 3000):

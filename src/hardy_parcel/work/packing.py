@@ -11,7 +11,7 @@ from dataclasses import replace
 from pathlib import Path, PurePath
 from typing import Any
 
-from ..core.errors import DiskFull, EncoderTrouble, NameTaken, PackedFileWrong, PlanChanged, UnreadableMaster
+from ..core.errors import DiskFull, EncoderTrouble, FolderUnusable, NameTaken, NotFound, PackedFileWrong, PlanChanged, UnreadableMaster
 from ..core.master.checks.evidence import SoundSurvey
 from ..core.master.facts import MasterFacts
 from ..core.parcel.receipt import PackedFacts, Receipt, compare, quality_found, sound_story
@@ -146,14 +146,24 @@ def pack_parcel(
             raise PackedFileWrong(f"The packed file is not as planned: {names}.", "It was not kept; try again.")
         receipt = _named(receipt, partial, dict(zip(endings, texts, strict=True)), note, numbered=numbered)
         noted = noted and note.exists()
-    except BaseException:
+    except BaseException as error:
         noted = False
+        if _of_the_folder(error, folder):
+            what = f"{folder} went away while {file_name} was being packed."
+            raise FolderUnusable(what, "Bring it back, or choose another output folder.") from error
         raise
     finally:
         for left in (partial, beside, *_partial_texts(partial, endings), *([] if noted else [note])):
             with suppress(OSError):  # a folder that went away or may not be written to any more: swept when it is there again
                 left.unlink(missing_ok=True)
     return receipt
+
+
+def _of_the_folder(error: BaseException, folder: Path) -> bool:
+    """Whether what is not there is our own unfinished file, and with it where it stood."""
+    cause = error.__cause__ if isinstance(error, NotFound) else error
+    missing = (cause.filename if isinstance(cause, FileNotFoundError) else None) or ""
+    return Path(os.fsdecode(missing)).parent == folder
 
 
 def _judged(master: Path, facts: MasterFacts, plan: Plan, packed: Path, report: Report) -> dict[str, Any]:
