@@ -147,7 +147,10 @@ class Soak:
     def broken(self) -> list[str]:
         """What is wrong in the folder and the store now; the worker must have ended everything."""
         kept = {one.receipt.file_name: one.receipt.sha256 for one in results.receipts(self.database)}
-        there = {path.name: hashlib.sha256(path.read_bytes()).hexdigest() for path in self.out.iterdir()}
+        there = {}
+        for path in self.out.iterdir():
+            with suppress(FileNotFoundError):  # what is cleared up just now
+                there[path.name] = hashlib.sha256(path.read_bytes()).hexdigest()
         found = [f"{name} lies about" for name in there if name.startswith(".")]
         found += [f"{name} has no receipt" for name in there if not name.startswith(".") and name not in kept]
         found += [f"{name} is not what its receipt says" for name, digest in kept.items() if there.get(name) not in (digest, None)]

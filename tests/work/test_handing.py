@@ -66,6 +66,23 @@ def wrapped(source: Path, target: Path, *, title: str = "", sound: str | None = 
     return target
 
 
+def anew(source: Path, target: Path, codec: str) -> Path:
+    """The same film with its picture in another codec."""
+    with av.open(str(source)) as film, av.open(str(target), "w") as made:
+        picture = made.add_stream({"h264": "libx264", "hevc": "libx265"}[codec], rate=25, options={"preset": "ultrafast"})
+        picture.width, picture.height, picture.pix_fmt = 320, 180, "yuv420p"
+        sound = made.add_stream_from_template(film.streams.audio[0])
+        for packet in film.demux():
+            if packet.stream.type == "audio" and packet.dts is not None:
+                packet.stream = sound
+                made.mux(packet)
+            for frame in packet.decode() if packet.stream.type == "video" else []:
+                frame.pict_type = 0
+                made.mux(picture.encode(frame))
+        made.mux(picture.encode(None))
+    return target
+
+
 WAYS: dict[str, tuple[Sameness, Callable[[Path, Path], Path], str]] = {
     "copied": (Sameness.SAME_BYTES, lambda source, to: Path(to / "a.mp4").write_bytes(source.read_bytes()) and to / "a.mp4", "bit for bit"),
     "in Matroska": (Sameness.RE_WRAPPED, lambda source, to: wrapped(source, to / "a.mkv"), "nothing was lost"),
@@ -83,6 +100,19 @@ def test_what_was_not_recompressed_is_told_apart(way: str, packed: Path, tmp_pat
     assert found.outcome is outcome, found.sentence
     assert said in found.sentence
     assert found.judged == ()
+
+
+@pytest.mark.parametrize("codec", ["h264", "hevc"])
+@pytest.mark.parametrize("ending", ["mkv", "ts", "mov"])
+def test_a_file_that_was_wrapped_anew_is_known_by_its_receipt_alone(
+    codec: str, ending: str, packed: Path, shelf: Path, tmp_path: Path
+) -> None:
+    source = anew(packed, shelf / f"packed {codec}.mp4", codec)
+    known = [PackedFile(name="packed.mp4", fingerprint=fingerprint(source))]
+    found = handed_over(wrapped(source, tmp_path / f"a.{ending}"), known)
+    assert found.outcome is Sameness.RE_WRAPPED, found.sentence
+    changed = handed_over(wrapped(source, tmp_path / f"b.{ending}", sound="anew"), known)
+    assert changed.outcome is Sameness.SOUND_CHANGED, changed.sentence
 
 
 def test_natterline_recompresses_what_is_large_and_lockbox_nothing(packed: Path, tmp_path: Path, monkeypatch) -> None:

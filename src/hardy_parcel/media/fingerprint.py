@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import base64
 import hashlib
+from collections.abc import Callable, Iterable
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from ..core.parcel.handoff import THUMB_SIZE, THUMBS, Fingerprint
 from .inspect import read_file
 from .trouble import open_film, reading
+from .units import LENGTH_AT, coded_picture, coded_sound, length_bytes
 from .verify import sha256
 
 NOT_ITS_OWN = {
@@ -32,20 +35,24 @@ def fingerprint(path: Path) -> Fingerprint:
         width=video.display_width if video else 0, height=video.display_height if video else 0, codec=video.codec if video else "",
         video_bitrate_bps=round(picture_bytes * 8 / float(facts.duration_s)) if video else 0, picture_digest=digests.get("video", ""),
         sound_codec=audio.codec if audio else "", sound_digest=digests.get("audio", ""),
+        picture_units=digests.get("video units", ""), sound_units=digests.get("audio units", ""),
         tags=tags, thumbs=_thumbs(path, float(facts.duration_s), float(video.start_s)) if video else "",
     )
 
 
 def _packets(path: Path) -> tuple[int, dict[str, str], dict[str, str]]:
-    """Bytes of picture, a digest of the payload of each first stream, and the tags that are about the film."""
+    """Bytes of picture, digests of the payload of each first stream and of its units, and the tags that are about the film."""
     digests: dict[str, Any] = {}
     size = 0
     with reading(path), open_film(path) as container:
         streams = {stream.index: stream for stream in (*container.streams.video[:1], *container.streams.audio[:1])}
+        units = {index: _units(stream) for index, stream in streams.items()}
         for packet in container.demux(list(streams.values())):
             if packet.size:
                 kind = packet.stream.type
-                digests.setdefault(kind, hashlib.sha256()).update(bytes(packet))
+                digests.setdefault(kind, hashlib.sha256()).update(payload := bytes(packet))
+                for unit in units[packet.stream.index](payload):
+                    digests.setdefault(f"{kind} units", hashlib.sha256()).update(unit)
                 size += packet.size if kind == "video" else 0
         found = dict(container.metadata)
         for stream in streams.values():
@@ -55,6 +62,14 @@ def _packets(path: Path) -> tuple[int, dict[str, str], dict[str, str]]:
         if key.split(" of the ")[0].lower() not in NOT_ITS_OWN and str(value) not in ("und", "")
     }
     return size, {kind: digest.hexdigest() for kind, digest in digests.items()}, tags
+
+
+def _units(stream: Any) -> Callable[[bytes], Iterable[bytes]]:
+    """What takes out of a stream's packets what is coded in them; nothing where the codec is wrapped alike everywhere."""
+    codec = stream.codec_context.codec.canonical_name
+    if codec in LENGTH_AT:
+        return partial(coded_picture, codec, length_bytes(codec, bytes(stream.codec_context.extradata or b"")))
+    return (lambda packet: (coded_sound(packet),)) if codec == "aac" else lambda packet: ()
 
 
 def _thumbs(path: Path, duration_s: float, start_s: float) -> str:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from ..core.arrival.judged import Judged
 from ..core.errors import BadInput
-from ..core.parcel.handoff import Fingerprint, HandoffFound, PackedFile, Sameness, nearest, sameness, sentence
+from ..core.parcel.handoff import Fingerprint, HandoffFound, PackedFile, Sameness, has_picture_of, has_sound_of, nearest, sameness, sentence
 from ..media.fingerprint import decode_alike, fingerprint
 from .comparing import compare_files
 
@@ -43,10 +43,10 @@ def handed_over(path: Path, known: Sequence[PackedFile], say: Callable[[float], 
 
 def _looked_into(there: Path, path: Path, packed: Fingerprint, back: Fingerprint) -> Sameness:
     """The outcome once both are decoded: another container may cut the same picture and sound into other packets."""
-    pictures = packed.picture_digest == back.picture_digest or (
+    pictures = has_picture_of(packed, back) or (
         (packed.codec, packed.width, packed.height) == (back.codec, back.width, back.height) and decode_alike(there, path)
     )
-    sound = packed.sound_digest == back.sound_digest or (
+    sound = has_sound_of(packed, back) or (
         packed.sound_codec == back.sound_codec and decode_alike(there, path, sound=True)
     )
     return sameness(packed, back, same_pictures=pictures, same_sound=sound)

@@ -35,8 +35,9 @@ LENGTH_NEAR_S, LENGTH_NEAR = 0.5, 0.02
 
 
 class Fingerprint(Model):
-    """By what a file is known again. Digests are SHA-256 of the packets' payload in order, empty where there is no such stream; `thumbs`
-    is base64 of grey pictures; rates in bit/s, duration in s."""
+    """By what a file is known again. Digests are SHA-256 of the packets' payload in order, empty where there is no such stream; those of
+    units leave out what containers put before coded pictures and sound, and are empty where that is unknown. `thumbs` is base64 of grey
+    pictures; rates in bit/s, duration in s."""
 
     sha256: str
     size_bytes: int
@@ -49,6 +50,8 @@ class Fingerprint(Model):
     picture_digest: str = ""
     sound_codec: str = ""
     sound_digest: str = ""
+    picture_units: str = ""
+    sound_units: str = ""
     tags: dict[str, str] = {}
     thumbs: str = ""
 
@@ -73,12 +76,22 @@ def _alike(one: np.ndarray, other: np.ndarray) -> float:
     return float(np.corrcoef(one, other)[0, 1])
 
 
+def has_picture_of(packed: Fingerprint, back: Fingerprint) -> bool:
+    """Whether what is coded of the picture is the same, whatever wraps it."""
+    return back.picture_digest == packed.picture_digest or (back.picture_units != "" and back.picture_units == packed.picture_units)
+
+
+def has_sound_of(packed: Fingerprint, back: Fingerprint) -> bool:
+    """Whether what is coded of the sound is the same, whatever wraps it."""
+    return back.sound_digest == packed.sound_digest or (back.sound_units != "" and back.sound_units == packed.sound_units)
+
+
 def sameness(packed: Fingerprint, back: Fingerprint, *, same_pictures: bool = False, same_sound: bool = False) -> Sameness:
     """What became of a packed file; `same_pictures` and `same_sound` say that they decode to the same, whatever their packets."""
     if back.sha256 == packed.sha256:
         return Sameness.SAME_BYTES
-    if same_pictures or back.picture_digest == packed.picture_digest:
-        if not same_sound and back.sound_digest != packed.sound_digest:
+    if same_pictures or has_picture_of(packed, back):
+        if not same_sound and not has_sound_of(packed, back):
             if packed.picture_digest or likeness(packed, back) >= ALIKE:
                 return Sameness.SOUND_CHANGED
             near = abs(packed.duration_s - back.duration_s) <= max(LENGTH_NEAR_S, LENGTH_NEAR * packed.duration_s)
@@ -90,7 +103,7 @@ def sameness(packed: Fingerprint, back: Fingerprint, *, same_pictures: bool = Fa
 def nearest(back: Fingerprint, known: Sequence[Fingerprint]) -> int | None:
     """Which of the packed files one that came back is: by its bytes, its packets, or else its pictures, and of siblings that whose
     shape is nearest; None where it is none of them."""
-    for part in ("sha256", "picture_digest", "sound_digest"):
+    for part in ("sha256", "picture_digest", "picture_units", "sound_digest"):
         wanted = getattr(back, part)
         same = [place for place, one in enumerate(known) if wanted and getattr(one, part) == wanted]
         if same and (part != "sound_digest" or not back.picture_digest):
