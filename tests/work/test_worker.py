@@ -343,13 +343,13 @@ def test_a_packing_rests_with_the_processor_given_back_and_goes_on(work: Work, l
     assert at < 300
 
 
-def test_what_rests_still_rests_after_a_restart_and_is_packed_when_it_may(work: Work, long_film, long_facts) -> None:
+def test_what_rests_still_rests_after_a_restart_and_is_packed_when_it_may(work: Work, long_film, long_facts, gale, gale_facts) -> None:
     job = work.pack(long_film, long_facts)
     work.under_way(job)
     jobs.pause(work.database, job.id, paused=True)
     work.kill()
     work.start()
-    other = work.ended(work.pack(long_film, long_facts, name="other.mp4"))
+    other = work.ended(work.pack(gale, gale_facts, name="other.mp4"))
     assert other.state is JobState.DONE
     assert (jobs.get(work.database, job.id).state, work.outbox()) == (JobState.WAITING, ["other.mp4"]), "no partial stays while it rests"
     jobs.pause(work.database, job.id, paused=False)

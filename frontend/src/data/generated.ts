@@ -2765,8 +2765,9 @@ export interface components {
         };
         /**
          * Fingerprint
-         * @description By what a file is known again. Digests are SHA-256 of the packets' payload in order, empty where there is no such stream; `thumbs`
-         *     is base64 of grey pictures; rates in bit/s, duration in s.
+         * @description By what a file is known again. Digests are SHA-256 of the packets' payload in order, empty where there is no such stream; those of
+         *     units leave out what containers put before coded pictures and sound, and are empty where that is unknown. `thumbs` is base64 of grey
+         *     pictures; rates in bit/s, duration in s.
          */
         Fingerprint: {
             /** Sha256 */
@@ -2812,6 +2813,16 @@ export interface components {
              * @default
              */
             sound_digest: string;
+            /**
+             * Picture Units
+             * @default
+             */
+            picture_units: string;
+            /**
+             * Sound Units
+             * @default
+             */
+            sound_units: string;
             /**
              * Tags
              * @default {}
