@@ -57,7 +57,7 @@ def in_this_process(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPa
     if request.node.get_closest_marker("children"):
         return
     monkeypatch.setattr("hardy_parcel.work.reading.Child", Here)
-    for module in ("forecast_commands", "film_commands", "pack_command"):
+    for module in ("dock_command", "forecast_commands", "film_commands", "pack_command"):
         monkeypatch.setattr(f"hardy_parcel.cli.{module}.in_child", lambda task, **heard: Here().run(task, **heard))
 
 
@@ -580,3 +580,18 @@ def test_the_queue_is_listed_paused_and_stopped(gale: Path, tmp_path: Path) -> N
     assert call("queue", "again", jobs[0]["id"], "--data", data).exit_code == 2
     assert call("queue", "pause", "nothing", "--data", data).exit_code == 2
     assert not list(tmp_path.glob("*.mp4")), "it is the service that packs them"
+
+
+def test_a_stand_in_takes_a_file_or_refuses_it(short: Path, tmp_path: Path) -> None:
+    made = call("dock", short, "--to", "orrery-wide", "--out", tmp_path / "made", "--json")
+    assert made.exit_code == 0, made.output
+    [one] = told(made)["rendered"]
+    assert (one["name"], Path(one["path"]).parent) == ("108p h264", tmp_path / "made")
+    again = call("dock", short, "--to", "orrery-wide", "--out", tmp_path / "made")
+    assert (again.exit_code, "is not empty" in again.stderr) == (2, True)
+    refused = call("dock", short, "--to", "earshelf-audio", "--out", tmp_path / "refused")
+    assert refused.exit_code == 2
+    assert "Earshelf takes sound alone, and this file has a picture." in refused.stdout
+    assert list((tmp_path / "refused").iterdir()) == []
+    over = call("dock", short, "--to", "fernpost-reel", "--out", tmp_path / "over", "--used", "650000000", "--json")
+    assert (over.exit_code, json.loads(over.stdout)["refused"][0][:14]) == (2, "0 bytes are le")

@@ -1,9 +1,19 @@
 """The command line: the same work as on the screens, for scripts and terminals."""
 
-from . import film_commands, forecast_commands, pack_command, plan_command, queue_commands, recipe_commands, report_command, sheet_commands
+from . import (
+    dock_command,
+    film_commands,
+    forecast_commands,
+    pack_command,
+    plan_command,
+    queue_commands,
+    recipe_commands,
+    report_command,
+    sheet_commands,
+)
 from .base import main
 
 __all__ = [
-    "film_commands", "forecast_commands", "main", "pack_command", "plan_command", "queue_commands", "recipe_commands", "report_command",
-    "sheet_commands",
+    "dock_command", "film_commands", "forecast_commands", "main", "pack_command", "plan_command", "queue_commands", "recipe_commands",
+    "report_command", "sheet_commands",
 ]

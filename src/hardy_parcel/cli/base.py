@@ -274,7 +274,8 @@ def read_text(path: Path) -> str:
         raise BadInput(f"{path.name} cannot be read as text.", "Choose another file.", code="not_text") from error
 
 
-def _destination(options: dict[str, Any]) -> Destination:
+def asked_destination(options: dict[str, Any]) -> Destination:
+    """The destination that the options name. Raises NotFound."""
     if options["sheet_file"] is not None:
         own = destinations([sheet_file(options["sheet_file"])])
         if options["destination_id"] in own:
@@ -304,7 +305,7 @@ def asked_parcel(file: Path, options: dict[str, Any], kbps: int | None = None) -
 
     A recipe's choices stand unless an option says otherwise; what it changes for this master is told on standard error.
     """
-    place, choices = _destination(options), _choices(options, kbps)
+    place, choices = asked_destination(options), _choices(options, kbps)
     recipe = asked_recipe(options["recipe"], options["data"]) if options["recipe"] else None
     mends = _remedies(options["mends"])
     if mends:

@@ -13,6 +13,7 @@ from pydantic import Field, TypeAdapter
 from ..core.arrival.journey import Journey
 from ..core.arrival.judged import Judged
 from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
+from ..core.arrival.receiving import Received, Rendered
 from ..core.arrival.rehearsal import HandledUpload, ScaledPicture, TrialEncode
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.arrival.windows import Reel
@@ -231,9 +232,20 @@ class CarryTask(Model):
     target: Path
 
 
+class DockTask(Model):
+    """Take a file as a destination's stand-in does and make in `folder`, which is empty, what its viewers get. `used_bytes` of a quota are
+    used already."""
+
+    kind: Literal["dock"] = "dock"
+    path: Path
+    destination: Destination
+    folder: Path
+    used_bytes: int = 0
+
+
 Task = Annotated[
     InspectTask | StripTask | CheckTask | ListenTask | BenchmarkTask | ProbeTask | RehearseTask | PackTask | LookTask
-    | LadderTask | StepTask | CompareTask | HandoffTask | CarryTask,
+    | LadderTask | StepTask | CompareTask | HandoffTask | CarryTask | DockTask,
     Field(discriminator="kind"),
 ]
 TASK: TypeAdapter[Task] = TypeAdapter(Task)
@@ -433,6 +445,22 @@ class Carried(Model):
     kept: bool
 
 
+class RenditionMade(Model):
+    """A file that viewers get of what was sent is whole."""
+
+    kind: Literal["rendition_made"] = "rendition_made"
+    rendered: Rendered
+
+
+class Docked(Model):
+    """What became of a file that was sent: why it was refused, if it was, else how it was received and all that viewers get of it."""
+
+    kind: Literal["docked"] = "docked"
+    refused: tuple[str, ...] = ()
+    received: Received | None = None
+    rendered: tuple[Rendered, ...] = ()
+
+
 class HandedOver(Model):
     kind: Literal["handed_over"] = "handed_over"
     found: HandoffFound
@@ -447,11 +475,11 @@ class Failed(Model):
 
 Outcome = (
     Inspected | StripMade | LookedThrough | Listened | ProbesMade | RehearsalsMade | ParcelPacked | PicturesMade | LadderMade | PictureShown
-    | EffectShown | Compared | HandedOver | Carried | MachineMeasured
+    | EffectShown | Compared | HandedOver | Carried | Docked | MachineMeasured
 )
 OnTheWay = (
     ProgressMade | FactsFound | StripGrown | SoundHeard | ReelChosen | ScaledMeasured | EncodeMeasured | HandledMeasured | PointReached
-    | UploadProbed | EffortProbed | HandlingProbed | SpeedMeasured
+    | UploadProbed | EffortProbed | HandlingProbed | SpeedMeasured | RenditionMade
 )
 Message = Annotated[Outcome | OnTheWay | Failed, Field(discriminator="kind")]
 MESSAGE: TypeAdapter[Message] = TypeAdapter(Message)

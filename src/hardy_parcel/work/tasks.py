@@ -11,6 +11,7 @@ from tempfile import TemporaryDirectory
 from typing import Any, Protocol
 
 from ..core.arrival.journey import Journey
+from ..core.arrival.receiving import Rendered, receive, refusals
 from ..core.errors import UnreadableMaster
 from ..core.master.checks.combing import measured_scan
 from ..core.master.checks.evidence import SoundSurvey, Survey, movement
@@ -21,6 +22,7 @@ from ..core.plan.stages import READING_BACK_WORDS, stages
 from ..core.progress import JobProgress, TimeLeft
 from ..core.values import Model
 from ..media.couriers import Courier, carry
+from ..media.docking import render
 from ..media.inspect import read_file
 from ..media.loudness import measure_sound
 from ..media.pack import Progress
@@ -35,6 +37,8 @@ from ..processes.messages import (
     CheckTask,
     Compared,
     CompareTask,
+    Docked,
+    DockTask,
     EffectShown,
     EffortProbed,
     EncodeMeasured,
@@ -59,6 +63,7 @@ from ..processes.messages import (
     ReelChosen,
     RehearsalsMade,
     RehearseTask,
+    RenditionMade,
     ScaledMeasured,
     SoundHeard,
     SpeedMeasured,
@@ -410,7 +415,24 @@ def carry_file(task: CarryTask, voice: Speaks) -> Carried:
     return Carried(kept=kept)
 
 
+def dock(task: DockTask, voice: Speaks) -> Docked:
+    """A file taken or refused by a stand-in, and what its viewers get, told one by one."""
+    facts = read_file(task.path)
+    if refused := refusals(facts, task.destination, used_bytes=task.used_bytes):
+        return Docked(refused=refused)
+
+    def say(doing: str, share: float) -> None:
+        voice.progress(JobProgress(doing=doing, share=share))
+
+    received, made = receive(facts, task.destination), list[Rendered]()
+    for rendered in render(task.path, facts, received, task.folder, say=say):
+        made.append(rendered)
+        voice.say(RenditionMade(rendered=rendered))
+    return Docked(received=received, rendered=tuple(made))
+
+
 TASKS: dict[str, Callable[[Any, Any], Outcome]] = {
     "inspect": inspect, "strip": strip, "check": check, "listen": listen, "benchmark": benchmark, "probe": probe, "rehearse": rehearse,
     "pack": pack, "look": look, "ladder": ladder, "step": step, "compare": compare, "handoff": handoff, "carry": carry_file,
+    "dock": dock,
 }

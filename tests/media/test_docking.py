@@ -1,0 +1,100 @@
+"""A stand-in makes what viewers get of whole files, with real encoders."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+
+from hardy_parcel.core.arrival.receiving import ReceivedSound, receive
+from hardy_parcel.core.sheets.ladder import renditions_for
+from hardy_parcel.media.docking import render
+from hardy_parcel.media.handling import handle, upload_pictures
+from hardy_parcel.media.inspect import read_file
+
+from .. import films
+from ..builders import EARSHELF, HANDOVER, ORRERY, SPRIGG
+
+
+@pytest.fixture(scope="module")
+def upload(shelf: Path) -> Path:
+    """Large enough for two steps of the ladder."""
+    return films.film(shelf / "Upload.mp4", width=1280, height=720, rate=25, seconds=Fraction(12, 25))
+
+
+def seen(path: Path) -> tuple[list[np.ndarray], float, int]:
+    """The pictures of a file as luma, the seconds of its sound, and its width."""
+    with av.open(str(path)) as film:
+        pictures = [frame.to_ndarray(format="gray") for frame in film.decode(video=0)]
+    with av.open(str(path)) as film:
+        blocks = list(film.decode(audio=0)) if film.streams.audio else []
+    return pictures, sum(block.samples / block.sample_rate for block in blocks), pictures[0].shape[1]
+
+
+def test_renditions_come_smallest_first_with_their_sound(upload: Path, tmp_path: Path) -> None:
+    facts, told = read_file(upload), []
+    came = []
+    for one in render(upload, facts, receive(facts, ORRERY), tmp_path, say=lambda doing, share: told.append(share)):
+        came.append(one)
+        assert one.path.stat().st_size == one.size_bytes
+    assert [(one.name, one.width) for one in came] == [("480p h264", 854), ("720p h264", 1280)]
+    assert told == sorted(told)
+    assert told[-1] == pytest.approx(1.0, abs=0.05)
+    for one in came:
+        pictures, sound_s, width = seen(one.path)
+        assert (len(pictures), width) == (12, one.width)
+        assert sound_s == pytest.approx(0.48, abs=0.06)
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["480p-h264.mp4", "720p-h264.mp4"]
+
+
+def test_its_pictures_are_those_of_a_rehearsal(upload: Path, tmp_path: Path) -> None:
+    facts = read_file(upload)
+    [*_, largest] = render(upload, facts, receive(facts, ORRERY), tmp_path)
+    rehearsed = tmp_path / "rehearsed"
+    rehearsed.mkdir()
+    made = renditions_for(ORRERY, width=1280, height=720, frame_rate=Fraction(25))
+    handle(upload_pictures(upload), made, rehearsed, size=(1280, 720), frame_rate=Fraction(25))
+    mine, its = seen(largest.path)[0], seen(rehearsed / "720p-h264.mp4")[0]
+    assert all(np.array_equal(one, other) for one, other in zip(mine, its, strict=True))
+
+
+def test_a_wrong_shape_stands_between_bars(upload: Path, tmp_path: Path) -> None:
+    facts = read_file(upload)
+    first = next(render(upload, facts, receive(facts, SPRIGG), tmp_path))
+    pictures, _, width = seen(first.path)
+    height = pictures[0].shape[0]
+    assert width / height == pytest.approx(9 / 16, abs=0.01)
+    assert pictures[0][: height // 4].mean() < 20 > pictures[0][-height // 4 :].mean()
+    assert pictures[0][height // 2 - 20 : height // 2 + 20].std() > 5
+
+
+def test_sound_is_turned(shelf: Path, tmp_path: Path) -> None:
+    quiet = films.film(shelf / "Quiet.mp4", width=160, height=90, seconds=2, sound=films.tone(2) * 0.1)
+    facts = read_file(quiet)
+    received = receive(facts, SPRIGG)
+    assert isinstance(received.sound, ReceivedSound)
+    assert received.sound.gain_db > 3
+    [made] = render(quiet, facts, received, tmp_path)
+    after = read_file(made.path)
+    assert after.audio.integrated_lufs == pytest.approx(facts.audio.integrated_lufs + received.sound.gain_db, abs=0.7)
+
+
+def test_a_client_gets_the_very_file_and_a_feed_its_sound(upload: Path, tmp_path: Path) -> None:
+    facts = read_file(upload)
+    [made] = render(upload, facts, receive(facts, HANDOVER), tmp_path)
+    assert made.path.read_bytes() == upload.read_bytes()
+    song = tmp_path / "song.m4a"
+    with av.open(str(upload)) as film, av.open(str(song), "w", format="mp4") as out:
+        copy = out.add_stream_from_template(film.streams.audio[0])
+        for packet in film.demux(audio=0):
+            if packet.dts is not None:
+                packet.stream = copy
+                out.mux(packet)
+    heard, folder = read_file(song), tmp_path / "feed"
+    folder.mkdir()
+    [sound] = render(song, heard, receive(heard, EARSHELF), folder)
+    assert (sound.name, sound.width) == ("sound", 0)
+    assert read_file(sound.path).audio.codec == "aac"
