@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from hardy_parcel.core.arrival.receiving import ReceivedSound, receive
+from hardy_parcel.core.errors import Cancelled
 from hardy_parcel.core.sheets.ladder import renditions_for
 from hardy_parcel.media.docking import render
 from hardy_parcel.media.handling import handle, upload_pictures
@@ -50,15 +51,20 @@ def test_renditions_come_smallest_first_with_their_sound(upload: Path, tmp_path:
     assert sorted(path.name for path in tmp_path.iterdir()) == ["480p-h264.mp4", "720p-h264.mp4"]
 
 
-def test_its_pictures_are_those_of_a_rehearsal(upload: Path, tmp_path: Path) -> None:
+def test_its_pictures_are_as_good_as_those_of_a_rehearsal(upload: Path, tmp_path: Path) -> None:
+    """As good, not the same: under a ceiling and on several threads the encoder decides now and then otherwise (docs/decisions.md)."""
     facts = read_file(upload)
     [*_, largest] = render(upload, facts, receive(facts, ORRERY), tmp_path)
     rehearsed = tmp_path / "rehearsed"
     rehearsed.mkdir()
     made = renditions_for(ORRERY, width=1280, height=720, frame_rate=Fraction(25))
     handle(upload_pictures(upload), made, rehearsed, size=(1280, 720), frame_rate=Fraction(25))
-    mine, its = seen(largest.path)[0], seen(rehearsed / "720p-h264.mp4")[0]
-    assert all(np.array_equal(one, other) for one, other in zip(mine, its, strict=True))
+    sent = [frame.to_ndarray(format="gray").astype(int) for frame in upload_pictures(upload)]
+
+    def lost(path: Path) -> float:
+        return float(np.mean([np.abs(one - other).mean() for one, other in zip(sent, seen(path)[0], strict=True)]))
+
+    assert lost(largest.path) == pytest.approx(lost(rehearsed / "720p-h264.mp4"), rel=0.05)
 
 
 def test_a_wrong_shape_stands_between_bars(upload: Path, tmp_path: Path) -> None:
@@ -98,3 +104,16 @@ def test_a_client_gets_the_very_file_and_a_feed_its_sound(upload: Path, tmp_path
     [sound] = render(song, heard, receive(heard, EARSHELF), folder)
     assert (sound.name, sound.width) == ("sound", 0)
     assert read_file(sound.path).audio.codec == "aac"
+
+
+def test_what_is_stopped_leaves_nothing_but_what_was_whole(upload: Path, tmp_path: Path) -> None:
+    facts = read_file(upload)
+    received = receive(facts, ORRERY).model_copy(update={"sound": ReceivedSound(bitrate_bps=96_000, gain_db=-3.0)})
+
+    def say(doing: str, share: float) -> None:
+        if doing == "making 720p h264" and share > 0.6:
+            raise Cancelled("Stopped.", "")
+
+    with pytest.raises(Cancelled):
+        list(render(upload, facts, received, tmp_path, say=say))
+    assert [path.name for path in tmp_path.iterdir()] == ["480p-h264.mp4"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import heapq
 import shutil
 from collections.abc import Callable, Iterator
@@ -37,14 +38,21 @@ def render(
             shutil.copyfile(path, target)
         yield _rendered("as it is", target, *((facts.video.display_width, facts.video.display_height) if facts.video else (0, 0)))
         return
-    sound: Path | None = path if facts.audio else None
-    if received.sound and facts.audio:
-        sound = folder / "sound.m4a"
-        say("making the sound anew", 0.0)
-        _sound_anew(path, received.sound, facts.audio.channels, sound)
-    if not isinstance(facts, MasterFacts):
-        yield _rendered("sound", sound or path)
-        return
+    with contextlib.ExitStack() as leaving:
+        sound: Path | None = path if facts.audio else None
+        if received.sound and facts.audio:
+            sound = folder / "sound.m4a"
+            say("making the sound anew", 0.0)
+            leaving.callback(sound.unlink, missing_ok=True)
+            _sound_anew(path, received.sound, facts.audio.channels, sound)
+        if not isinstance(facts, MasterFacts):
+            leaving.pop_all()
+            yield _rendered("sound", sound or path)
+            return
+        yield from _renditions(path, facts, received, folder, sound, say)
+
+
+def _renditions(path: Path, facts: MasterFacts, received: Received, folder: Path, sound: Path | None, say: Say) -> Iterator[Rendered]:
     weights = [one.width * one.height for one in received.renditions]
     pictures = facts.video.pictures or max(1, round(facts.duration_s * facts.video.frame_rate))
     for number, rendition in enumerate(received.renditions):
@@ -54,16 +62,19 @@ def render(
             say(f"making {name}", before + own * min(1.0, done / pictures))
 
         made = rendition_path(folder, rendition)
-        [_] = handle(
-            _shaped(path, facts, received), [rendition], folder, size=(received.width, received.height),
-            frame_rate=facts.video.frame_rate, progress=told,
-        )
-        target = made.with_name(f"{made.stem}.whole.mp4")
-        _together(made, sound, target)
-        made.unlink()
-        yield _rendered(rendition.name, target.rename(made.with_suffix(".mp4")), rendition.width, rendition.height)
-    if received.sound and sound:
-        sound.unlink()
+        together = made.with_name(f"{made.stem}.whole.mp4")
+        try:
+            [_] = handle(
+                _shaped(path, facts, received), [rendition], folder, size=(received.width, received.height),
+                frame_rate=facts.video.frame_rate, progress=told,
+            )
+            _together(made, sound, together)
+            made.unlink()
+        except BaseException:
+            for unfinished in (made, together):
+                unfinished.unlink(missing_ok=True)
+            raise
+        yield _rendered(rendition.name, together.rename(made.with_suffix(".mp4")), rendition.width, rendition.height)
 
 
 def _rendered(name: str, path: Path, width: int = 0, height: int = 0) -> Rendered:
