@@ -34,7 +34,7 @@ def test_what_a_sheet_takes_is_not_refused() -> None:
     (facts(file={"size_bytes": 400_000_000}), SPRIGG, "400 MB is more than the 380 MB that Sprigg takes."),
     (facts(seconds=151), SPRIGG, "2:31.00 is longer than the 2:30.00 that Sprigg takes."),
     (facts(7680, 4320), ORRERY, "7680×4320 is more than the 3840 px along the long side"),
-    (facts(rate=120), ORRERY, "120 frames/s is more than the 60 that Orrery takes."),
+    (facts(rate=120), HANDOVER, "120 frames/s is more than the 60 that Handover takes."),
     (SONG, ORRERY, "Orrery takes films, and this file has no picture."),
     (facts(), EARSHELF, "Earshelf takes sound alone, and this file has a picture."),
     (SONG.model_copy(update={"container": "WAV", "audio": audio(codec="wmav2")}), EARSHELF, "Earshelf does not take"),
@@ -50,6 +50,12 @@ def test_a_quota_counts_what_was_sent_before() -> None:
     assert reason == "30.0 MB are left of the 650 MB that Fernpost takes in 7 days."
 
 
+def test_where_rates_are_capped_pictures_are_left_out_instead_of_a_refusal() -> None:
+    assert refusals(facts(rate=50), SPRIGG) == ()
+    assert {(one.frame_rate, one.keep_every) for one in receive(facts(rate=50), SPRIGG).renditions} == {(Fraction(25), 2)}
+    assert {one.frame_rate for one in receive(facts(rate=60), SPRIGG).renditions} == {Fraction(30)}
+
+
 def test_several_reasons_are_told_together() -> None:
     assert len(refusals(facts(codec="vp9", seconds=1000, rate=50), SPRIGG)) >= 2
 
@@ -59,6 +65,12 @@ def test_a_shape_that_is_taken_stays_and_the_smallest_rendition_comes_first() ->
     assert (found.width, found.height, found.crop, found.picture) == (1920, 1080, found.picture, found.crop)
     assert [one.short_side_px for one in found.renditions] == [480, 720, 1080]
     assert not found.as_it_is
+
+
+def test_what_is_cut_off_need_not_fit() -> None:
+    assert refusals(facts(1080, 1920), SQUARE) == refusals(facts(1920, 1080), SQUARE) == ()
+    [reason] = refusals(facts(1440, 2560), SQUARE)
+    assert reason.startswith("1440×2560 is more than the 1080 px")
 
 
 def test_a_wrong_shape_gets_bars_or_is_cut() -> None:

@@ -9,7 +9,7 @@ import math
 from fractions import Fraction
 from pathlib import Path
 
-from ..master.facts import AudioFacts, FileFacts, MasterFacts
+from ..master.facts import AudioFacts, FileFacts, MasterFacts, VideoFacts
 from ..plan.as_it_is import container_of, sound_codec_of
 from ..sheets.ladder import Rendition, renditions_for
 from ..sheets.sheet import Destination, Placement
@@ -104,12 +104,11 @@ def _picture(facts: FileFacts, destination: Destination) -> list[str]:
     if video is None or not place.picture:
         return []
     found = []
-    if max(video.display_width, video.display_height) > place.max_long_side_px or (
-        min(video.display_width, video.display_height) > place.max_short_side_px
-    ):
+    kept, *_ = _shaped(_whole(video), place)  # what is cut off need not fit
+    if max(kept.width, kept.height) > place.max_long_side_px or min(kept.width, kept.height) > place.max_short_side_px:
         most = f"{place.max_long_side_px} px along the long side and {place.max_short_side_px} along the short"
         found.append(f"{video.display_width}×{video.display_height} is more than the {most} that {name} takes.")
-    if video.frame_rate > place.max_frame_rate:
+    if video.frame_rate > place.max_frame_rate and place.handling.frame_rate_cap is None:  # else pictures are left out
         found.append(f"{rate_text(video.frame_rate)} frames/s is more than the {rate_text(place.max_frame_rate)} that {name} takes.")
     if place.handling.wrong_shape == "refuse" and not place.accepts_shape(Fraction(video.display_width, video.display_height)):
         found.append(f"{video.display_width}×{video.display_height} is no shape that {name} takes.")
@@ -121,12 +120,15 @@ def receive(facts: FileFacts, destination: Destination) -> Received:
     sound = _sound(facts.audio, destination.placement) if facts.audio else None
     if facts.video is None:
         return Received(sound=sound)
-    whole = Rect(x=0, y=0, width=even(facts.video.display_width), height=even(facts.video.display_height))
-    crop, width, height = _shaped(whole, destination.placement)
+    crop, width, height = _shaped(_whole(facts.video), destination.placement)
     picture = Rect(x=_centred(crop.width, width), y=_centred(crop.height, height), width=crop.width, height=crop.height)
     made = renditions_for(destination, width=width, height=height, frame_rate=facts.video.frame_rate)
     order = sorted(made, key=lambda one: (one.short_side_px, one.ceiling_bps))
     return Received(width=width, height=height, crop=crop, picture=picture, renditions=tuple(order), sound=sound)
+
+
+def _whole(video: VideoFacts) -> Rect:
+    return Rect(x=0, y=0, width=even(video.display_width), height=even(video.display_height))
 
 
 def _shaped(whole: Rect, place: Placement) -> tuple[Rect, int, int]:
