@@ -45,10 +45,10 @@ class TimeLeft:
     """Seconds that are left of a work in stages, None until they can be right.
 
     `weights` are what the stages are expected to take beside one another, and `aside_s` what each takes besides whatever the others
-    do. A stage's own pace counts as soon as there is one. Where
-    stages go through the same pictures in the same order, what was hard in the one before is hard again: `alike` says so of each. Of a
-    stage that goes `once` through the pictures, `movement` tells before what will be hard: the temporal information of parts of equal
-    length. Each kind of part gets the pace at which such parts went so far, and nothing is told while too much is left of other kinds.
+    do. A stage's own pace counts as soon as there is one. Where stages go through the same pictures in the same order, what was hard in
+    the one before is hard again: `alike` says so of each. Of a stage that goes `once` through the pictures, `movement` tells before what
+    will be hard: the temporal information of parts of equal length. Each kind of part gets the pace at which such parts went so far, and
+    nothing is told while too much is left of other kinds.
     """
 
     def __init__(

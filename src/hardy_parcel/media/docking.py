@@ -22,8 +22,6 @@ from .pictures import Treatment
 from .trouble import open_film, reading, writing
 
 SOUND_RATE_HZ = 48_000
-
-
 Say = Callable[[str, float], None]
 
 
@@ -34,8 +32,12 @@ def render(
     its share of all, and may raise. Raises NotFound, UnreadableMaster, DiskFull, FolderUnusable or EncoderTrouble."""
     if received.as_it_is:
         target = folder / f"as-it-is{path.suffix}"
-        with writing(target):
-            shutil.copyfile(path, target)
+        try:
+            with writing(target):
+                shutil.copyfile(path, target)
+        except BaseException:
+            target.unlink(missing_ok=True)
+            raise
         yield _rendered("as it is", target, *((facts.video.display_width, facts.video.display_height) if facts.video else (0, 0)))
         return
     with contextlib.ExitStack() as leaving:

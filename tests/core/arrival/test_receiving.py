@@ -97,6 +97,9 @@ def test_every_picture_lies_within_its_frame_on_even_pixels(width: int, height: 
 
 def test_a_client_gets_the_very_file() -> None:
     assert receive(facts(), HANDOVER).as_it_is
+    turned = SPRIGG.placement.handling.model_copy(update={"tiers": ()})
+    kept = SPRIGG.model_copy(update={"placement": SPRIGG.placement.model_copy(update={"handling": turned})})
+    assert receive(facts(1080, 1920), kept).as_it_is, "without a ladder nothing is made anew, whatever is said of its sound"
 
 
 @pytest.mark.parametrize(("place", "heard", "made"), [

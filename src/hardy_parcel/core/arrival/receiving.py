@@ -117,7 +117,8 @@ def _picture(facts: FileFacts, destination: Destination) -> list[str]:
 
 def receive(facts: FileFacts, destination: Destination) -> Received:
     """What is made of a file that was not refused."""
-    sound = _sound(facts.audio, destination.placement) if facts.audio else None
+    place = destination.placement
+    sound = _sound(facts.audio, place) if facts.audio and (place.re_encodes or not place.picture) else None  # else bit for bit
     if facts.video is None:
         return Received(sound=sound)
     crop, width, height = _shaped(_whole(facts.video), destination.placement)
