@@ -8,7 +8,7 @@ PORT ?= 8640
 DATA ?= parcel-data
 PAGE_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts frontend/package-lock.json
 
-.PHONY: setup demo serve test check types bench constants prior plans accuracy condition detectors hostile soak locks clean
+.PHONY: setup demo serve test check types bench constants prior plans accuracy learning condition detectors hostile soak locks clean
 .DEFAULT_GOAL := demo
 
 setup: $(STAMPS)/python $(STAMPS)/page
@@ -100,6 +100,10 @@ plans: setup
 # Forecasts against the film packed, handled and measured whole; rewrites the table in docs/accuracy.md. ARGS: --kept FOLDER --ways N --rehearse N
 accuracy: setup
 	@$(BIN)/python -m benchmarks.accuracy $(ARGS)
+
+# What two returned files teach of stand-ins whose handling was altered (some fifteen minutes). ARGS are destinations.
+learning: setup
+	@$(BIN)/python -m benchmarks.learning $(ARGS)
 
 # How well the condition scale meets its study, fitted anew with each clip left out.
 condition: setup

@@ -15,7 +15,7 @@ from hardy_parcel.core.arrival import forecast, prior
 from hardy_parcel.core.parcel.fewest import Way, covered
 from hardy_parcel.core.parcel.parcel import Parcel
 from hardy_parcel.core.plan.choices import Choices
-from hardy_parcel.docks.catalogue import shipped_destinations
+from hardy_parcel.docks.shipped import shipped_destinations
 from hardy_parcel.planned import known, lanes_now
 from hardy_parcel.report.assembling import report_of
 from hardy_parcel.report.writing import as_csv, as_html, as_json

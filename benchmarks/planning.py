@@ -11,7 +11,7 @@ from hardy_parcel.core.parcel.offers import offers
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan, whole_excerpt
 from hardy_parcel.core.trade.rate_control import Effort
-from hardy_parcel.docks.catalogue import shipped_destinations
+from hardy_parcel.docks.shipped import shipped_destinations
 
 BAR_S = 0.05
 CHOICES = [

@@ -17,7 +17,7 @@ from hardy_parcel.core.plan.packing_slip import packing_slip
 from hardy_parcel.core.plan.plan import Plan
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.values import seconds_text, size_text
-from hardy_parcel.docks.catalogue import shipped_destinations
+from hardy_parcel.docks.shipped import shipped_destinations
 from hardy_parcel.work.reading import read_heard
 
 DOCS = Path(__file__).parents[1] / "docs"

@@ -90,6 +90,27 @@ class Served:
         masters.mend(Database(self.places.database), master["id"], Mending())
         self.show_only(master, list(USUAL_LANES))
 
+    def pack(self, master: dict, destination: str, choices: dict, excerpt: tuple[str, str] | None = None) -> str:
+        """The id of the receipt of a master, or a part of it (s), packed for one destination."""
+        cut = {"in_s": excerpt[0], "out_s": excerpt[1]} if excerpt else None
+        self.http.put(f"/masters/{master['id']}/excerpt", json={"excerpt": cut}).raise_for_status()
+        self.show_only(master, [destination], {destination: choices})
+        path = self.parcel_path(master, destination)
+        plan_key = self.http.get(path).json()["summary"]["plan_key"]
+        job = self.http.post(f"{path}/pack", json={"plan_key": plan_key}).raise_for_status().json()
+        assert self.ended(job)["state"] == "done"
+        return job["id"]
+
+    def sent(self, receipt: str, **how: object) -> dict:
+        """What became of a packed file that was sent over a quick line, once nothing more comes of it."""
+        self.http.post(f"/receipts/{receipt}/send", json={"quick": True, **how}).raise_for_status()
+
+        def settled(found: dict) -> dict | None:
+            latest = found["sendings"][0]
+            return latest if latest["sending"]["state"] not in ("waiting", "sent") else None
+
+        return self.until(f"/receipts/{receipt}/sendings", settled, "what comes back")
+
     def ended(self, job: dict) -> dict:
         def fits(jobs) -> dict | None:
             found = next(j for j in jobs if j["id"] == job["id"])

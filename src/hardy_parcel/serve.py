@@ -20,11 +20,16 @@ from .store.places import Places
 HOST = "127.0.0.1"
 
 
-def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = (), verbose: bool = False) -> None:
-    """Serve until interrupted. Raises BadInput when the port is taken, FolderUnusable when another one serves from the data folder."""
+def run(
+    *, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = (), verbose: bool = False, docks: bool = True
+) -> None:
+    """Serve until interrupted, with the stand-in platforms beside.
+
+    Raises BadInput when the port is taken, FolderUnusable when another one serves from the data folder.
+    """
     import uvicorn  # here, since all other commands would wait half a second for it
 
-    from .web.app import make_app
+    from .web.app import DocksBeside, make_app
 
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -37,10 +42,13 @@ def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = (), ve
     places.claim()
     log_to_file(places.data, "service", verbose=verbose)
     key = places.start_key()
-    app = make_app(places, key=key, verbose=verbose)
+    beside = DocksBeside(folder=places.data.with_name(f"{places.data.name}-docks"), port=_free_port(port + 1)) if docks else None
+    app = make_app(places, key=key, verbose=verbose, docks=beside)
     click.echo(f"Hardy Parcel is at http://{HOST}:{port}/?key={key}")
     click.echo(f"The key lets your browser in and no other account of this machine; it is kept in {places.key_file}")
     click.echo(f"Masters are taken from {places.inbox}")
+    if beside:
+        click.echo(f"The stand-in platforms take what you send at port {beside.port} and keep it in {beside.folder}")
     maker = None
     if demo:
         click.echo("The Skerry Point masters are being made and appear on the shelf one by one.")
@@ -57,6 +65,16 @@ def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = (), ve
                 maker.wait(timeout=5)
 
 
+def _free_port(wanted: int) -> int:
+    """A port that nobody has: this one, or else any."""
+    for port in (wanted if wanted < 65536 else 0, 0):
+        with socket.socket() as probe, suppress(OSError):
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            probe.bind((HOST, port))
+            return int(probe.getsockname()[1])
+    raise BadInput("No port is free for the stand-in platforms.", "Close other programs, or start with --no-docks.")
+
+
 @main.command()
 @click.option("--data", type=click.Path(path_type=Path), default=Path("parcel-data"), show_default=True, help="Data folder.")
 @click.option("--port", type=click.IntRange(1, 65535), default=8640, show_default=True)
@@ -65,10 +83,11 @@ def run(*, data: Path, port: int, demo: bool, folders: tuple[Path, ...] = (), ve
     help="A folder besides your home that masters may be opened from and parcels written to; may be repeated.",
 )
 @click.option("--demo", is_flag=True, help="Make the Skerry Point masters while serving.")
+@click.option("--docks/--no-docks", default=True, show_default=True, help="The stand-in platforms, in a process and a folder of their own.")
 @click.option("--verbose", is_flag=True, help="Tell on the terminal what goes on; trouble is always in the data folder's logs.")
-def serve(data: Path, port: int, folders: tuple[Path, ...], demo: bool, verbose: bool) -> None:
+def serve(data: Path, port: int, folders: tuple[Path, ...], demo: bool, docks: bool, verbose: bool) -> None:
     """Serve the screens on this machine only."""
-    run(data=data, port=port, demo=demo, folders=folders, verbose=verbose)
+    run(data=data, port=port, demo=demo, folders=folders, verbose=verbose, docks=docks)
 
 
 if __name__ == "__main__":

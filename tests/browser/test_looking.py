@@ -81,6 +81,41 @@ def test_two_lanes_meet_on_the_same_pictures(served: Served, gale_rehearsed: dic
     assert ("give or take" in sentence) is seen["told"]
 
 
+def test_master_and_arrival_are_flipped_subtracted_and_looked_at_closely(page: Page, served: Served, gale_rehearsed: dict) -> None:
+    page.goto(f"/parcels/{gale_rehearsed['left']}/look?rate={RATES[1]}&picture=4")
+    page.get_by_role("radio", name="Flip").press("Space")
+    expect(page.locator(".name")).to_have_text(["arrived"])
+    page.keyboard.press("f")
+    expect(page.locator(".name")).to_have_text(["master"])
+    page.keyboard.press("d")
+    page.get_by_role("radio", name="× 4", exact=True).press("Space")
+    canvas = page.get_by_role("img", name="the difference, 4 times amplified")
+    expect(canvas).to_have_js_property("width", 320)
+    expect(page.locator(".over")).to_have_count(0)
+    base = f"/parcels/{gale_rehearsed['left']}/look/{RATES[1]}/4/laptop/good"
+    master, arrived = (picture(served, f"{base}/{station}.png") for station in ("master", "arrived"))
+    size = canvas.evaluate("one => [one.width, one.height]")
+    drawn = canvas.evaluate("one => Array.from(one.getContext('2d').getImageData(0, 0, one.width, one.height).data)")
+    seen = np.array(drawn).reshape(size[1], size[0], 4)[..., :3]
+    assert np.abs(seen - np.clip(128 + 4 * (arrived - master), 0, 255)).max() <= 4, "one code value, amplified"
+    assert serious_faults(page) == []
+
+    page.get_by_role("radio", name="Wipe", exact=True).press("Space")
+    page.get_by_role("radio", name="2:1").press("Space")
+    shown = page.get_by_alt_text("the picture as arrived")
+    assert shown.evaluate("one => one.getBoundingClientRect().width") == pytest.approx(640, abs=1)
+    before = shown.evaluate("one => one.getBoundingClientRect().x")
+    box = page.locator(".stage").bounding_box()
+    page.mouse.move(box["x"] + box["width"] * 0.8, box["y"] + box["height"] * 0.6)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * 0.8 - 40, box["y"] + box["height"] * 0.6)
+    page.mouse.up()
+    both = [page.get_by_alt_text(f"the picture as {one}").evaluate("one => one.getBoundingClientRect().x") for one in ("arrived", "master")]
+    assert both == [pytest.approx(before - 40, abs=1)] * 2, "panned together"
+    page.locator(".stage").dblclick()
+    expect(page.get_by_role("radio", name="Fit")).to_be_checked()
+
+
 def test_a_lane_that_was_not_rehearsed_has_no_picture_yet_and_others_are_refused(served: Served, gale_rehearsed: dict) -> None:
     master, left = gale_rehearsed["master"], gale_rehearsed["left"]
     path = f"/masters/{master['id']}/pair"
@@ -160,7 +195,7 @@ def test_two_lanes_are_chosen_among_the_lanes_and_seen_side_by_side_and_wiped(pa
     expect(page.get_by_text("picture 5 of 5 in common")).to_be_visible()
     sources = [both.nth(number).get_by_role("img").get_attribute("src") for number in (0, 1)]
     assert [f"/look/{RATES[0]}/{place}/" in source for source, place in zip(sources, (8, 4), strict=True)] == [True, True]
-    page.get_by_role("radio", name="Wiped").press("Space")
+    page.get_by_role("radio", name="Over each other").press("Space")
     wipe = page.get_by_role("slider", name="Wipe")
     wipe.focus()
     page.keyboard.press("Home")
@@ -179,7 +214,7 @@ def test_a_lane_without_a_picture_is_rehearsed_from_there(page: Page, served: Se
     assert serious_faults(page) == []
     page.get_by_role("button", name="Rehearse Kitewall square post").click()
     expect(page.get_by_role("figure")).to_have_count(2, timeout=40_000)
-    expect(page.get_by_role("radio", name="Wiped")).to_be_disabled()
+    expect(page.get_by_role("radio", name="Over each other")).to_be_disabled()
 
 
 def test_a_ladder_is_looked_at_and_its_crop_moved(page: Page, gale_rehearsed: dict) -> None:

@@ -5,7 +5,8 @@ from __future__ import annotations
 import pytest
 
 from hardy_parcel.core.errors import NotFound
-from hardy_parcel.docks.catalogue import destination, shipped_destinations
+from hardy_parcel.docks.catalogue import destination
+from hardy_parcel.docks.shipped import shipped_destinations
 
 
 def test_every_stand_in_ships() -> None:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import sqlite3
+import subprocess
+import sys
 import threading
 from importlib import resources
 from pathlib import Path
@@ -25,7 +27,8 @@ MIGRATIONS = [
     "0001_first.sql", "0002_checks.sql", "0003_sheets.sql", "0004_shapes.sql", "0005_parcels.sql", "0006_probes.sql",
     "0007_benchmark.sql",
     "0008_verdicts.sql",
-    "0009_shared_files.sql", "0010_dispatch.sql", "0011_file_names.sql",
+    "0009_shared_files.sql", "0010_dispatch.sql", "0011_file_names.sql", "0012_sendings.sql",
+    "0013_returned_files.sql",
 ]
 
 
@@ -142,6 +145,15 @@ def test_all_tables_are_strict_and_the_file_is_wal(database: Database) -> None:
 def test_a_reader_cannot_write(database: Database) -> None:
     with pytest.raises(StoreTrouble), database.reading() as connection:
         connection.execute("UPDATE revision SET number = 99")
+
+
+def test_opening_a_store_twice_lets_no_other_process_take_it_away(database: Database) -> None:
+    """Closing a file drops all locks of its process on it: another one could then believe itself alone and damage the store."""
+    database.revision()  # an open reader, which holds its lock
+    Database(database.path)
+    alone = "import sqlite3, sys; sqlite3.connect(sys.argv[1], timeout=0).execute('PRAGMA journal_mode = DELETE')"
+    tried = subprocess.run([sys.executable, "-c", alone, str(database.path)], capture_output=True, text=True, check=False)
+    assert "database is locked" in tried.stderr
 
 
 def test_an_error_rolls_back_and_every_change_has_a_number(database: Database) -> None:

@@ -93,6 +93,20 @@ def test_other_ways_lie_beside_once_they_and_the_parcel_were_tried(served: Serve
     assert lane(served, trying)["summary"]["plan"]["video"]["codec"]["value"] == tried["part"].get("codec", "h264")
 
 
+@pytest.mark.timeout(290)
+def test_a_kinder_ladder_is_tried_where_it_is_asked_for(served: Served, trying: dict) -> None:
+    path = f"{served.parcel_path(trying, 'fernpost-reel')}/reserve"
+    assert served.http.get(path).json() == {"possible": True, "reserves": [], "job": None}
+    assert served.http.post(path).raise_for_status().json()["job"]["title"].endswith("treated more gently")
+    found = served.until(path, lambda view: view["reserves"], "what a kinder ladder makes of it", 240)
+    assert len(found) == 6
+    assert all(one["later"] >= one["now"] - 1 for one in found)
+    served.show_only(trying, ["handover-client"])
+    whole = f"{served.parcel_path(trying, 'handover-client')}/reserve"
+    assert served.http.get(whole).json()["possible"] is False
+    assert served.http.post(whole).json()["code"] == "not_re_encoded"
+
+
 def test_switched_off_nothing_is_tried(served: Served, gale_master: dict) -> None:
     assert served.http.get("/machine").json()["probing"] is False
     assert not any(view["lacks_probes"] for view in served.lanes(gale_master))

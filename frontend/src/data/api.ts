@@ -30,6 +30,13 @@ export type Seen = Schemas['Seen']
 export type Choices = Schemas['Choices']
 export type Job = Schemas['Job']
 export type HandoffFound = Schemas['HandoffFound']
+export type SendingsView = Schemas['SendingsView']
+export type SendingView = Schemas['SendingView']
+export type ReserveView = Schemas['ReserveView']
+export type ReturnedView = Schemas['ReturnedView']
+export type ReturnedBrief = Schemas['ReturnedBrief']
+export type SentBrief = Schemas['SentBrief']
+export type SendRequest = Schemas['SendRequest']
 export type DispatchSettings = Schemas['DispatchSettings']
 export type KeptReceipt = Schemas['KeptReceipt']
 export type OverTime = Schemas['OverTime']
@@ -208,6 +215,20 @@ export const api = {
   writeSums: (folder: string) => ask<{ path: string; files: number }>('POST', '/receipts/sums', { folder }),
   tryCourier: (id: string, courier: 'lockbox' | 'natterline') => ask<HandoffFound>('POST', `/receipts/${id}/carry`, { courier }),
   handoff: (file: File) => ask<HandoffFound>('POST', `/handoff?name=${encodeURIComponent(file.name)}`, file),
+  reserve: (parcelId: string, signal?: AbortSignal) => get<ReserveView>(`/parcels/${parcelId}/reserve`, signal),
+  tryReserve: (parcelId: string) => ask<ReserveView>('POST', `/parcels/${parcelId}/reserve`),
+  returned: (signal?: AbortSignal) => get<ReturnedBrief[]>('/returned', signal),
+  returnedFile: (id: string, signal?: AbortSignal) => get<ReturnedView>(`/returned/${id}`, signal),
+  bringFileBack: (file: File, receiptId: string, best: boolean) =>
+    ask<ReturnedView>('POST', `/returned?receipt_id=${receiptId}&best=${best}&name=${encodeURIComponent(file.name)}`, file),
+  learn: (sendingId: string, file: string) => ask<ReturnedView>('POST', `/sendings/${sendingId}/files/${encodeURIComponent(file)}/learn`, {}),
+  forgetReturned: (id: string) => ask<ReturnedBrief[]>('DELETE', `/returned/${id}`),
+  correctFromReturned: (id: string) => ask<Sheet>('POST', `/returned/${id}/correct`),
+  sentBriefs: (signal?: AbortSignal) => get<SentBrief[]>('/sendings', signal),
+  sendings: (receiptId: string, signal?: AbortSignal) => get<SendingsView>(`/receipts/${receiptId}/sendings`, signal),
+  sending: (id: string, signal?: AbortSignal) => get<SendingView>(`/sendings/${id}`, signal),
+  send: (receiptId: string, request: Partial<SendRequest>) => ask<Job>('POST', `/receipts/${receiptId}/send`, request),
+  arrivedFile: (id: string, name: string, lineBps = 0) => `/api/sendings/${id}/files/${encodeURIComponent(name)}${lineBps ? `?line_bps=${lineBps}` : ''}`,
   benchmark: (signal?: AbortSignal) => get<BenchmarkView>('/machine/benchmark', signal),
   measureMachine: () => ask<BenchmarkView>('POST', '/machine/benchmark'),
   machine: (signal?: AbortSignal) => get<MachineView>('/machine', signal),

@@ -1056,6 +1056,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parcels/{parcel_id}/reserve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reserve
+         * @description What the platform would make of this upload if it encoded a step more gently one day.
+         */
+        get: operations["reserve_api_parcels__parcel_id__reserve_get"];
+        put?: never;
+        /**
+         * Try Reserve
+         * @description Try moments through a kinder ladder, and through its own where that was not done.
+         */
+        post: operations["try_reserve_api_parcels__parcel_id__reserve_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/masters/{master_id}/probe": {
         parameters: {
             query?: never;
@@ -1653,6 +1677,194 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/receipts/{job_id}/sendings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of Receipt
+         * @description What became of a packed file on its way to a platform.
+         */
+        get: operations["of_receipt_api_receipts__job_id__sendings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/receipts/{job_id}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send
+         * @description Put a packed file on the line; what is forecast of it now is kept, to be held against what comes back.
+         */
+        post: operations["send_api_receipts__job_id__send_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sendings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Latest
+         * @description Of every receipt that was sent, how it stands with its latest sending.
+         */
+        get: operations["latest_api_sendings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sendings/{sending_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One
+         * @description One sending, such as to watch what came back of it.
+         */
+        get: operations["one_api_sendings__sending_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sendings/{sending_id}/files/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File
+         * @description A file that came back, to be played, over a line of so many bit/s; 0 is as fast as it goes.
+         */
+        get: operations["file_api_sendings__sending_id__files__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/returned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every
+         * @description Everything that came back, latest first.
+         */
+        get: operations["every_api_returned_get"];
+        put?: never;
+        /**
+         * Bring Back
+         * @description Measure a file that a platform served of a packed parcel; the body is the file itself, which is kept until it is forgotten.
+         */
+        post: operations["bring_back_api_returned_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sendings/{sending_id}/files/{file}/learn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Learn
+         * @description Measure a file that came back of a sending as one to learn from.
+         */
+        post: operations["learn_api_sendings__sending_id__files__file__learn_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/returned/{returned_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One
+         * @description One returned file with what can be learnt from it and those before it.
+         */
+        get: operations["one_api_returned__returned_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Forget
+         * @description Forget a returned file, so that it counts no more; what was brought here goes too.
+         */
+        delete: operations["forget_api_returned__returned_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/returned/{returned_id}/correct": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Correct Sheet
+         * @description Keep the corrected sheet as a new version; parcels that are planned with an older one say that there is another.
+         */
+        post: operations["correct_sheet_api_returned__returned_id__correct_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machine/benchmark": {
         parameters: {
             query?: never;
@@ -1751,6 +1963,33 @@ export interface components {
          * @enum {string}
          */
         After: "nothing" | "sleep";
+        /**
+         * Alignment
+         * @description How a returned file lies on the packed one, and how alike the two are there (correlation, 0 to 1). Sizes in px, lengths in s, rates
+         *     in 1/s.
+         */
+        Alignment: {
+            timing: components["schemas"]["Timing"];
+            placing: components["schemas"]["Placing"];
+            /** Alike */
+            alike: number;
+            /** Packed Width */
+            packed_width: number;
+            /** Packed Height */
+            packed_height: number;
+            /** Packed S */
+            packed_s: number;
+            /** Packed Rate */
+            packed_rate: number;
+            /** Returned Width */
+            returned_width: number;
+            /** Returned Height */
+            returned_height: number;
+            /** Returned S */
+            returned_s: number;
+            /** Returned Rate */
+            returned_rate: number;
+        };
         /**
          * Alternative
          * @description Another way under the cap: what it is, the choices or the excerpt that bring it about, and its figures.
@@ -2476,6 +2715,19 @@ export interface components {
             assumed?: string | null;
         };
         /**
+         * Correction
+         * @description A sheet whose handling was corrected, what changes in it, and the errors on every file that it was learnt from.
+         */
+        Correction: {
+            sheet: components["schemas"]["Sheet"];
+            /** Changes */
+            changes: components["schemas"]["HandlingChange"][];
+            /** Errors */
+            errors: components["schemas"]["FileError"][];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * Courier
          * @enum {string}
          */
@@ -2486,7 +2738,7 @@ export interface components {
         };
         /**
          * CurvePoint
-         * @description A rehearsed point of the curve.
+         * @description A point of the curve that was rehearsed, or came back.
          */
         CurvePoint: {
             /** Bitrate Bps */
@@ -2497,6 +2749,8 @@ export interface components {
             packed: number;
             /** Achieved Bps */
             achieved_bps: number;
+            /** @default rehearsed */
+            evidence: components["schemas"]["Evidence"];
         };
         /**
          * Destination
@@ -2705,6 +2959,19 @@ export interface components {
             excerpt: components["schemas"]["Excerpt"] | null;
         };
         /**
+         * ExpectedView
+         * @description What was expected of one screen on one line when a parcel was sent: condition, half width of its band, where from.
+         */
+        ExpectedView: {
+            screen: components["schemas"]["Screen"];
+            line: components["schemas"]["ViewerLine"];
+            /** Condition */
+            condition: number;
+            /** Band */
+            band: number;
+            evidence: components["schemas"]["Evidence"];
+        };
+        /**
          * FactRow
          * @description One fact. `measured` stands beside the value where the two were found to disagree.
          */
@@ -2762,6 +3029,23 @@ export interface components {
             size: components["schemas"]["Size"];
             carriage: components["schemas"]["Carriage"];
             encode: components["schemas"]["EncodeTime"];
+        };
+        /**
+         * FileError
+         * @description How far a forecast is from what came back of one file (points, the mean over screens), with the sheet as it was and corrected.
+         */
+        FileError: {
+            /** File Name */
+            file_name: string;
+            /** Before */
+            before: number | null;
+            /** After */
+            after: number | null;
+            /**
+             * Outlier
+             * @default false
+             */
+            outlier: boolean;
         };
         /**
          * Fingerprint
@@ -3084,6 +3368,18 @@ export interface components {
             sound_bps?: number | null;
         };
         /**
+         * HandlingChange
+         * @description One value of a sheet's handling: what it was and what it becomes, as it is read.
+         */
+        HandlingChange: {
+            /** What */
+            what: string;
+            /** Was */
+            was: string;
+            /** Becomes */
+            becomes: string;
+        };
+        /**
          * HandlingTier
          * @description The ladder for uploads whose short side is at most `up_to_short_side_px` (None: any).
          */
@@ -3286,7 +3582,7 @@ export interface components {
          * JobKind
          * @enum {string}
          */
-        JobKind: "inspect" | "strip" | "check" | "listen" | "probe" | "benchmark" | "rehearse" | "pack";
+        JobKind: "inspect" | "strip" | "check" | "listen" | "probe" | "benchmark" | "rehearse" | "pack" | "send" | "arrive" | "returned";
         /**
          * JobProgress
          * @description What is being done and how far it is: share 0–1, pictures of the pass, pictures/s, seconds left, bytes so far of how many that are
@@ -3553,6 +3849,48 @@ export interface components {
             parcel: string;
             /** Changes */
             changes: boolean;
+        };
+        /**
+         * LearnRequest
+         * @description Whether nothing better is served than this file.
+         */
+        LearnRequest: {
+            /**
+             * Best
+             * @default true
+             */
+            best: boolean;
+        };
+        /**
+         * Likeness
+         * @description One stream's pictures against the master's on one raster (px): the parts of condition, XPSNR in dB, and shifts of mean levels.
+         *
+         *     `luma_shift` and `chroma_shift` are in 8-bit code values, the latter the larger of Cb's and Cr's.
+         */
+        Likeness: {
+            /** Raster */
+            raster: [
+                number,
+                number
+            ];
+            /** Detail */
+            detail: number;
+            /** Information */
+            information: number;
+            /** Movement */
+            movement: number;
+            /** Xpsnr Db */
+            xpsnr_db: number;
+            /**
+             * Luma Shift
+             * @default 0
+             */
+            luma_shift: number;
+            /**
+             * Chroma Shift
+             * @default 0
+             */
+            chroma_shift: number;
         };
         /**
          * Line
@@ -3896,6 +4234,21 @@ export interface components {
             condition: number;
         };
         /**
+         * MomentMeasure
+         * @description One measured picture on a laptop: its place in the reel, its time in the master (s), its condition.
+         */
+        MomentMeasure: {
+            /** Reel Index */
+            reel_index: number;
+            /**
+             * Master S
+             * @description an exact ratio, such as 25 or 24000/1001
+             */
+            master_s: string;
+            /** Condition */
+            condition: number;
+        };
+        /**
          * NamedExcerpt
          * @description An excerpt of the master that this parcel may take; None is the whole master.
          */
@@ -3968,6 +4321,43 @@ export interface components {
             text: string;
             /** Why */
             why: string;
+        };
+        /**
+         * Observation
+         * @description What was measured of a file that a platform served: which step of its ladder it is, by short side (px), codec and whether it is the
+         *     `best` that is served; its own rate and that of its pictures (1/s). `upload_side_px` is what was sent. `over_other` is what all
+         *     pictures cost against those that are no keyframes. Without `qualities` it could not be re-enacted here.
+         */
+        Observation: {
+            /** Upload Side Px */
+            upload_side_px: number;
+            /** Short Side Px */
+            short_side_px: number;
+            /** Codec */
+            codec: string;
+            /**
+             * Frame Rate
+             * @description an exact ratio, such as 25 or 24000/1001
+             */
+            frame_rate: string;
+            /** Video Bps */
+            video_bps: number;
+            /** Best */
+            best: boolean;
+            /** Over Other */
+            over_other: number;
+            /**
+             * Qualities
+             * @default []
+             */
+            qualities: number[];
+            /**
+             * Windows
+             * @default []
+             */
+            windows: components["schemas"]["WindowSeen"][];
+            sound?: components["schemas"]["ReturnedSound"] | null;
+            sent_sound?: components["schemas"]["ReturnedSound"] | null;
         };
         /**
          * Offer
@@ -4054,6 +4444,18 @@ export interface components {
             made_at: number;
             /** As Now */
             as_now: boolean;
+        };
+        /**
+         * PackedMeasure
+         * @description The packed file itself against the master, on as many pictures as every file of it that came back.
+         */
+        PackedMeasure: {
+            /** Pictures */
+            pictures: number;
+            /** Likenesses */
+            likenesses: components["schemas"]["Likeness"][];
+            /** Moments */
+            moments: components["schemas"]["MomentMeasure"][];
         };
         /**
          * PackingTogether
@@ -4526,6 +4928,20 @@ export interface components {
             grids: components["schemas"]["Grid"][];
         };
         /**
+         * Placing
+         * @description Equation 2: packed px for each returned px, and the packed place of the returned frame's upper left corner.
+         */
+        Placing: {
+            /** Scale X */
+            scale_x: number;
+            /** Scale Y */
+            scale_y: number;
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+        };
+        /**
          * Plan
          * @description Complete settings of a parcel; immutable before a frame is touched. `master_bytes` is known of what is not encoded.
          *
@@ -4855,7 +5271,8 @@ export interface components {
         };
         /**
          * Rehearsal
-         * @description Exactly these settings, measured. Rates in bit/s, speed in pictures/s over all passes, `alone` when nothing else ran meanwhile.
+         * @description Exactly these settings, measured. Rates in bit/s, speed in pictures/s over all passes, `alone` when nothing else ran meanwhile. Its
+         *     `evidence` tells whether a reel was rehearsed or what a platform served came back.
          */
         Rehearsal: {
             /** Encode Key */
@@ -4883,6 +5300,8 @@ export interface components {
             renditions: components["schemas"]["MadeRendition"][];
             /** Moments */
             moments: components["schemas"]["Moment"][];
+            /** @default rehearsed */
+            evidence: components["schemas"]["Evidence"];
         };
         /**
          * RehearseRequest
@@ -4934,6 +5353,211 @@ export interface components {
             ceiling_standard_bps: number;
             /** Ceiling High Bps */
             ceiling_high_bps: number;
+        };
+        /**
+         * Reserve
+         * @description One screen on one line, now and with a handling one step gentler: condition of this upload, and the rate that is enough (bit/s),
+         *     None where no rate on the curve is.
+         */
+        Reserve: {
+            screen: components["schemas"]["Screen"];
+            line: components["schemas"]["ViewerLine"];
+            /** Now */
+            now: number;
+            /** Later */
+            later: number;
+            /** Enough Bps */
+            enough_bps: number | null;
+            /** Enough Later Bps */
+            enough_later_bps: number | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * ReserveView
+         * @description What this upload is worth to a kinder ladder, by screen and line; empty before it was tried. `possible` says whether there is such
+         *     a ladder.
+         */
+        ReserveView: {
+            /** Possible */
+            possible: boolean;
+            /** Reserves */
+            reserves: components["schemas"]["Reserve"][];
+            job: components["schemas"]["Job"] | null;
+        };
+        /**
+         * ReturnedBrief
+         * @description A returned file in a line.
+         */
+        ReturnedBrief: {
+            /** Id */
+            id: string;
+            /** File Name */
+            file_name: string;
+            /** Destination Name */
+            destination_name: string;
+            /** Sentence */
+            sentence: string;
+            /** Measured */
+            measured: boolean;
+        };
+        /**
+         * ReturnedFile
+         * @description A file that is served, as it came: size in px (0 for sound), bytes, rate of its picture in bit/s and in 1/s. Its likenesses to the
+         *     master are on every screen's raster, its moments on a laptop; both are empty where its picture was not measured, and `unmeasured`
+         *     says why.
+         */
+        ReturnedFile: {
+            /** Name */
+            name: string;
+            /** File */
+            file: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /**
+             * Duration S
+             * @description an exact ratio, such as 25 or 24000/1001
+             */
+            duration_s: string;
+            /**
+             * Width
+             * @default 0
+             */
+            width: number;
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Codec
+             * @default
+             */
+            codec: string;
+            /**
+             * Frame Rate
+             * @description an exact ratio, such as 25 or 24000/1001
+             * @default 0
+             */
+            frame_rate: string;
+            /**
+             * Video Bps
+             * @default 0
+             */
+            video_bps: number;
+            sound?: components["schemas"]["ReturnedSound"] | null;
+            /**
+             * Likenesses
+             * @default []
+             */
+            likenesses: components["schemas"]["Likeness"][];
+            /**
+             * Moments
+             * @default []
+             */
+            moments: components["schemas"]["MomentMeasure"][];
+            /**
+             * Unmeasured
+             * @default
+             */
+            unmeasured: string;
+        };
+        /**
+         * ReturnedFound
+         * @description A returned file laid over the packed one: where it lies, what was done to it on the way, how it looks, what was forecast.
+         */
+        ReturnedFound: {
+            /** File Name */
+            file_name: string;
+            alignment: components["schemas"]["Alignment"];
+            /** Words */
+            words: string[];
+            /** Conditions */
+            conditions: {
+                [key: string]: number;
+            };
+            /**
+             * Expected
+             * @default {}
+             */
+            expected: {
+                [key: string]: number;
+            };
+            observation: components["schemas"]["Observation"];
+        };
+        /**
+         * ReturnedRecord
+         * @description A returned file of a packed parcel. `path` is where it lies; `own` says that it was brought here, so that it goes when it is
+         *     forgotten. `best` says that nothing better is served; `expected` is what was forecast of the parcel. `found` is None until it was
+         *     measured; `problem` says why it could not be.
+         */
+        ReturnedRecord: {
+            /** Id */
+            id: string;
+            /** Receipt Id */
+            receipt_id: string;
+            /** Destination Id */
+            destination_id: string;
+            /** Destination Name */
+            destination_name: string;
+            /** File Name */
+            file_name: string;
+            /** Packed Name */
+            packed_name: string;
+            /** Path */
+            path: string;
+            /** Own */
+            own: boolean;
+            /** Best */
+            best: boolean;
+            /** Added At */
+            added_at: number;
+            /**
+             * Expected
+             * @default []
+             */
+            expected: components["schemas"]["ExpectedView"][];
+            found?: components["schemas"]["ReturnedFound"] | null;
+            problem?: components["schemas"]["Problem"] | null;
+        };
+        /**
+         * ReturnedSound
+         * @description The sound of a file that is served: rate in bit/s, levels in LUFS and dBTP where it is not silent.
+         */
+        ReturnedSound: {
+            /** Codec */
+            codec: string;
+            /** Channels */
+            channels: number;
+            /** Bitrate Bps */
+            bitrate_bps: number;
+            /** Integrated Lufs */
+            integrated_lufs?: number | null;
+            /** True Peak Dbtp */
+            true_peak_dbtp?: number | null;
+        };
+        /**
+         * ReturnedView
+         * @description A returned file: how it looks, what was done to it on the way, what was forecast of those who get it, what sets it apart from its
+         *     sheet, and what the sheet would become.
+         *     `sure` says how far the place that was found for it can be trusted.
+         */
+        ReturnedView: {
+            record: components["schemas"]["ReturnedRecord"];
+            job: components["schemas"]["Job"] | null;
+            /** Sentence */
+            sentence: string;
+            /** Words */
+            words: string[];
+            /** Sure */
+            sure: string;
+            /** Explains */
+            explains: string[];
+            /** Expected */
+            expected: {
+                [key: string]: components["schemas"]["ExpectedView"];
+            };
+            correction: components["schemas"]["Correction"] | null;
         };
         /**
          * Rung
@@ -5027,6 +5651,191 @@ export interface components {
              * @default []
              */
             suggestions: components["schemas"]["Suggestion"][];
+        };
+        /**
+         * SeenView
+         * @description What one screen on one line gets: the file that it is served, its condition there, and what was expected, if anything.
+         *
+         *     `words` say how the two stand to one another.
+         */
+        SeenView: {
+            screen: components["schemas"]["Screen"];
+            line: components["schemas"]["ViewerLine"];
+            /** File */
+            file: string;
+            /** Condition */
+            condition: number;
+            /** Xpsnr Db */
+            xpsnr_db: number;
+            expected?: components["schemas"]["ExpectedView"] | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * SendChoice
+         * @description A dock that a packed file can go to.
+         */
+        SendChoice: {
+            /** Destination Id */
+            destination_id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * SendRequest
+         * @description Where a packed file goes, what goes along, and over which line: the creator's own, a quick one, or one that swings and is cut.
+         */
+        SendRequest: {
+            /** Destination Id */
+            destination_id?: string | null;
+            /**
+             * @default {
+             *       "title": "",
+             *       "description": "",
+             *       "tags": []
+             *     }
+             */
+            words: components["schemas"]["Words"];
+            /**
+             * Quick
+             * @default false
+             */
+            quick: boolean;
+            /**
+             * Unsteady
+             * @default false
+             */
+            unsteady: boolean;
+        };
+        /**
+         * Sending
+         * @description One sending of a packed file. `upload_url` and `dock_id` name it on the other side; `refused` says why it was not taken, `trouble`
+         *     what failed there. `expected` is what was known when it was sent, `files` what came back so far, `packed` the file itself measured
+         *     on the same pictures. Times in s since 1970.
+         */
+        Sending: {
+            /** Id */
+            id: string;
+            /** Receipt Id */
+            receipt_id: string;
+            /** Destination Id */
+            destination_id: string;
+            /** Destination Name */
+            destination_name: string;
+            /** File Name */
+            file_name: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /**
+             * @default {
+             *       "title": "",
+             *       "description": "",
+             *       "tags": []
+             *     }
+             */
+            words: components["schemas"]["Words"];
+            line?: components["schemas"]["SentOver"] | null;
+            /** @default waiting */
+            state: components["schemas"]["SendingState"];
+            /**
+             * Upload Url
+             * @default
+             */
+            upload_url: string;
+            /**
+             * Dock Id
+             * @default
+             */
+            dock_id: string;
+            /**
+             * Refused
+             * @default []
+             */
+            refused: string[];
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
+            /**
+             * Expected
+             * @default []
+             */
+            expected: components["schemas"]["ExpectedView"][];
+            packed?: components["schemas"]["PackedMeasure"] | null;
+            /**
+             * Files
+             * @default []
+             */
+            files: components["schemas"]["ReturnedFile"][];
+            /** Sent At */
+            sent_at: number;
+            /** Arrived At */
+            arrived_at?: number | null;
+        };
+        /**
+         * SendingState
+         * @enum {string}
+         */
+        SendingState: "waiting" | "sent" | "arrived" | "refused" | "failed";
+        /**
+         * SendingView
+         * @description A sending with what every viewer gets of it so far, and the job that is under way for it.
+         */
+        SendingView: {
+            sending: components["schemas"]["Sending"];
+            /** Sentence */
+            sentence: string;
+            /** Seen */
+            seen: components["schemas"]["SeenView"][];
+            job: components["schemas"]["Job"] | null;
+        };
+        /**
+         * SendingsView
+         * @description Everything that was sent of a receipt, latest first, where it can go, and the words that went along last. `docks` says whether
+         *     there are docks at all; `own_s` is what sending takes on the creator's own line, `quick_s` on a quick one.
+         */
+        SendingsView: {
+            /** Sendings */
+            sendings: components["schemas"]["SendingView"][];
+            /** Choices */
+            choices: components["schemas"]["SendChoice"][];
+            words: components["schemas"]["Words"];
+            /** Docks */
+            docks: boolean;
+            /** Uplink Bps */
+            uplink_bps: number;
+            /** Own S */
+            own_s: number;
+            /** Quick S */
+            quick_s: number;
+        };
+        /**
+         * SentBrief
+         * @description The latest sending of a receipt, in a sentence.
+         */
+        SentBrief: {
+            /** Receipt Id */
+            receipt_id: string;
+            state: components["schemas"]["SendingState"];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * SentOver
+         * @description The line that a file is sent over: bit/s, and whether that swings and is cut off every so often.
+         */
+        SentOver: {
+            /** Rate Bps */
+            rate_bps: number;
+            /**
+             * Unsteady
+             * @default false
+             */
+            unsteady: boolean;
         };
         /**
          * ServedLane
@@ -5447,7 +6256,8 @@ export interface components {
          * Sufferer
          * @description A moment that arrives worse than others: its time in the master (s) and its condition on arrival.
          *
-         *     `reel_index` is its picture in the reel of the rehearsal at `target_bps` (bit/s); None where it was only probed.
+         *     `reel_index` is its picture in the reel of the rehearsal at `target_bps` (bit/s); None where it was only probed, or came
+         *     back.
          */
         Sufferer: {
             /** Target Bps */
@@ -5556,6 +6366,21 @@ export interface components {
         TextRequest: {
             /** Text */
             text: string;
+        };
+        /**
+         * Timing
+         * @description Equation 1. `off_frames` is the median of what is left over, in packed pictures; `told` says whether the picture moved enough for
+         *     the place to be told to the picture.
+         */
+        Timing: {
+            /** Speed */
+            speed: number;
+            /** Offset S */
+            offset_s: number;
+            /** Off Frames */
+            off_frames: number;
+            /** Told */
+            told: boolean;
         };
         /**
          * ToPack
@@ -5888,6 +6713,51 @@ export interface components {
              * @default false
              */
             best: boolean;
+        };
+        /**
+         * WindowSeen
+         * @description One window of a returned file (s in the master): bits a picture without its keyframes as served, and as tried here by quality;
+         *     condition by screen as served, and by screen and quality as tried.
+         */
+        WindowSeen: {
+            /**
+             * Master S
+             * @description an exact ratio, such as 25 or 24000/1001
+             */
+            master_s: string;
+            /** Bits */
+            bits: number;
+            /** Tried Bits */
+            tried_bits: number[];
+            /** Seen */
+            seen: {
+                [key: string]: number;
+            };
+            /** Tried */
+            tried: {
+                [key: string]: number[];
+            };
+        };
+        /**
+         * Words
+         * @description What is told of a film beside the file: its title, a description and tags.
+         */
+        Words: {
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
         };
     };
     responses: never;
@@ -10922,6 +11792,170 @@ export interface operations {
             };
         };
     };
+    reserve_api_parcels__parcel_id__reserve_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReserveView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    try_reserve_api_parcels__parcel_id__reserve_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReserveView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     probe_lanes_api_masters__master_id__probe_post: {
         parameters: {
             query?: never;
@@ -13582,6 +14616,917 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HandoffFound"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    of_receipt_api_receipts__job_id__sendings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendingsView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    send_api_receipts__job_id__send_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    latest_api_sendings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentBrief"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    one_api_sendings__sending_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sending_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendingView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    file_api_sendings__sending_id__files__name__get: {
+        parameters: {
+            query?: {
+                line_bps?: number;
+            };
+            header?: never;
+            path: {
+                sending_id: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    every_api_returned_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReturnedBrief"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bring_back_api_returned_post: {
+        parameters: {
+            query: {
+                receipt_id: string;
+                name?: string;
+                destination_id?: string | null;
+                best?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReturnedView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    learn_api_sendings__sending_id__files__file__learn_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sending_id: string;
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReturnedView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    one_api_returned__returned_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                returned_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReturnedView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    forget_api_returned__returned_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                returned_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReturnedBrief"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    correct_sheet_api_returned__returned_id__correct_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                returned_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
                 };
             };
             /** @description Not Found */

@@ -1,20 +1,22 @@
-import { ref } from 'vue'
+import { ref, shallowRef } from 'vue'
 
 import { api, type HandoffFound } from './api'
 
 /** A file that came back, dropped anywhere on Receipts: what became of it. */
 const name = ref('')
+const file = shallowRef<File | null>(null)
 const found = ref<HandoffFound | null>(null)
 const trouble = ref('')
 const busy = ref(false)
 
-async function check(file: File): Promise<void> {
-  name.value = file.name
+async function check(dropped: File): Promise<void> {
+  name.value = dropped.name
+  file.value = dropped
   found.value = null
   trouble.value = ''
   busy.value = true
   try {
-    found.value = await api.handoff(file)
+    found.value = await api.handoff(dropped)
   } catch (error) {
     trouble.value = (error as Error).message
   } finally {
@@ -22,8 +24,8 @@ async function check(file: File): Promise<void> {
   }
 }
 function clear(): void {
-  found.value = null
+  found.value = file.value = null
   name.value = trouble.value = ''
 }
 
-export const useHandoff = () => ({ name, found, trouble, busy, check, clear })
+export const useHandoff = () => ({ name, file, found, trouble, busy, check, clear })

@@ -11,6 +11,7 @@
     │   ├── FolderUnusable           missing, not writable or outside the configured folders
     │   └── BadChoice                a choice that no plan can follow
     ├── DiskFull                     no room for what was asked
+    ├── DockAway                     the other side does not answer
     ├── EncoderTrouble               an encoder refused a setting or dropped one in silence
     ├── PackedFileWrong              what came out is not what was planned
     ├── Cancelled                    stopped on request; nothing is left behind
@@ -90,6 +91,10 @@ class BadChoice(BadInput):
 
 class DiskFull(HardyParcelError):
     code = "disk_full"
+
+
+class DockAway(HardyParcelError):
+    code = "dock_away"
 
 
 class EncoderTrouble(HardyParcelError):

@@ -4,34 +4,15 @@ from __future__ import annotations
 
 import statistics
 from collections.abc import Callable
-from functools import cache
-from importlib import resources
 
 from ..core.errors import BadInput, NotFound
 from ..core.parcel.recipe_documents import USUAL_SPAN
 from ..core.sheets.sheet import Destination, Sheet, destination_at, destination_ids, destinations
-from ..core.sheets.sheet_documents import read_sheet
 from ..store import kept_sheets
 from ..store.database import Database
+from .shipped import shipped_sheets
 
-ORDER = ("orrery", "sprigg", "kitewall", "fernpost", "handover", "earshelf")
-"""In which the shipped ones are offered."""
 USUAL_LANES = ("orrery-wide", "sprigg-upright", "kitewall-square", "fernpost-reel")
-
-
-@cache
-def shipped_sheets() -> tuple[Sheet, ...]:
-    """Every shipped sheet, in the order they are offered."""
-    folder = resources.files(__package__) / "sheets"
-    files = {item.name.removesuffix(".json"): item for item in folder.iterdir() if item.name.endswith(".json")}
-    names = sorted(files, key=lambda name: (ORDER.index(name) if name in ORDER else len(ORDER), name))
-    return tuple(read_sheet(files[name].read_text(), name=name) for name in names)
-
-
-@cache
-def shipped_destinations() -> dict[str, Destination]:
-    """Every destination of the shipped sheets by its id, in the order they are offered."""
-    return destinations(list(shipped_sheets()))
 
 
 def sheets_now(database: Database | None) -> list[Sheet]:

@@ -13,7 +13,7 @@ from typing import Any
 import av
 import numpy as np
 
-from ..core.arrival.receiving import Received, ReceivedSound, Rendered
+from ..core.arrival.receiving import AS_IT_IS, Received, ReceivedSound, Rendered
 from ..core.master.facts import FileFacts, MasterFacts
 from ..core.plan.as_it_is import whole_picture
 from ..core.plan.framing import Framing
@@ -38,7 +38,7 @@ def render(
         except BaseException:
             target.unlink(missing_ok=True)
             raise
-        yield _rendered("as it is", target, *((facts.video.display_width, facts.video.display_height) if facts.video else (0, 0)))
+        yield _rendered(AS_IT_IS, target, *((facts.video.display_width, facts.video.display_height) if facts.video else (0, 0)))
         return
     with contextlib.ExitStack() as leaving:
         sound: Path | None = path if facts.audio else None

@@ -13,7 +13,7 @@ from ..core.arrival.rehearsal import MadeRendition
 from ..core.plan.encoder_settings import rendition_settings
 from ..core.sheets.ladder import Rendition
 from .encode import add_video
-from .trouble import reading, writing
+from .trouble import open_film, reading, writing
 
 EXTENSIONS = {"h264": "mp4", "vp9": "webm", "av1": "mp4"}
 
@@ -25,7 +25,7 @@ def rendition_path(folder: Path, rendition: Rendition) -> Path:
 
 def upload_pictures(path: Path) -> Iterator[av.VideoFrame]:
     """Every picture of an upload, decoded."""
-    with reading(path), av.open(str(path)) as container:
+    with reading(path), open_film(path) as container:
         stream = container.streams.video[0]
         stream.thread_type = "AUTO"
         yield from container.decode(stream)

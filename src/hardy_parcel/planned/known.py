@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 from ..core.arrival.curve import curve_rates, survival_curve
 from ..core.arrival.forecast import Forecast, probed_forecast
@@ -10,15 +11,17 @@ from ..core.arrival.journey import Journey
 from ..core.arrival.moments import OverTime, ProbedReel, over_time
 from ..core.arrival.outlook import outlook
 from ..core.arrival.prior import sheet_forecast
-from ..core.arrival.rehearsal import Rehearsal
+from ..core.arrival.rehearsal import PerfectUpload, Rehearsal
+from ..core.arrival.returned import PackedMeasure, returned_perfect, returned_rehearsal
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.arrival.windows import Reel
 from ..core.lately import LatelyMade
 from ..core.master.checks.evidence import Difficulty
+from ..core.parcel.sending import Sending, evidence_key
 from ..core.parcel.suggestions import enough_everywhere
-from ..core.plan.plan import Plan
+from ..core.plan.plan import Plan, duration_s
 from ..core.trade.codecs import PROBED_QUALITIES
-from ..store import masters, results
+from ..store import masters, results, sendings
 from ..store.database import Database
 
 NOTHING = outlook([], None)
@@ -43,8 +46,8 @@ def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
     """What is known of a plan now; `journey` is the way of its picture, or of a perfect upload where nothing is encoded."""
     if journey is None:
         return Known(forecast=NOTHING, rehearsals=[], probed=False)
-    rehearsals = [] if plan.copied else results.rehearsals(database, journey)
-    perfect, probes = results.perfect(database, journey), results.probes(database, journey)
+    rehearsals, perfect = _measured(database, plan, journey)
+    probes = results.probes(database, journey)
     rates = tuple(curve_rates(plan, [one.target_bps for one in rehearsals]))
     supposed, difficulty = False, tuple[Difficulty, ...]()
     if probes is None and len(rehearsals) < ENOUGH_BY_THEMSELVES and plan.guidance and journey.plan.picture.codec.value in PROBED_QUALITIES:
@@ -61,13 +64,37 @@ def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
     return _computed.of(key, (*rehearsals, perfect), compute)
 
 
+def _measured(database: Database, plan: Plan, journey: Journey) -> tuple[list[Rehearsal], PerfectUpload | None]:
+    """What was measured of a way: rehearsals, in whose place what came back stands at its rate, and a perfect upload."""
+    perfect = results.perfect(database, journey)
+    back = sendings.returned(database, evidence_key(plan, journey.destination))
+    if plan.copied:
+        own = _perfect_back.of(journey.perfect_key, (back,), partial(returned_perfect, journey, back.files)) if back else None
+        return [], own or perfect
+    rehearsals = results.rehearsals(database, journey)
+    if back and back.packed:
+        point = _back.of(journey.curve_key, (back, back.packed), partial(_point, plan, journey, back, back.packed))
+        rehearsals = [*([point] if point else []), *(one for one in rehearsals if point is None or one.target_bps != point.target_bps)]
+    return rehearsals, perfect
+
+
+_back: LatelyMade[Rehearsal | None] = LatelyMade(256)
+_perfect_back: LatelyMade[PerfectUpload | None] = LatelyMade(64)
+
+
+def _point(plan: Plan, journey: Journey, back: Sending, packed: PackedMeasure) -> Rehearsal | None:
+    rate = plan.picture.target_bps.value
+    achieved = min(rate, round(back.size_bytes * 8 / max(0.001, float(duration_s(plan)))))
+    return returned_rehearsal(journey, packed, back.files, target_bps=rate, achieved_bps=achieved)
+
+
 def moments_of(database: Database, plan: Plan, journey: Journey | None) -> OverTime | None:
     """Condition along the film at the plan's rate; None where nothing was tried, or nothing is encoded."""
     if journey is None or plan.copied:
         return None
     probes, reel = results.probes(database, journey), results.measurement(database, Reel, journey.probe_reel_key)
     probed = ProbedReel(probes=probes, reel=reel) if probes and reel else None
-    return over_time(plan.picture.target_bps.value, results.rehearsals(database, journey), journey, probed)
+    return over_time(plan.picture.target_bps.value, _measured(database, plan, journey)[0], journey, probed)
 
 
 def _difficulty(database: Database, plan: Plan) -> tuple[Difficulty, ...]:

@@ -9,8 +9,8 @@ from pathlib import Path
 
 READING_MEMORY, WORKING_MEMORY = 6 << 30, 16 << 30
 """Address space for one child: reading a file of unknown origin, and encoding large pictures with look-ahead."""
-READING = frozenset({"inspect", "strip", "check", "listen", "look", "step", "compare", "handoff"})
-IN_BACKGROUND = frozenset({"check", "listen"})
+READING = frozenset({"inspect", "strip", "check", "listen", "look", "step", "compare", "handoff", "arrive", "returned"})
+IN_BACKGROUND = frozenset({"check", "listen", "arrive", "returned"})
 
 
 def confine(kind: str, scratch: Path | None) -> None:

@@ -10,11 +10,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field, TypeAdapter
 
+from ..core.arrival.docked import DockState, SentOver, Words
 from ..core.arrival.journey import Journey
 from ..core.arrival.judged import Judged
+from ..core.arrival.learning import ReturnedFound
 from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
 from ..core.arrival.receiving import Received, Rendered
 from ..core.arrival.rehearsal import HandledUpload, ScaledPicture, TrialEncode
+from ..core.arrival.returned import PackedMeasure, ReturnedFile
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.arrival.windows import Reel
 from ..core.errors import Problem
@@ -243,9 +246,48 @@ class DockTask(Model):
     used_bytes: int = 0
 
 
+class SendTask(Model):
+    """Send a file over a line to a destination's dock at `address`, or go on with an upload that was begun. Its SHA-256 is what was
+    packed."""
+
+    kind: Literal["send"] = "send"
+    path: Path
+    sha256: str
+    destination_id: str
+    words: Words
+    line: SentOver | None
+    address: str = ""
+    upload_url: str = ""
+
+
+class ArriveTask(FilmTask):
+    """Fetch what a dock serves of a parcel, as it comes, into `folder`, and measure it and the packed file against the master. Files that
+    are `known` are not fetched again, and nothing is measured without the master."""
+
+    kind: Literal["arrive"] = "arrive"
+    packed: Path
+    dock_id: str = ""
+    address: str = ""
+    folder: Path
+    known: tuple[str, ...] = ()
+    packed_known: bool = False
+
+
+class ReturnTask(FilmTask):
+    """Lay a file that a platform served over the packed one and measure it. `best` says that nothing better is served; `file_name` is what
+    it is called."""
+
+    kind: Literal["returned"] = "returned"
+    packed: Path
+    path_returned: Path
+    file_name: str
+    best: bool = True
+
+
 Task = Annotated[
     InspectTask | StripTask | CheckTask | ListenTask | BenchmarkTask | ProbeTask | RehearseTask | PackTask | LookTask
-    | LadderTask | StepTask | CompareTask | HandoffTask | CarryTask | DockTask,
+    | LadderTask | StepTask | CompareTask | HandoffTask | CarryTask | DockTask | SendTask | ArriveTask
+    | ReturnTask,
     Field(discriminator="kind"),
 ]
 TASK: TypeAdapter[Task] = TypeAdapter(Task)
@@ -330,6 +372,27 @@ class EffortProbed(Model):
 class HandlingProbed(Model):
     kind: Literal["handling_probed"] = "handling_probed"
     probe: HandlingProbe
+
+
+class UploadOpened(Model):
+    """The address at which an upload goes on."""
+
+    kind: Literal["upload_opened"] = "upload_opened"
+    url: str
+
+
+class FileReturned(Model):
+    """A file that a platform serves came back and was measured."""
+
+    kind: Literal["file_returned"] = "file_returned"
+    file: ReturnedFile
+
+
+class PackedMeasured(Model):
+    """The packed file itself was measured on the same pictures."""
+
+    kind: Literal["packed_measured"] = "packed_measured"
+    measure: PackedMeasure
 
 
 class SpeedMeasured(Model):
@@ -461,6 +524,28 @@ class Docked(Model):
     rendered: tuple[Rendered, ...] = ()
 
 
+class SentWhole(Model):
+    """A file has arrived at its dock, where it has this id, or was refused before it was sent."""
+
+    kind: Literal["sent_whole"] = "sent_whole"
+    dock_id: str = ""
+    refused: tuple[str, ...] = ()
+
+
+class ReturnMeasured(Model):
+    kind: Literal["return_measured"] = "return_measured"
+    found: ReturnedFound
+
+
+class AllArrived(Model):
+    """Nothing more comes of a parcel: it was taken, refused for these reasons, or failed there."""
+
+    kind: Literal["all_arrived"] = "all_arrived"
+    state: DockState
+    refused: tuple[str, ...] = ()
+    trouble: str = ""
+
+
 class HandedOver(Model):
     kind: Literal["handed_over"] = "handed_over"
     found: HandoffFound
@@ -475,11 +560,12 @@ class Failed(Model):
 
 Outcome = (
     Inspected | StripMade | LookedThrough | Listened | ProbesMade | RehearsalsMade | ParcelPacked | PicturesMade | LadderMade | PictureShown
-    | EffectShown | Compared | HandedOver | Carried | Docked | MachineMeasured
+    | EffectShown | Compared | HandedOver | Carried | Docked | MachineMeasured | SentWhole | AllArrived
+    | ReturnMeasured
 )
 OnTheWay = (
     ProgressMade | FactsFound | StripGrown | SoundHeard | ReelChosen | ScaledMeasured | EncodeMeasured | HandledMeasured | PointReached
-    | UploadProbed | EffortProbed | HandlingProbed | SpeedMeasured | RenditionMade
+    | UploadProbed | EffortProbed | HandlingProbed | SpeedMeasured | RenditionMade | UploadOpened | FileReturned | PackedMeasured
 )
 Message = Annotated[Outcome | OnTheWay | Failed, Field(discriminator="kind")]
 MESSAGE: TypeAdapter[Message] = TypeAdapter(Message)

@@ -157,7 +157,7 @@ def migrate(path: Path) -> list[str]:
     """Apply the migrations that are pending; returns their names. Raises StoreTrouble for a changed or newer one."""
     with _mapped(path):
         with suppress(OSError):  # SQLite says what is wrong with it; what it makes beside it has the same permissions
-            os.close(os.open(path, os.O_CREAT | os.O_RDWR, 0o600))
+            os.close(os.open(path, os.O_CREAT | os.O_EXCL | os.O_RDWR, 0o600))  # closing one that is there would drop our locks
         connection = sqlite3.connect(path, isolation_level=None)
         try:
             _prepare(connection)

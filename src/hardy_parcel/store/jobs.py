@@ -27,6 +27,9 @@ class JobKind(StrEnum):
     BENCHMARK = "benchmark"
     REHEARSE = "rehearse"
     PACK = "pack"
+    SEND = "send"
+    ARRIVE = "arrive"
+    RETURNED = "returned"
 
 
 class JobState(StrEnum):

@@ -17,7 +17,7 @@ SYSTEM = {"bin", "boot", "dev", "etc", "lib", "lib32", "lib64", "proc", "run", "
 ROOTS = {"home", "media", "mnt", "srv", "var", "opt", "tmp"}
 """Folders of the system, which are never opened to the page, and those that only hold others."""
 PRIVATE_FOLDER, PRIVATE_FILE = 0o700, 0o600
-OWN_NAMES = ("hardy-parcel.sqlite3", "inbox", "outbox", "cache", "logs", "in-use", "working", "start-key")
+OWN_NAMES = ("hardy-parcel.sqlite3", "inbox", "outbox", "cache", "arrivals", "logs", "in-use", "working", "start-key")
 """How what stands in a data folder begins that is nothing else."""
 MASTER_ENDINGS = {".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v", ".mxf", ".mts", ".m2ts", ".ts", ".mpg", ".mpeg", ".dv"}
 
@@ -122,6 +122,11 @@ class Places:
     def rehearsals(self) -> Path:
         """Where reels, uploads and renditions of rehearsals are kept by their keys."""
         return self.cache / "rehearsals"
+
+    @property
+    def arrivals(self) -> Path:
+        """Where what came back from platforms is kept, a folder for each sending."""
+        return self.data / "arrivals"
 
     @property
     def looks(self) -> Path:

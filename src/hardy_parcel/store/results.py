@@ -252,6 +252,15 @@ def receipt(database: Database, job_id: str) -> KeptReceipt:
     return _receipt(row)
 
 
+def packed_plan(database: Database, job_id: str) -> Plan:
+    """The plan that a receipt's file was packed by; raises NotFound."""
+    with database.reading() as connection:
+        row = connection.execute(SQL["receipt"], {"job_id": job_id}).fetchone()
+    if row is None:
+        raise NotFound("There is no such receipt.", "Look on Receipts.")
+    return Plan.model_validate_json(row["plan"])
+
+
 def remove_receipt(database: Database, job_id: str) -> None:
     """Take a receipt away."""
     with database.writing(Changed("receipt", job_id)) as connection:

@@ -63,6 +63,22 @@ def change_dispatch(database: Database, **changes: object) -> DispatchSettings:
     return kept
 
 
+DOCKS = "docks_address"
+
+
+def docks_address(database: Database) -> str:
+    """Where the stand-in platforms answer, such as http://127.0.0.1:8641; empty where there are none."""
+    with database.reading() as connection:
+        row = connection.execute(queries("results")["setting"], {"name": DOCKS}).fetchone()
+    return str(row["value"]) if row else ""
+
+
+def set_docks_address(database: Database, address: str) -> None:
+    """Keep where the stand-in platforms answer; empty where there are none."""
+    with database.writing(Changed("settings", "")) as connection:
+        connection.execute(queries("results")["set"], {"name": DOCKS, "value": address})
+
+
 def load(database: Database) -> Settings:
     """The settings; defaults where nothing was set."""
     with database.reading() as connection:

@@ -6,6 +6,7 @@ import asyncio
 import sys
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
+from dataclasses import dataclass
 from pathlib import Path
 
 from fastapi import FastAPI
@@ -31,7 +32,9 @@ from . import (
     problems,
     receipt_routes,
     recipe_routes,
+    returned_routes,
     saying_routes,
+    sending_routes,
     sheet_routes,
     upload_routes,
 )
@@ -43,12 +46,25 @@ STATIC = Path(__file__).parent / "static"
 RESTART_S = 0.5
 
 
-def make_app(places: Places, *, key: str, worker: bool = True, static: Path = STATIC, verbose: bool = False) -> FastAPI:
-    """The service over one data folder, for those who have the `key`; with `worker` it keeps a worker process running beside it."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DocksBeside:
+    """The stand-in platforms: their own folder, and the port that they answer at."""
+
+    folder: Path
+    port: int
+
+
+def make_app(
+    places: Places, *, key: str, worker: bool = True, static: Path = STATIC, verbose: bool = False, docks: DocksBeside | None = None
+) -> FastAPI:
+    """The service over one data folder, for those who have the `key`; with `worker` it keeps a worker process running beside it, with
+    `docks` the stand-in platforms."""
 
     database = Database(places.database)
     kept_recipes.renew(database, guidance_span(database))
     places.allow(settings.load(database).folders)
+    if docks:
+        settings.set_docks_address(database, f"http://127.0.0.1:{docks.port}")
     context = Context(database=database, places=places, happenings=Happenings(database))
 
     @asynccontextmanager
@@ -56,7 +72,11 @@ def make_app(places: Places, *, key: str, worker: bool = True, static: Path = ST
         keepers = [asyncio.create_task(frame_routes.tidy_steppers()), asyncio.create_task(context.happenings.follow())]
         keepers.append(asyncio.create_task(upload_routes.keep_swept(places)))
         if worker:
-            keepers.append(asyncio.create_task(_keep_worker(places, verbose=verbose)))
+            folders = (word for folder in places.allowed for word in ("--folder", str(folder)))
+            told = [str(places.data), *folders, *(["--verbose"] if verbose else [])]
+            keepers.append(asyncio.create_task(_keep("hardy_parcel.work.worker", told)))
+        if docks:
+            keepers.append(asyncio.create_task(_keep("hardy_parcel.docks.service", [str(docks.folder), "--port", str(docks.port)])))
         yield
         for keeper in keepers:
             keeper.cancel()
@@ -72,7 +92,8 @@ def make_app(places: Places, *, key: str, worker: bool = True, static: Path = ST
     problems.install(app)
     for room in (
         master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, packing_routes, lane_routes, saying_routes,
-        forecast_routes, sheet_routes, dispatch_routes, receipt_routes, machine_routes, upload_routes,
+        forecast_routes, sheet_routes, dispatch_routes, receipt_routes, sending_routes, returned_routes,
+        machine_routes, upload_routes,
     ):
         app.include_router(room.router)
     app.include_router(upload_routes.tus_router(places))
@@ -90,14 +111,10 @@ def _build_routes(app: FastAPI) -> None:
         route.matches(dict(nowhere))
 
 
-async def _keep_worker(places: Places, *, verbose: bool) -> None:
-    """Run the worker; whenever it ends, start another. Closing its input ends it and its children."""
+async def _keep(module: str, told: list[str]) -> None:
+    """Run a process beside us; whenever it ends, start another. Closing its input ends it and its children."""
     while True:
-        folders = (word for folder in places.allowed for word in ("--folder", str(folder)))
-        told = [str(places.data), *folders, *(["--verbose"] if verbose else [])]
-        child = await asyncio.create_subprocess_exec(
-            sys.executable, "-m", "hardy_parcel.work.worker", *told, stdin=asyncio.subprocess.PIPE
-        )
+        child = await asyncio.create_subprocess_exec(sys.executable, "-m", module, *told, stdin=asyncio.subprocess.PIPE)
         try:
             await child.wait()
         except asyncio.CancelledError:

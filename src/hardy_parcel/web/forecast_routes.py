@@ -11,13 +11,16 @@ from ..core.arrival.curve import ConditionAt, condition_at, rate_span, survival_
 from ..core.arrival.paired import paired_band
 from ..core.arrival.rehearsal import Evidence
 from ..core.arrival.screens import Screen, ViewerLine
+from ..core.errors import BadInput
+from ..core.parcel.reserve import Reserve
 from ..planned.besides import Beside, besides, queue_besides
 from ..planned.known import known_of
 from ..planned.lanes_now import larger_frame
-from ..planned.now import planned, planned_lanes
-from ..planned.probes import LAST, queue_probes
+from ..planned.later import reserve_now, treated_later
+from ..planned.now import PlannedParcel, planned, planned_lanes
+from ..planned.probes import LAST, probing, queue_probes
 from ..store.jobs import Job
-from .context import Ctx
+from .context import Context, Ctx
 from .packing_routes import ParcelId
 
 router = APIRouter(prefix="/api", tags=["forecasts"])
@@ -87,6 +90,40 @@ def _beside(one: Beside, span: tuple[int, int], own: ConditionAt | None) -> Besi
         words=one.what_if.words, part=one.what_if.part, evidence=evidence, band=band, lines=tuple(lines),
         paired_band=paired_band((evidence, band), (own.evidence, own.band) if own else (evidence, band)),
     )
+
+
+class ReserveView(BaseModel):
+    """What this upload is worth to a kinder ladder, by screen and line; empty before it was tried. `possible` says whether there is such
+    a ladder."""
+
+    possible: bool
+    reserves: tuple[Reserve, ...]
+    job: Job | None
+
+
+@router.get("/parcels/{parcel_id}/reserve")
+def reserve(parcel_id: ParcelId, ctx: Ctx) -> ReserveView:
+    """What the platform would make of this upload if it encoded a step more gently one day."""
+    return _reserve(ctx, planned(ctx.database, parcel_id))
+
+
+@router.post("/parcels/{parcel_id}/reserve", status_code=202)
+def try_reserve(parcel_id: ParcelId, ctx: Ctx) -> ReserveView:
+    """Try moments through a kinder ladder, and through its own where that was not done."""
+    now = planned(ctx.database, parcel_id)
+    later = treated_later(now)
+    if later is None:
+        raise BadInput("Nothing is encoded again of this parcel.", "It arrives as it is sent.", code="not_re_encoded")
+    queue_probes(ctx.database, ctx.places, now, first=True, again=True, asked=True)
+    queue_probes(ctx.database, ctx.places, later, again=True, asked=True, way="treated more gently")
+    return _reserve(ctx, now)
+
+
+def _reserve(ctx: Context, now: PlannedParcel) -> ReserveView:
+    later = treated_later(now)
+    if later is None:
+        return ReserveView(possible=False, reserves=(), job=None)
+    return ReserveView(possible=True, reserves=reserve_now(ctx.database, now), job=probing(ctx.database, later))
 
 
 @router.post("/masters/{master_id}/probe", status_code=202)

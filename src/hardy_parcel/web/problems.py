@@ -25,6 +25,7 @@ STATUS: dict[type[errors.HardyParcelError], int] = {
     errors.FolderUnusable: 422,
     errors.BadChoice: 422,
     errors.DiskFull: 507,
+    errors.DockAway: 503,
     errors.EncoderTrouble: 500,
     errors.PackedFileWrong: 500,
     errors.Cancelled: 409,

@@ -147,11 +147,12 @@ async def handoff(request: Request, ctx: Ctx, name: Annotated[str, Query(max_len
     ending = Path(name).suffix.lower()
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-", dir=ctx.places.cache) as scratch:
         path = Path(scratch) / f"{portable_stem(Path(name).stem)}{ending if ending[1:].isalnum() else ''}"
-        await _receive(request, path, ctx)
+        await receive_file(request, path, ctx)
         return await _handed_over(path, known)
 
 
-async def _receive(request: Request, path: Path, ctx: Context) -> None:
+async def receive_file(request: Request, path: Path, ctx: Context) -> None:
+    """Write the body of a request into a file; raises DiskFull before the disk is."""
     async with await anyio.open_file(path, "wb") as file:
         async for part in request.stream():
             if shutil.disk_usage(ctx.places.cache).free < SPARE_BYTES:

@@ -37,7 +37,7 @@ LOCKED_POLICY = "default-src 'none'; style-src 'unsafe-inline'; form-action 'sel
 LARGEST_BODY = 1 << 20
 LARGEST_PART = 1 << 26
 LARGEST_FILM = 1 << 42
-UPLOADS, HANDOFF = "/api/uploads/", "/api/handoff"
+UPLOADS, WHOLE_FILES = "/api/uploads/", ("/api/handoff", "/api/returned")
 """What comes in parts, and what comes whole: bounded by the disk."""
 
 
@@ -107,7 +107,7 @@ class Guard:
         if not self._has_key(headers):
             await self._let_in(scope, headers)(scope, receive, guarded)
             return
-        most = LARGEST_FILM if scope["path"] == HANDOFF else LARGEST_PART if scope["path"].startswith(UPLOADS) else LARGEST_BODY
+        most = LARGEST_FILM if scope["path"] in WHOLE_FILES else LARGEST_PART if scope["path"].startswith(UPLOADS) else LARGEST_BODY
         length = headers.get("content-length", "0")
         if not length.isascii() or not length.isdigit() or int(length[:20]) > most:
             await problem(413, "This request is too large.", "refused")(scope, receive, guarded)

@@ -26,7 +26,8 @@ from ..core.sheets.sheet_documents import (
     write_sheet,
 )
 from ..core.sheets.sheet_text import Grid, SheetRow, grids, sheet_rows, takes_sentence
-from ..docks.catalogue import check_new, sheets_now, shipped_sheets, versions_of
+from ..docks.catalogue import check_new, sheets_now, versions_of
+from ..docks.shipped import shipped_sheets
 from ..store import kept_sheets as store
 from .context import Context, Ctx
 

@@ -4,26 +4,24 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-import errno
 import hashlib
 import json
-import os
 import shutil
 import time
-from collections.abc import AsyncIterator, Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated, Any, cast
 
-from fastapi import APIRouter, HTTPException, Request, Response
+from fastapi import APIRouter, HTTPException, Response
 from fastapi import Path as PathParam
 from fastapi.routing import APIRoute
 from pydantic import BaseModel, Field
 from tuspyserver import create_tus_router
-from tuspyserver.storage.local import LocalFileStorage
 
 from ..core.errors import BadInput, DiskFull, NotFound
 from ..core.plan.naming import portable_stem
 from ..core.values import size_text
+from ..docks.resumable import StreamedStorage, plain_upload
 from ..store import masters
 from ..store.files import flush, give_free_name
 from ..store.masters import Master
@@ -34,7 +32,6 @@ from .context import Ctx
 
 LARGEST_BYTES = 1 << 41
 MOST_UNFINISHED = 40
-WRITE_BYTES = 1 << 20
 SPARE_BYTES = 200_000_000
 KEEP_DAYS = 14
 SWEEP_S = 3600.0
@@ -56,59 +53,6 @@ class FinishRequest(BaseModel):
     """The checksum of the file as the browser read it."""
 
     sha256: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
-
-
-class StreamedStorage(LocalFileStorage):
-    """The package's own storage holds a whole request in memory; this one writes every mebibyte.
-
-    What was written but not recorded when the service died is cut off before the upload goes on.
-    """
-
-    async def append(self, uid: str, chunk: bytes) -> None:
-        await super().append(uid, chunk)
-        if len(self._pending[uid]) >= WRITE_BYTES:
-            data = bytes(self._pending.pop(uid))
-            await asyncio.to_thread(self._write, uid, data)
-
-    def _write(self, uid: str, data: bytes) -> None:
-        with _room(), open(self._path(uid), "ab") as file:
-            file.write(data)
-
-    @contextlib.asynccontextmanager
-    async def lock(self, uid: str) -> AsyncIterator[None]:  # type: ignore[override]  # the package forgets its decorator
-        async with super().lock(uid):
-            self._pending.pop(uid, None)
-            info = await self.read_info(uid)
-            if info:
-                await asyncio.to_thread(self._cut, uid, int(info["offset"]))
-            yield
-
-    def _cut(self, uid: str, offset: int) -> None:
-        path = self._path(uid)
-        if os.path.exists(path) and os.path.getsize(path) > offset:
-            os.truncate(path, offset)
-
-
-@contextlib.contextmanager
-def _room() -> Iterator[None]:
-    """A disk that is full in the middle is said so; what arrived before is kept, and the upload can go on."""
-    try:
-        yield
-    except OSError as error:
-        if error.errno not in (errno.ENOSPC, errno.EDQUOT):
-            raise
-        raise HTTPException(507, "The disk is full; free some space and drop the film again to go on") from error
-
-
-def _plain_upload(request: Request) -> None:
-    """Uploads say their length at once and come in one piece: promised later, or put together from others, they escape every bound."""
-    told = request.headers
-    if "upload-defer-length" in told or "upload-concat" in told or (request.method == "PATCH" and "upload-length" in told):
-        raise HTTPException(400, "An upload here says its length when it begins and is one file")
-    overridden = "x-http-method-override" in told
-    length = told.get("upload-length", "")
-    if request.method == "POST" and not overridden and not (length.isascii() and length.isdigit() and int(length[:20]) > 0):
-        raise HTTPException(400, "An upload needs its length in bytes in Upload-Length")
 
 
 def tus_router(places: Places) -> APIRouter:
@@ -133,7 +77,7 @@ def tus_router(places: Places) -> APIRouter:
 
     tus: APIRouter = create_tus_router(
         prefix="api/uploads", files_dir=str(places.uploads), max_size=LARGEST_BYTES, days_to_keep=KEEP_DAYS,
-        auth=_plain_upload,  # type: ignore[arg-type]  # it is depended on, so it may ask for the request
+        auth=plain_upload,  # type: ignore[arg-type]  # it is depended on, so it may ask for the request
         storage=StreamedStorage(str(places.uploads)), tags=["uploads"],
         pre_create_dep=hook,  # type: ignore[arg-type]  # it is awaited, whatever its annotation says
     )

@@ -2,20 +2,27 @@
 
 from __future__ import annotations
 
+import time
+from contextlib import suppress
 from functools import singledispatchmethod
 
+from ..core.arrival.docked import DockState
 from ..core.arrival.journey import Journey
 from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
 from ..core.arrival.rehearsal import HandledUpload, ScaledPicture, TrialEncode
 from ..core.arrival.windows import Reel
-from ..core.errors import Problem
+from ..core.errors import Cancelled, DockAway, NotFound, Problem
 from ..core.master.facts import MasterFacts
+from ..core.parcel.sending import SendingState
 from ..core.values import Model
 from ..processes.messages import (
+    AllArrived,
+    ArriveTask,
     BenchmarkTask,
     CheckTask,
     EffortProbed,
     EncodeMeasured,
+    FileReturned,
     FilmTask,
     HandledMeasured,
     HandlingProbed,
@@ -24,25 +31,32 @@ from ..processes.messages import (
     Listened,
     ListenTask,
     LookedThrough,
+    PackedMeasured,
     PackTask,
     ParcelPacked,
     PointReached,
     ProbeTask,
     ReelChosen,
     RehearseTask,
+    ReturnMeasured,
+    ReturnTask,
     ScaledMeasured,
+    SendTask,
+    SentWhole,
     SoundHeard,
     SpeedMeasured,
     StripGrown,
     StripTask,
     Task,
+    UploadOpened,
     UploadProbed,
 )
-from ..store import masters, results
+from ..store import jobs, masters, results, returned_files, sendings, settings
 from ..store.database import Database
 from ..store.jobs import Job, JobKind
 from ..store.places import Places
 from ..store.results import CurvePlace
+from .dispatching import queue_arrival
 from .queueing import queue_checks, queue_strip
 
 
@@ -132,10 +146,92 @@ class Keeper:
             results.keep_speed(self._database, plan, receipt.pictures / max(0.001, receipt.encode_s))
         return receipt.file_name
 
+    @keep.register
+    def _(self, message: UploadOpened, job: Job, task: SendTask, *, alone: bool) -> None:
+        self._change(job, upload_url=message.url)
+
+    @keep.register
+    def _(self, message: SentWhole, job: Job, task: SendTask, *, alone: bool) -> None:
+        """What is over there is waited for by a job of its own, so that the line is free for the next parcel."""
+        if message.refused:
+            self._change(job, state=SendingState.REFUSED, refused=message.refused)
+        else:
+            self._change(job, state=SendingState.SENT, dock_id=message.dock_id)
+            queue_arrival(self._database, self._places, job.key or "")
+
+    @keep.register
+    def _(self, message: FileReturned, job: Job, task: ArriveTask, *, alone: bool) -> None:
+        sending, key = sendings.get(self._database, job.key or "")
+        sendings.keep(self._database, sending.with_file(message.file), key, content_id=task.facts.content_id)
+
+    @keep.register
+    def _(self, message: PackedMeasured, job: Job, task: ArriveTask, *, alone: bool) -> None:
+        self._change(job, packed=message.measure)
+
+    @keep.register
+    def _(self, message: AllArrived, job: Job, task: ArriveTask, *, alone: bool) -> None:
+        states = {DockState.READY: SendingState.ARRIVED, DockState.REFUSED: SendingState.REFUSED}
+        state = states.get(message.state, SendingState.FAILED)
+        arrived_at = time.time() if state is SendingState.ARRIVED else None
+        sending, key = sendings.get(self._database, job.key or "")
+        changed = sending.model_copy(update={
+            "state": state, "refused": message.refused, "trouble": message.trouble, "arrived_at": arrived_at,
+        })
+        sendings.keep(self._database, changed, key, content_id=task.facts.content_id)
+
+    @keep.register
+    def _(self, message: ReturnMeasured, job: Job, task: ReturnTask, *, alone: bool) -> None:
+        record = returned_files.get(self._database, job.key or "")
+        returned_files.keep(self._database, record.model_copy(update={"found": message.found, "problem": None}))
+
+    def _change(self, job: Job, **changes: object) -> None:
+        sending, key = sendings.get(self._database, job.key or "")
+        sendings.keep(self._database, sending.model_copy(update=changes), key, content_id="")
+
+    def complete_sending(self, task: SendTask | ArriveTask, job: Job) -> SendTask | ArriveTask | None:
+        """The task with where the docks are now and what came of it before; None where nothing is left to do: its sending is forgotten, or
+        the file is over there already and whoever sent it did not live to say so.
+
+        Raises DockAway where there are no docks.
+        """
+        address = settings.docks_address(self._database)
+        try:
+            sending, _ = sendings.get(self._database, job.key or "")
+        except NotFound:
+            return None
+        if isinstance(task, SendTask) and sending.dock_id:
+            if not any(one.key == sending.id for one in jobs.open_of_kind(self._database, JobKind.ARRIVE)):
+                queue_arrival(self._database, self._places, sending.id)
+            return None
+        if not address:
+            raise DockAway("There are no docks to send to.", "Start the service without --no-docks.")
+        if isinstance(task, SendTask):
+            path = sending.upload_url.rsplit("/", 1)[-1]
+            return task.model_copy(update={"address": address, "upload_url": f"{address}/uploads/{path}" if path else ""})
+        known = tuple(one.name for one in sending.files if (task.folder / one.file).is_file())
+        return task.model_copy(update={
+            "address": address, "dock_id": sending.dock_id, "known": known, "packed_known": sending.packed is not None,
+        })
+
+    def stopped(self, job: Job) -> None:
+        """Keep with a sending that it was stopped."""
+        if job.kind in (JobKind.SEND, JobKind.ARRIVE):
+            with suppress(NotFound):
+                self._change(job, state=SendingState.FAILED, trouble="It was stopped.")
+        elif job.kind is JobKind.RETURNED:
+            self.fail(job, Cancelled("It was stopped before it was measured.", "Bring it back again.").problem())
+
     def fail(self, job: Job, problem: Problem) -> None:
         """Keep with the master why it could not be read, or not be checked through."""
         if job.kind is JobKind.INSPECT:
             masters.set_unreadable(self._database, job.master_id or "", problem)
+        elif job.kind in (JobKind.SEND, JobKind.ARRIVE):
+            with suppress(NotFound):
+                self._change(job, state=SendingState.FAILED, trouble=problem.what)
+        elif job.kind is JobKind.RETURNED:
+            with suppress(NotFound):
+                record = returned_files.get(self._database, job.key or "")
+                returned_files.keep(self._database, record.model_copy(update={"problem": problem}))
         elif job.kind in (JobKind.STRIP, JobKind.CHECK, JobKind.LISTEN):
             masters.set_problem(self._database, job.master_id or "", problem)
 

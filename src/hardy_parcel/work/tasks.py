@@ -10,9 +10,10 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any, Protocol
 
+from ..core.arrival.docked import DockState
 from ..core.arrival.journey import Journey
 from ..core.arrival.receiving import Rendered, receive, refusals
-from ..core.errors import UnreadableMaster
+from ..core.errors import BadInput, UnreadableMaster
 from ..core.master.checks.combing import measured_scan
 from ..core.master.checks.evidence import SoundSurvey, Survey, movement
 from ..core.master.facts import MasterFacts
@@ -31,6 +32,8 @@ from ..media.stills import poster_strip
 from ..media.survey import scan_windows, survey
 from ..processes.messages import (
     UPLOAD_NAME,
+    AllArrived,
+    ArriveTask,
     BenchmarkTask,
     Carried,
     CarryTask,
@@ -43,6 +46,7 @@ from ..processes.messages import (
     EffortProbed,
     EncodeMeasured,
     FactsFound,
+    FileReturned,
     HandedOver,
     HandledMeasured,
     HandlingProbed,
@@ -54,6 +58,7 @@ from ..processes.messages import (
     LookedThrough,
     MachineMeasured,
     Outcome,
+    PackedMeasured,
     PackTask,
     ParcelPacked,
     PictureShown,
@@ -64,22 +69,29 @@ from ..processes.messages import (
     RehearsalsMade,
     RehearseTask,
     RenditionMade,
+    ReturnMeasured,
+    ReturnTask,
     ScaledMeasured,
+    SendTask,
+    SentWhole,
     SoundHeard,
     SpeedMeasured,
     StepTask,
     StripGrown,
     StripMade,
     StripTask,
+    UploadOpened,
     UploadProbed,
     WholeLoudness,
 )
 from ..store.files import give_name
+from .arriving import packed_measure, returned_file
 from .comparing import compare_files
 from .handing import handed_over
 from .packing import pack_parcel
 from .probing import effort_probe, handling_probe, kept_uploads, plan_probe_reel, upload_probe, within
 from .rehearse import PlannedFilm, Say, TreatedReel, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
+from .returning import returned_found
 from .showing import ladder, look
 from .speed import encoding_speeds
 
@@ -431,8 +443,70 @@ def dock(task: DockTask, voice: Speaks) -> Docked:
     return Docked(received=received, rendered=tuple(made))
 
 
+def send_file(task: SendTask, voice: Speaks) -> SentWhole:
+    """A packed file sent to its dock over a line; a line that is cut is taken up again."""
+    from .uplink import send  # here, since no other work needs its libraries, which take half a second
+
+    size, clock = task.path.stat().st_size if task.path.exists() else 0, _Clock()
+    begun: list[int] = []
+
+    def said(there: int, doing: str) -> None:
+        begun.append(there) if there >= 0 and not begun else None
+        share = max(there, begun[0] if begun else 0) / max(1, size)
+        fresh = (max(0, there) - begun[0]) / max(1, size - begun[0]) if begun else 0.0
+        voice.progress(JobProgress(doing=doing, share=share, left_s=clock.left(fresh), bytes=max(0, there), of_bytes=size))
+
+    try:
+        return SentWhole(dock_id=send(task, lambda url: voice.say(UploadOpened(url=url)), said))
+    except BadInput as error:
+        if error.code != "dock_refused":
+            raise
+        return SentWhole(refused=(error.what,))
+
+
+def arrive(task: ArriveTask, voice: Speaks) -> AllArrived:
+    """Everything that a dock serves of a parcel, fetched and measured as it comes; waits for what is still being made."""
+    from .uplink import ask, fetch
+
+    known, packed = set(task.known), task.packed_known
+    task.folder.mkdir(parents=True, exist_ok=True)
+
+    def say(doing: str, share: float) -> None:
+        voice.progress(JobProgress(doing=doing, share=share))
+
+    while True:
+        there = ask(task.address, task.dock_id)
+        fresh = [one for one in there.offered if one.name not in known]
+        for one in fresh:
+            path = task.folder / Path(one.file).name
+            fetch(task.address, task.dock_id, one, path, lambda share, name=one.name: say(f"fetching {name}", share))  # type: ignore[misc]
+            voice.say(FileReturned(file=returned_file(task, one, path, say)))
+            known.add(one.name)
+        if not fresh and there.settled:
+            if not packed and there.offered and task.plan.video:
+                voice.say(PackedMeasured(measure=packed_measure(task, say)))
+            return AllArrived(state=there.state, refused=there.refused, trouble=there.trouble)
+        if not fresh:
+            doing = there.doing or ("waiting for its turn there" if there.state is DockState.WAITING else "on its way")
+            say(f"at the dock: {doing}", there.share)
+            time.sleep(DOCK_ASKED_S)
+
+
+def measure_returned(task: ReturnTask, voice: Speaks) -> ReturnMeasured:
+    """A file that a platform served, laid over the packed one and measured."""
+    clock = _Clock()
+
+    def say(doing: str, share: float) -> None:
+        voice.progress(JobProgress(doing=doing, share=share, left_s=clock.left(share)))
+
+    return ReturnMeasured(found=returned_found(task, say))
+
+
+DOCK_ASKED_S = 0.5
+"""How often a dock is asked whether there is more."""
+
 TASKS: dict[str, Callable[[Any, Any], Outcome]] = {
     "inspect": inspect, "strip": strip, "check": check, "listen": listen, "benchmark": benchmark, "probe": probe, "rehearse": rehearse,
     "pack": pack, "look": look, "ladder": ladder, "step": step, "compare": compare, "handoff": handoff, "carry": carry_file,
-    "dock": dock,
+    "dock": dock, "send": send_file, "arrive": arrive, "returned": measure_returned,
 }

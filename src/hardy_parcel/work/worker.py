@@ -22,10 +22,23 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from ..core.errors import Cancelled, DiskFull, FolderUnusable, HardyParcelError, NotFound, Problem, UnreadableMaster
+from ..core.errors import Cancelled, DiskFull, DockAway, FolderUnusable, HardyParcelError, NotFound, Problem, UnreadableMaster
 from ..core.progress import JobProgress
 from ..processes.client import ENDED, SILENCE_LIMIT_S, Child, too_slow
-from ..processes.messages import OUTCOMES, TASK, Failed, Message, PackTask, ParcelPacked, ProbeTask, ProgressMade, RehearseTask, Task
+from ..processes.messages import (
+    OUTCOMES,
+    TASK,
+    ArriveTask,
+    Failed,
+    Message,
+    PackTask,
+    ParcelPacked,
+    ProbeTask,
+    ProgressMade,
+    RehearseTask,
+    SendTask,
+    Task,
+)
 from ..store import jobs, masters, results, settings
 from ..store.database import Database, Watch
 from ..store.jobs import Job, JobKind, JobState
@@ -49,19 +62,23 @@ PATIENCE_S = 20.0
 TIDY_S = 60.0
 LIMITS_S = {JobKind.INSPECT: 90, JobKind.STRIP: 180, JobKind.CHECK: 900, JobKind.LISTEN: 900}
 CANCEL_GRACE_S = 4.0
-MOST_ATTEMPTS = {JobKind.REHEARSE: 4, JobKind.PACK: 4}
+MOST_ATTEMPTS = {JobKind.REHEARSE: 4, JobKind.PACK: 4, JobKind.SEND: 20, JobKind.ARRIVE: 4}
 HEAVY = (JobKind.REHEARSE, JobKind.PACK)
+LONG = (*HEAVY, JobKind.SEND, JobKind.ARRIVE, JobKind.RETURNED)
+"""What probing waits for, and with it what the machine is kept awake for: on the line and at a dock most of the time is waiting."""
 YIELDING: dict[JobKind, Container[JobKind]] = {
     JobKind.BENCHMARK: frozenset(JobKind) - {JobKind.BENCHMARK, JobKind.PROBE}, JobKind.PROBE: (*HEAVY, JobKind.BENCHMARK),
 }
 """What waits while another of these kinds runs, and gives way when one comes: what it has measured so far is kept. Measuring the
 machine needs all of it."""
 MOST_READINGS = 2
-AWAITED = (DiskFull.code, FolderUnusable.code)
+AWAITED = {
+    JobKind.PACK: (DiskFull.code, FolderUnusable.code), JobKind.SEND: (DockAway.code,), JobKind.ARRIVE: (DockAway.code, DiskFull.code),
+}
 HOLD_S = 10.0
 GIVE_UP_S = 900.0
-"""What a parcel waits for, room on the disk or its folder, how often it is looked whether that is there, and when the machine may sleep
-without it."""
+"""What a parcel waits for, room on the disk, its folder or the docks, how often it is looked whether that is there, and when the machine
+may sleep without it."""
 log = logging.getLogger(__name__)
 
 
@@ -146,6 +163,7 @@ class Worker:
         if self._watch.changed() or self._due("look", LOOK_S):
             self._last["look"] = time.monotonic()
             for job, task in jobs.drop_cancelled(self._database) if jobs.any_cancelled(self._database) else []:
+                self._keeper.stopped(job)
                 self._clean(job, _task(task))
             if self._running:
                 self._heed()
@@ -164,15 +182,15 @@ class Worker:
 
     def _rest_the_machine(self) -> None:
         """Keep the machine awake while anything long runs; once everything is packed let it sleep, where that was wished."""
-        self._awake.hold(any(kind in HEAVY for kind in self._busy()))
+        self._awake.hold(any(kind in LONG for kind in self._busy()))
         if self._awake.offered is not None and self._awake.offered != self._told_awake:
             self._told_awake = self._awake.offered
             settings.change_dispatch(self._database, kept_awake=self._awake.offered)
-        if not self._packed or self._running or jobs.kinds_with_work(self._database) & set(HEAVY):
+        if not self._packed or self._running or jobs.kinds_with_work(self._database) & set(LONG):
             return
         self._packed = False
         given_up = time.time() - GIVE_UP_S  # what waits so long for a disk or a folder is not waited for all night
-        opened = [job for kind in HEAVY for job in jobs.open_of_kind(self._database, kind)]
+        opened = [job for kind in LONG for job in jobs.open_of_kind(self._database, kind)]
         left = any(job.problem is None or (job.started_at or job.created_at) > given_up for job in opened)
         if settings.load_dispatch(self._database).after is After.SLEEP and not left:
             settings.change_dispatch(self._database, after=After.NOTHING)
@@ -232,6 +250,16 @@ class Worker:
                 "job_id": job.id, "heard": checked.sound, "numbered": True, "noted": True,
                 "difficulty": checked.picture.difficulty if checked.picture else (),
             })
+        elif isinstance(task, (SendTask, ArriveTask)):
+            try:
+                ready = self._keeper.complete_sending(task, job)
+            except DockAway as error:
+                jobs.hold(self._database, job, self._owner, error.problem(), until=time.time() + HOLD_S)
+                return
+            if ready is None:
+                jobs.end(self._database, job, self._owner, JobState.DONE)
+                return
+            task = ready
         for other in self._running.values():
             other.alone = False
         running = Running(job=job, task=task, child=self._ready_child(), alone=not self._running)
@@ -281,8 +309,8 @@ class Worker:
         self._packed = self._packed or (job.kind is JobKind.PACK and not running.stop_sent)
         if isinstance(outcome, Failed):
             if outcome.problem.kind == Cancelled.code or running.stop_sent:
-                jobs.end(self._database, job, self._owner, JobState.CANCELLED)
-            elif job.kind is JobKind.PACK and outcome.problem.kind in AWAITED:
+                self._stopped(job)
+            elif outcome.problem.kind in AWAITED.get(job.kind, ()):
                 jobs.hold(self._database, job, self._owner, outcome.problem, until=time.time() + HOLD_S)
             else:
                 self._fail(job, outcome.problem)
@@ -294,7 +322,7 @@ class Worker:
         elif isinstance(running.task, PackTask) and self._finished_before(job, running.task):
             pass
         elif running.stop_sent:
-            jobs.end(self._database, job, self._owner, JobState.CANCELLED)
+            self._stopped(job)
             self._clean(job, running.task)
         else:  # the child died without a word: killed, out of memory, or a crash inside a codec
             self._clean(job, running.task)
@@ -323,6 +351,10 @@ class Worker:
     def _fail(self, job: Job, problem: Problem) -> None:
         self._keeper.fail(job, problem)
         jobs.end(self._database, job, self._owner, JobState.FAILED, problem=problem)
+
+    def _stopped(self, job: Job) -> None:
+        self._keeper.stopped(job)
+        jobs.end(self._database, job, self._owner, JobState.CANCELLED)
 
     def _clean(self, job: Job, task: Task | None) -> None:
         """Remove what an earlier try of this job may have left."""

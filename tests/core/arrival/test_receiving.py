@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from hardy_parcel.core.arrival.receiving import Received, ReceivedSound, receive, refusals
 from hardy_parcel.core.master.facts import FileFacts
-from hardy_parcel.docks.catalogue import destination, shipped_destinations
+from hardy_parcel.docks.catalogue import destination
+from hardy_parcel.docks.shipped import shipped_destinations
 
 from ...builders import EARSHELF, FERNPOST, HANDOVER, ORRERY, SPRIGG, audio, facts
 

@@ -12,7 +12,7 @@ from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.packing_slip import packing_slip
 from hardy_parcel.core.plan.plan import Plan
 from hardy_parcel.core.plan.planning import make_plan
-from hardy_parcel.docks.catalogue import shipped_destinations
+from hardy_parcel.docks.shipped import shipped_destinations
 
 from ...builders import HANDOVER, ORRERY, facts
 

@@ -23,7 +23,7 @@ from hardy_parcel.core.stamps import Because, Chosen, Source
 from hardy_parcel.core.trade.codec_levels import TABLES
 from hardy_parcel.core.trade.codecs import SOUND_CODECS, vc3_frame_bytes
 from hardy_parcel.core.trade.rate_control import Effort, RateControl
-from hardy_parcel.docks.catalogue import shipped_destinations
+from hardy_parcel.docks.shipped import shipped_destinations
 
 from ...builders import EARSHELF, FERNPOST, HANDOVER, ORRERY, SPRIGG, audio, facts, video
 

@@ -7,7 +7,7 @@ import pytest
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.plan.taking import not_taken
-from hardy_parcel.docks.catalogue import shipped_destinations
+from hardy_parcel.docks.shipped import shipped_destinations
 
 from ...builders import EARSHELF, FERNPOST, HANDOVER, ORRERY, SPRIGG, facts
 

@@ -26,7 +26,7 @@ from hardy_parcel.core.sheets.sheet_documents import (
     write_sheet,
 )
 from hardy_parcel.core.sheets.sheet_text import grids, sheet_rows
-from hardy_parcel.docks.catalogue import shipped_sheets
+from hardy_parcel.docks.shipped import shipped_sheets
 
 from ...builders import EARSHELF, HANDOVER, ORRERY, SPRIGG, facts
 

@@ -25,6 +25,7 @@ import { otherWays } from './besides'
 import CapWays from './CapWays.vue'
 import FramingChoice from './FramingChoice.vue'
 import PackDialog from './PackDialog.vue'
+import BenchReserve from './BenchReserve.vue'
 import SuffersMost from './SuffersMost.vue'
 import SurvivalCurve from './SurvivalCurve.vue'
 import WhyDialog from './WhyDialog.vue'
@@ -177,7 +178,7 @@ onKeyStroke(['z', 'Z'], (event) => {
           </template>
           <template v-else-if="seen.curve.points.length || seen.curve.line.length">
             <span class="quiet grow">
-              <template v-if="seen.curve.points.length">{{ seen.curve.points.length }} {{ seen.curve.points.length === 1 ? 'point' : 'points' }} rehearsed.</template>
+              <template v-if="seen.curve.points.length">{{ seen.curve.points.length }} {{ seen.curve.points.length === 1 ? 'point' : 'points' }} {{ seen.curve.points.some((one) => one.evidence === 'returned') ? 'measured' : 'rehearsed' }}.</template>
               <template v-else-if="seen.curve.evidence === 'sheet'">Supposed from the sheet and the checks; nothing was tried yet.</template>
               <template v-else>Computed from test encodes of a few moments.</template>
               Drag the handle, or use the arrow keys.
@@ -190,6 +191,7 @@ onKeyStroke(['z', 'Z'], (event) => {
         </div>
         <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
         <BenchFigures :summary="summary" :seen="seen" :figures="figures" />
+        <BenchReserve :parcel-id="summary.parcel.id" :stamp="summary.plan_key" />
         <SuffersMost
           v-if="view.over_time?.suffers.length"
           :summary="summary"

@@ -56,7 +56,7 @@ const bars = computed(() => {
   <section class="suffers" aria-labelledby="suffers-title">
     <div class="along">
       <h2 id="suffers-title">Suffers most</h2>
-      <p class="quiet tiny">{{ rehearsed ? 'as it arrives on a laptop; open one to compare' : 'computed for a laptop; rehearse to see it arrive' }}</p>
+      <p class="quiet tiny">{{ rehearsed ? 'as it arrives on a laptop; open one to compare' : along.evidence === 'returned' ? 'measured on what came back, on a laptop; the master’s pictures' : 'computed for a laptop; rehearse to see it arrive' }}</p>
     </div>
     <div class="line" role="img" :aria-label="`Condition along the film, from ${Math.round(low)} at the bottom to 100 at the top`">
       <span v-for="(bar, at) in bars" :key="at" class="bar" :class="{ worst: bar.worst, few }" :style="{ left: `${bar.left}%`, height: `${bar.height}%` }" :title="bar.title" />

@@ -18,10 +18,11 @@ const settings = useAnswer((signal) => api.dispatch(signal), [], [events.of('dis
 const kept = computed(() => settings.value.value)
 const packing = computed(() => inTurn(events.open.filter((job) => job.kind === 'pack')))
 const films = computed(() => byFilm(packing.value))
-const beside = computed(() => events.open.filter((job) => job.kind !== 'pack'))
+const onTheLine = computed(() => events.open.filter((job) => job.kind === 'send' || job.kind === 'arrive'))
+const beside = computed(() => events.open.filter((job) => !['pack', 'send', 'arrive'].includes(job.kind)))
 const ended = computed(() => events.list.filter((job) => job.state !== 'running' && job.state !== 'waiting').sort((a, b) => (b.ended_at ?? 0) - (a.ended_at ?? 0)))
 const packed = computed(() => ended.value.filter((job) => job.kind === 'pack'))
-const others = computed(() => ended.value.filter((job) => job.kind !== 'pack'))
+const others = computed(() => ended.value.filter((job) => !['pack', 'send', 'arrive'].includes(job.kind)))
 const master = (id: string | null) => shelf.value?.masters.find((one) => one.id === id)
 
 const sentence = computed(() => {
@@ -90,6 +91,10 @@ const pauseAll = () => attempt(Promise.all(packing.value.filter((job) => !!job.p
       </div>
     </section>
     <p v-if="waiting.length > 1" class="quiet tiny">Short ones go first, unless you drag them or move them with the arrows.</p>
+    <section v-if="onTheLine.length" class="film" aria-label="On the line">
+      <div class="row head"><h2>On the line</h2><span class="quiet">one after the other, short ones first; what comes back is measured as it arrives</span></div>
+      <ul class="jobs"><li v-for="job in onTheLine" :key="job.id"><JobRow :job="job" /></li></ul>
+    </section>
     <details v-if="beside.length" class="beside">
       <summary>Beside it: {{ besideWords }}<template v-if="packing.length">; what is tried waits until all is packed</template></summary>
       <ul class="jobs"><li v-for="job in beside" :key="job.id"><JobRow :job="job" /></li></ul>

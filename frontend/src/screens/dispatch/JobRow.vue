@@ -11,7 +11,7 @@ const props = defineProps<{ job: Job }>()
 const emit = defineEmits<{ again: [] }>()
 const active = computed(() => props.job.state === 'running' || props.job.state === 'waiting')
 const progress = computed(() => props.job.progress)
-const kinds: Record<string, string> = { pack: 'packing', rehearse: 'rehearsal', probe: 'trying moments', benchmark: 'benchmark', check: 'checking the picture', listen: 'listening to the sound' }
+const kinds: Record<string, string> = { pack: 'packing', rehearse: 'rehearsal', probe: 'trying moments', benchmark: 'benchmark', check: 'checking the picture', listen: 'listening to the sound', send: 'sending', arrive: 'coming back' }
 const states: Record<string, string> = {
   waiting: 'waits', running: 'under way', done: 'done', failed: 'could not be done', cancelled: 'stopped',
 }
@@ -37,7 +37,7 @@ const took = computed(() => (props.job.started_at && props.job.ended_at ? second
             <template v-if="progress.pictures_per_s"> · {{ progress.pictures_per_s.toFixed(1) }} frames/s</template>
             <template v-if="progress.bytes"> · {{ bytes(progress.bytes) }} so far</template>
           </template>
-          <template v-else>{{ progress?.doing || (job.state === 'waiting' ? 'waiting for its turn' : 'starting') }}</template>
+          <template v-else>{{ job.problem ? `${job.problem.what} ${job.problem.todo}` : progress?.doing || (job.state === 'waiting' ? 'waiting for its turn' : 'starting') }}<template v-if="progress?.of_bytes"> · {{ bytes(progress.bytes ?? 0) }} of {{ bytes(progress.of_bytes) }}</template></template>
           <template v-if="progress?.left_s != null"> · {{ seconds(progress.left_s) }} left</template>
         </p>
       </div>

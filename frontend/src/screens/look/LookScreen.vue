@@ -12,7 +12,7 @@ import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import MomentStrip from './MomentStrip.vue'
 import RateLadder from './RateLadder.vue'
-import WipePair from './WipePair.vue'
+import LookedPair from './LookedPair.vue'
 
 const props = defineProps<{ parcelId: string }>()
 const events = useEvents()
@@ -121,7 +121,7 @@ const sentence = computed(() => {
         </div>
         <template v-if="form === 'stations'">
           <p class="first-sentence">{{ sentence }}</p>
-          <WipePair :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="raster" />
+          <LookedPair :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="raster" />
         </template>
         <template v-else>
           <p v-if="problem || failed" role="alert" class="refused">{{ problem || `${failed!.what} ${failed!.todo}` }}</p>

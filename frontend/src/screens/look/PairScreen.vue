@@ -13,7 +13,7 @@ import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import MomentStrip from './MomentStrip.vue'
 import SidePair from './SidePair.vue'
-import WipePair from './WipePair.vue'
+import LookedPair from './LookedPair.vue'
 
 const props = defineProps<{ masterId: string; left: string; right: string }>()
 const events = useEvents()
@@ -87,9 +87,9 @@ const swap = () => router.replace({ name: 'pair', params: { masterId: props.mast
       <p v-if="problem || failed" role="alert" class="refused">{{ problem || `${failed!.what} ${failed!.todo}` }}</p>
       <template v-if="moment">
         <div class="row tools" role="toolbar" aria-label="How the two are seen">
-          <ElRadioGroup :model-value="shown" aria-label="Beside each other or wiped" @update:model-value="form = $event as 'beside' | 'wipe'">
+          <ElRadioGroup :model-value="shown" aria-label="Beside each other or over each other" @update:model-value="form = $event as 'beside' | 'wipe'">
             <ElRadioButton value="beside">Side by side</ElRadioButton>
-            <ElRadioButton value="wipe" :disabled="!found.same_shape" :title="found.same_shape ? '' : 'Two shapes cannot lie over each other'">Wiped</ElRadioButton>
+            <ElRadioButton value="wipe" :disabled="!found.same_shape" :title="found.same_shape ? '' : 'Two shapes cannot lie over each other'">Over each other</ElRadioButton>
           </ElRadioGroup>
           <ElRadioGroup v-model="station" aria-label="Where on its way the picture is seen">
             <ElRadioButton value="packed">as packed</ElRadioButton>
@@ -99,7 +99,7 @@ const swap = () => router.replace({ name: 'pair', params: { masterId: props.mast
           <span class="grow" />
           <span class="mono">{{ place(ratio(moment.master_s)) }} · picture {{ index + 1 }} of {{ pictures.length }} in common<template v-if="index === found.telling"> · differs most</template></span>
         </div>
-        <WipePair v-if="shown === 'wipe'" :left="named[0].url" :right="named[1].url" :left-name="named[0].name" :right-name="named[1].name" :raster="named[0].raster" />
+        <LookedPair v-if="shown === 'wipe'" :left="named[0].url" :right="named[1].url" :left-name="named[0].name" :right-name="named[1].name" :raster="named[0].raster" />
         <SidePair v-else :pictures="named" />
         <MomentStrip v-model="index" :moments="moments" :legend="`On arrival on a laptop, worst lowest: ${sides[0].name} filled, ${sides[1].name} hollow`" />
       </template>

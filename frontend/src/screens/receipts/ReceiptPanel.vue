@@ -4,6 +4,7 @@ import { RouterLink } from 'vue-router'
 
 import { api, type KeptReceipt } from '../../data/api'
 import { bytes, seconds, stem } from '../../data/words'
+import SentPanel from './SentPanel.vue'
 import SoundBeforeAfter from './SoundBeforeAfter.vue'
 
 const props = defineProps<{ kept: KeptReceipt }>()
@@ -45,6 +46,7 @@ const when = computed(() => new Date(props.kept.made_at * 1000).toLocaleString(u
       </div>
     </section>
     <SoundBeforeAfter v-if="receipt.sound" :story="receipt.sound" />
+    <SentPanel :receipt-id="kept.job_id" />
     <p class="mono tiny sum">SHA-256 {{ receipt.sha256 }}</p>
   </section>
 </template>
@@ -129,7 +131,7 @@ tbody tr {
 }
 
 .pair figcaption {
-  color: #fff;
+  color: #000;
   font-weight: 700;
 }
 

@@ -3,13 +3,14 @@ import { ElButton, ElCheckbox, ElDropdown, ElDropdownItem, ElDropdownMenu } from
 import { useClipboard } from '@vueuse/core'
 import { computed, ref } from 'vue'
 
-import { api, type HandoffFound, type KeptReceipt } from '../../data/api'
+import { api, type HandoffFound, type KeptReceipt, type SentBrief } from '../../data/api'
 import { bytes } from '../../data/words'
 import StampMark from '../../parts/StampMark.vue'
 import ReceiptPanel from './ReceiptPanel.vue'
+import SendDialog from './SendDialog.vue'
 
 /** One line of a receipt that opens to all of it. */
-const props = defineProps<{ kept: KeptReceipt; open: boolean; ticked: boolean }>()
+const props = defineProps<{ kept: KeptReceipt; open: boolean; ticked: boolean; sent?: SentBrief }>()
 const emit = defineEmits<{ toggle: []; tick: [on: boolean]; remove: []; sums: [] }>()
 const receipt = computed(() => props.kept.receipt)
 const path = computed(() => `${receipt.value.folder}/${receipt.value.file_name}`)
@@ -23,7 +24,9 @@ const { copy, copied } = useClipboard()
 const carried = ref<HandoffFound | null>(null)
 const said = ref('')
 const playing = ref(false)
+const sending = ref(false)
 async function act(name: string): Promise<void> {
+  if (name === 'send') sending.value = true
   if (name === 'play') playing.value = !playing.value
   if (name === 'path') void copy(path.value)
   if (name === 'show') {
@@ -64,10 +67,12 @@ async function act(name: string): Promise<void> {
       <StampMark v-if="differing.length" outcome="handle with care" :text="differing.length === 1 ? `${differing[0].setting.toLowerCase()} differs` : `${differing.length} values differ`" />
       <StampMark v-else outcome="cleared" text="as planned" />
       <span class="quiet right">{{ when }}</span>
+      <ElButton size="small" :aria-label="`${sent ? 'Send again' : 'Send'} ${receipt.file_name}`" @click="sending = true">{{ sent ? 'Send again' : 'Send' }}</ElButton>
       <ElDropdown trigger="click" placement="bottom-end" @command="act">
         <ElButton text class="dots" :aria-label="`More about ${receipt.file_name}`">…</ElButton>
         <template #dropdown>
           <ElDropdownMenu>
+            <ElDropdownItem command="send">{{ sent ? 'Send it again' : 'Send it to its platform' }}</ElDropdownItem>
             <ElDropdownItem command="play">{{ playing ? 'Stop playing' : 'Play it here' }}</ElDropdownItem>
             <ElDropdownItem command="show">Show it in its folder</ElDropdownItem>
             <ElDropdownItem command="path">Copy its path</ElDropdownItem>
@@ -84,6 +89,8 @@ async function act(name: string): Promise<void> {
     <p v-if="copied" class="tiny quiet said" role="status">Copied: <span class="mono">{{ path }}</span></p>
     <p v-if="said" class="said" role="status">{{ said }}</p>
     <video v-if="playing" :src="api.packedFile(kept.job_id)" controls class="film" :aria-label="receipt.file_name" />
+    <p v-if="sent && !open" class="sent tiny"><span class="slab">{{ sent.state === 'arrived' ? '◆ returned' : sent.state === 'refused' ? '✕ refused' : sent.state === 'failed' ? '✕ not done' : '→ sent' }}</span> {{ sent.sentence }}</p>
+    <SendDialog v-if="sending" v-model="sending" :kept="kept" @sent="open || emit('toggle')" />
     <ReceiptPanel v-if="open" :kept="kept" />
   </article>
 </template>
@@ -95,7 +102,7 @@ async function act(name: string): Promise<void> {
 
 .line {
   display: grid;
-  grid-template-columns: 16px minmax(220px, 1.6fr) minmax(130px, 0.8fr) 72px 100px 66px 150px 74px 30px;
+  grid-template-columns: 16px minmax(200px, 1.6fr) minmax(110px, 0.6fr) 72px 96px 66px 132px 82px 92px 28px;
   gap: 12px;
   align-items: center;
   min-height: 42px;
@@ -119,6 +126,10 @@ async function act(name: string): Promise<void> {
   max-width: 100%;
 }
 
+.sent {
+  padding: 0 0 7px 28px;
+}
+
 .said {
   padding: 0 0 6px 28px;
 }
@@ -133,7 +144,7 @@ async function act(name: string): Promise<void> {
 
 @media (max-width: 1099px) {
   .line {
-    grid-template-columns: 16px minmax(180px, 1.6fr) 0 70px 94px 62px 126px 66px 28px;
+    grid-template-columns: 16px minmax(160px, 1.6fr) 0 66px 90px 60px 122px 62px 82px 28px;
     gap: 9px;
   }
 }

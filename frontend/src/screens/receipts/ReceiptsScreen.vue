@@ -14,6 +14,9 @@ import TwoReceipts from './TwoReceipts.vue'
 const events = useEvents()
 const route = useRoute()
 const { value: receipts, trouble, again, set } = useAnswer((signal) => api.receipts(signal), [], [events.of('receipt')])
+const { value: briefs } = useAnswer((signal) => api.sentBriefs(signal), [], [events.of('sending', 'receipt')])
+const brief = (id: string) => briefs.value?.find((one) => one.receipt_id === id)
+const { value: returned } = useAnswer((signal) => api.returned(signal), [], [events.of('returned')])
 const sentence = computed(() => {
   const found = receipts.value ?? []
   const differing = found.filter((kept) => kept.receipt.rows.some((row) => row.match === 'differs')).length
@@ -73,17 +76,23 @@ watch([receipts, () => route.hash], async ([now], [before]) => {
         <h2>No receipts yet</h2>
         <p>Pack a parcel from the <RouterLink :to="{ name: 'shelf' }">shelf</RouterLink>; what came out is compared here with what was planned.</p>
       </section>
-      <HandoffCheck v-if="receipts.length" />
+      <HandoffCheck v-if="receipts.length" :receipts="receipts" />
       <p v-if="said" role="status" class="said">{{ said }}</p>
       <TwoReceipts v-if="two" :two="two" />
       <p v-else-if="ticked.length" class="tiny quiet said">Tick a second one to see the two beside one another.</p>
       <div v-if="shown.length" class="lines">
         <ReceiptRow
-          v-for="kept in shown" :key="kept.job_id" :kept="kept" :open="opened.includes(kept.job_id)" :ticked="ticked.includes(kept.job_id)"
+          v-for="kept in shown" :key="kept.job_id" :kept="kept" :open="opened.includes(kept.job_id)" :ticked="ticked.includes(kept.job_id)" :sent="brief(kept.job_id)"
           @toggle="toggle(kept.job_id)" @tick="tick(kept.job_id, $event)" @remove="remove(kept)" @sums="sums(kept)"
         />
       </div>
       <p v-if="receipts.length && !shown.length" class="quiet said">No receipt says that. <button type="button" class="link" @click="wanted = ''">Show all</button></p>
+      <section v-if="returned?.length" class="returned" aria-label="What platforms served">
+        <h2>What platforms served</h2>
+        <ul>
+          <li v-for="one in returned" :key="one.id"><RouterLink :to="{ name: 'learn', params: { returnedId: one.id } }">{{ one.file_name }}</RouterLink> <span class="quiet">{{ one.destination_name }} · {{ one.sentence }}</span></li>
+        </ul>
+      </section>
     </template>
   </div>
 </template>
@@ -101,6 +110,25 @@ watch([receipts, () => route.hash], async ([now], [before]) => {
 .lines {
   margin-top: 10px;
   border-top: 2px solid var(--ink);
+}
+
+.returned {
+  margin-top: 22px;
+}
+
+.returned h2 {
+  font-size: 17px;
+}
+
+.returned ul {
+  margin: 6px 0 0;
+  padding: 0;
+  list-style: none;
+}
+
+.returned li {
+  padding: 4px 0;
+  border-bottom: 1px dashed var(--line);
 }
 
 .said {

@@ -34,13 +34,18 @@ ASSUMED_BAND = 12.0
 """Where the platform's handling is only supposed, and before anything was measured."""
 
 
+MEASURED = (Evidence.REHEARSED, Evidence.RETURNED)
+"""Evidence that was measured with exactly a plan's settings."""
+
+
 class CurvePoint(Model):
-    """A rehearsed point of the curve."""
+    """A point of the curve that was rehearsed, or came back."""
 
     bitrate_bps: int
     condition: float
     packed: float
     achieved_bps: int
+    evidence: Evidence = Evidence.REHEARSED
 
 
 class SurvivalCurve(Model):
@@ -118,8 +123,11 @@ def survival_curve(
         return nothing
     view = known.views[place]
     points = tuple(
-        CurvePoint(bitrate_bps=rate, condition=view.arrived[n], packed=view.packed[n], achieved_bps=known.achieved[n])
-        for n, rate in enumerate(known.rates) if known.evidence[n] is Evidence.REHEARSED
+        CurvePoint(
+            bitrate_bps=rate, condition=view.arrived[n], packed=view.packed[n], achieved_bps=known.achieved[n],
+            evidence=known.evidence[n],
+        )
+        for n, rate in enumerate(known.rates) if known.evidence[n] in MEASURED
     )
     widest = max(known.bands) + known.between_band
     gear = Evidence.REHEARSED if points else known.evidence[0]

@@ -21,7 +21,8 @@ NEAR = math.log(1.3)
 class Sufferer(Model):
     """A moment that arrives worse than others: its time in the master (s) and its condition on arrival.
 
-    `reel_index` is its picture in the reel of the rehearsal at `target_bps` (bit/s); None where it was only probed.
+    `reel_index` is its picture in the reel of the rehearsal at `target_bps` (bit/s); None where it was only probed, or came
+    back.
     """
 
     target_bps: int
@@ -71,7 +72,7 @@ def over_time(target_bps: int, rehearsals: Sequence[Rehearsal], journey: Journey
 
 def _rehearsed(rehearsal: Rehearsal) -> OverTime:
     return OverTime(
-        target_bps=rehearsal.target_bps, evidence=Evidence.REHEARSED, suffers=suffers_most(rehearsal),
+        target_bps=rehearsal.target_bps, evidence=rehearsal.evidence, suffers=suffers_most(rehearsal),
         moments=tuple(MomentArrived(master_s=m.master_s, condition=round(m.arrived, 1)) for m in rehearsal.moments),
     )
 
@@ -91,8 +92,11 @@ def _probed(target_bps: int, journey: Journey, probed: ProbedReel) -> OverTime:
 
 def suffers_most(rehearsal: Rehearsal, *, count: int = MOST_SUFFERERS) -> tuple[Sufferer, ...]:
     """The worst measured moments on a laptop, in film order, apart by at least a twelfth of the measured span."""
+    back = rehearsal.evidence is Evidence.RETURNED  # what came back is no reel
     return _worst([
-        Sufferer(target_bps=rehearsal.target_bps, reel_index=m.reel_index, master_s=m.master_s, condition=round(m.arrived, 1))
+        Sufferer(
+            target_bps=rehearsal.target_bps, reel_index=None if back else m.reel_index, master_s=m.master_s, condition=round(m.arrived, 1)
+        )
         for m in rehearsal.moments
     ], count)
 

@@ -53,8 +53,9 @@ def _rehearsed(rehearsals: Sequence[Rehearsal], perfect: PerfectUpload | None) -
     bands = tuple(WHOLE_BAND if one.whole else REHEARSED_BAND for one in rehearsals)
     return Forecast(
         rates=tuple(one.target_bps for one in rehearsals), achieved=tuple(one.achieved_bps for one in rehearsals),
-        evidence=(Evidence.REHEARSED,) * len(rehearsals), bands=bands, between_band=BETWEEN_BAND, views=tuple(views),
-        perfect=tuple(tops) if len(tops) == len(views) else (), perfect_evidence=Evidence.REHEARSED,
+        evidence=tuple(one.evidence for one in rehearsals), bands=bands, between_band=BETWEEN_BAND, views=tuple(views),
+        perfect=tuple(tops) if len(tops) == len(views) else (),
+        perfect_evidence=perfect.evidence if perfect else Evidence.REHEARSED,
         perfect_band=WHOLE_BAND if perfect and perfect.whole else REHEARSED_BAND,
     )
 
@@ -85,7 +86,7 @@ def _anchored(probed: Forecast, measured: Forecast) -> Forecast:
         views.append(view.model_copy(update={
             "packed": packed, "arrived": tuple(min(a, p) for a, p in zip(arrived, packed, strict=True)), "scaled": true.scaled, **decibels,
         }))
-    known = set(measured.rates)
+    known = dict(zip(measured.rates, measured.evidence, strict=True))
     near = [min((abs(here - there) for there in anchors), default=np.inf) for here in octaves]
     bands = []
     for number, rate in enumerate(probed.rates):
@@ -95,12 +96,12 @@ def _anchored(probed: Forecast, measured: Forecast) -> Forecast:
     achieved = np.array(probed.achieved) * np.interp(octaves, anchors, shares) if shares else np.array(probed.achieved)
     return probed.model_copy(update={
         "views": tuple(views), "bands": tuple(bands), "achieved": tuple(round(float(bps)) for bps in achieved),
-        "evidence": tuple(Evidence.REHEARSED if rate in known else probed.evidence[0] for rate in probed.rates),
+        "evidence": tuple(known.get(rate, probed.evidence[0]) for rate in probed.rates),
         "perfect": tuple(
             probed.perfect[n] if (ceiling := measured.ceiling(view.screen, view.line)) is None else ceiling
             for n, view in enumerate(probed.views)
         ),
-        "perfect_evidence": Evidence.REHEARSED if measured.perfect else probed.perfect_evidence,
+        "perfect_evidence": measured.perfect_evidence if measured.perfect else probed.perfect_evidence,
         "perfect_band": measured.perfect_band if measured.perfect else probed.perfect_band,
     })
 

@@ -6,8 +6,9 @@ import math
 
 from .rehearsal import Evidence
 
-PAIRED_BANDS: dict[Evidence, float] = {Evidence.SHEET: 25.0, Evidence.PROBED: 5.0, Evidence.REHEARSED: 3.0}
-"""Half widths in points of a difference between two that are known in the same way; see docs/accuracy.md."""
+PAIRED_BANDS: dict[Evidence, float] = {Evidence.SHEET: 25.0, Evidence.PROBED: 5.0, Evidence.REHEARSED: 3.0, Evidence.RETURNED: 3.0}
+"""Half widths in points of a difference between two that are known in the same way; see docs/accuracy.md. What came back
+is taken to be no surer than what was rehearsed."""
 Sure = tuple[Evidence, float]
 """How a condition is known, and how sure that is: its band in points."""
 

@@ -20,6 +20,8 @@ from ..values import Model, Rect, even, rate_text, seconds_text, size_text
 
 SOUND_FILES: dict[str, Container] = {"mp4": "m4a", "mp3": "mp3", "ogg": "ogg", "flac": "flac", "wav": "wav"}
 """By how a container's name begins what it is called where it holds sound alone."""
+AS_IT_IS = "as it is"
+"""What the very file is called where nothing is made of it."""
 LEVEL_NEAR_LU = 0.1
 """Sound that is so near to its level is not turned."""
 

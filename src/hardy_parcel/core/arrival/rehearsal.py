@@ -119,7 +119,8 @@ class Moment(Model):
 
 
 class Rehearsal(Model):
-    """Exactly these settings, measured. Rates in bit/s, speed in pictures/s over all passes, `alone` when nothing else ran meanwhile."""
+    """Exactly these settings, measured. Rates in bit/s, speed in pictures/s over all passes, `alone` when nothing else ran meanwhile. Its
+    `evidence` tells whether a reel was rehearsed or what a platform served came back."""
 
     encode_key: str
     target_bps: int
@@ -132,6 +133,7 @@ class Rehearsal(Model):
     arrivals: tuple[Arrival, ...]
     renditions: tuple[MadeRendition, ...]
     moments: tuple[Moment, ...]
+    evidence: Evidence = Evidence.REHEARSED
 
 
 class PerfectUpload(Model):
@@ -139,6 +141,7 @@ class PerfectUpload(Model):
 
     whole: bool
     arrivals: tuple[Arrival, ...]
+    evidence: Evidence = Evidence.REHEARSED
 
 
 def find(arrivals: tuple[Arrival, ...], station: Station, screen: Screen, line: ViewerLine) -> Arrival | None:

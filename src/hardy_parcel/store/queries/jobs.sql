@@ -10,7 +10,7 @@ SELECT * FROM jobs WHERE id = :id;
 
 -- name: recent
 SELECT * FROM jobs
-WHERE kind IN ('rehearse', 'pack') OR (kind IN ('check', 'listen', 'probe', 'benchmark') AND state IN ('waiting', 'running'))
+WHERE kind IN ('rehearse', 'pack', 'send', 'arrive', 'returned') OR (kind IN ('check', 'listen', 'probe', 'benchmark') AND state IN ('waiting', 'running'))
 ORDER BY
     CASE state WHEN 'running' THEN 0 WHEN 'waiting' THEN 1 ELSE 2 END,
     CASE WHEN state IN ('running', 'waiting') THEN rank ELSE -ended_at END,

@@ -1,0 +1,17 @@
+-- name: keep
+INSERT OR REPLACE INTO sendings (id, receipt_id, evidence_key, sent_at, arrived, value)
+VALUES (:id, :receipt_id, :evidence_key, :sent_at, :arrived, :value);
+
+-- name: one
+SELECT * FROM sendings WHERE id = :id;
+
+-- name: of_receipt
+SELECT * FROM sendings WHERE receipt_id = :receipt_id ORDER BY sent_at DESC;
+
+-- name: latest
+SELECT * FROM sendings WHERE rowid IN (
+    SELECT max(rowid) FROM sendings GROUP BY receipt_id ORDER BY max(sent_at) DESC LIMIT :most
+);
+
+-- name: returned
+SELECT * FROM sendings WHERE evidence_key = :evidence_key AND arrived = 1 ORDER BY sent_at DESC LIMIT 1;

@@ -1,0 +1,52 @@
+"""Files that platforms served, and what was measured of each."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from ..core.errors import NotFound
+from ..core.parcel.returned_file import ReturnedRecord
+from .database import Changed, Database, queries
+
+SQL = queries("returned")
+
+
+def keep(database: Database, record: ReturnedRecord) -> None:
+    """Keep a returned file as it is known now."""
+    with database.writing(Changed("returned", record.id)) as connection:
+        connection.execute(SQL["keep"], {
+            "id": record.id, "destination_id": record.destination_id, "added_at": record.added_at, "value": record.model_dump_json(),
+        })
+
+
+def get(database: Database, returned_id: str) -> ReturnedRecord:
+    """One returned file; raises NotFound."""
+    with database.reading() as connection:
+        row = connection.execute(SQL["one"], {"id": returned_id}).fetchone()
+    if row is None:
+        raise NotFound("Nothing is known of this file.", "Bring it back again.")
+    return _read(row["value"])
+
+
+def every(database: Database) -> list[ReturnedRecord]:
+    """All of them, latest first."""
+    with database.reading() as connection:
+        return [_read(row["value"]) for row in connection.execute(SQL["every"])]
+
+
+def of_destination(database: Database, destination_id: str) -> list[ReturnedRecord]:
+    """Those that one destination served, in the order they came."""
+    with database.reading() as connection:
+        return [_read(row["value"]) for row in connection.execute(SQL["of_destination"], {"destination_id": destination_id})]
+
+
+def remove(database: Database, returned_id: str) -> None:
+    """Forget one."""
+    with database.writing(Changed("returned", returned_id)) as connection:
+        connection.execute(SQL["remove"], {"id": returned_id})
+
+
+@lru_cache(maxsize=256)
+def _read(text: str) -> ReturnedRecord:
+    """As one object as long as it is the same, so that what is computed from it is kept with it."""
+    return ReturnedRecord.model_validate_json(text)
