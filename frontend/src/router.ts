@@ -36,6 +36,7 @@ export const router = createRouter({
     },
     { path: '/dispatch', name: 'dispatch', component: () => import('./screens/dispatch/DispatchScreen.vue') },
     { path: '/receipts', name: 'receipts', component: () => import('./screens/receipts/ReceiptsScreen.vue') },
+    { path: '/receipts/:receiptId/look', name: 'film-look', component: () => import('./screens/look/FilmLookScreen.vue'), props: true },
     { path: '/returned/:returnedId', name: 'learn', component: () => import('./screens/learn/LearnScreen.vue'), props: true },
     { path: '/sendings/:sendingId/watch', name: 'watch', component: () => import('./screens/watch/WatchScreen.vue'), props: true },
     { path: '/sheets/:sheetId?', name: 'sheets', component: () => import('./screens/sheets/SheetsScreen.vue'), props: true },

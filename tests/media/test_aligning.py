@@ -18,7 +18,7 @@ from hardy_parcel.media.aligning import align
 from hardy_parcel.media.film import Planes, write_film
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.pictures import own_picture
-from hardy_parcel.media.placed import as_returned, cut_out, picture_bits
+from hardy_parcel.media.placed import as_returned, cut_out, laid_back, picture_bits
 
 WIDTH, HEIGHT, RATE, COUNT = 320, 180, 25, 40
 
@@ -144,3 +144,14 @@ def test_what_each_picture_costs_is_counted(packed: Path) -> None:
     assert cost.keys[0]
     assert cost.over_other > 1
     assert cost.bits.sum() / 8 == pytest.approx(packed.stat().st_size, rel=0.1)
+
+
+def test_a_returned_picture_is_laid_back_where_it_lies_in_the_packed_frame(packed: Path, tmp_path: Path) -> None:
+    cropped = served(tmp_path / "Cropped.mp4", lambda luma: cv2.resize(luma[20:160, 40:280], (480, 280), interpolation=cv2.INTER_CUBIC))
+    alignment = align(packed, inspect(packed), cropped, inspect(cropped))
+    own, back = own_picture(packed, 12, Fraction(RATE)), laid_back(own_picture(cropped, 12, Fraction(RATE)), alignment)
+    assert (back.width, back.height) == (WIDTH, HEIGHT)
+    was, now = (picture.to_ndarray(format="gray").astype(int) for picture in (own, back))
+    assert np.abs(now[24:156, 44:276] - was[24:156, 44:276]).mean() < 6, "the same pictures, coded twice"
+    assert np.abs(now[24:156, 44:276] - np.roll(was, 3, axis=1)[24:156, 44:276]).mean() > 12, "three px beside"
+    assert len(np.unique(now[:16])) == 1, "grey where nothing came back"

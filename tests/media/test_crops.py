@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from hardy_parcel.core.arrival.screens import Raster
-from hardy_parcel.media.crops import Crop, MasterCrop, crop_around, luma_on, suffers_most
+from hardy_parcel.media.crops import Crop, MasterCrop, condition_map, crop_around, luma_on, suffers_most
 
 from .. import films
 
@@ -76,3 +76,15 @@ def test_luma_stands_on_a_raster_without_its_bars(tmp_path) -> None:
     assert seen.shape == (50, 160)
     assert seen.dtype == np.float32
     assert np.abs(seen[3:-3] - 72).max() < 1
+
+
+@pytest.mark.parametrize(("row", "column"), [(0, 0), (1, 2), (2, 4)])
+def test_a_map_shows_the_block_that_was_smoothed(luma: np.ndarray, row: int, column: int) -> None:
+    across, down = 5, 3
+    smoothed = luma.copy()
+    rows, columns = slice(row * 60, row * 60 + 60), slice(column * 64, column * 64 + 64)
+    smoothed[rows, columns] = ((luma + np.roll(luma, 2, axis=1)) / 2)[rows, columns]
+    found = np.array(condition_map([luma], 0, smoothed, (across, down)))
+    assert found.shape == (down, across)
+    assert np.unravel_index(found.argmin(), found.shape) == (row, column)
+    assert np.median(found) > 97, "blocks beside it see a little of it"

@@ -32,6 +32,9 @@ export type Job = Schemas['Job']
 export type HandoffFound = Schemas['HandoffFound']
 export type SendingsView = Schemas['SendingsView']
 export type SendingView = Schemas['SendingView']
+export type FilmLookView = Schemas['FilmLookView']
+export type StationView = Schemas['StationView']
+export type SuffersView = Schemas['SuffersView']
 export type ReserveView = Schemas['ReserveView']
 export type ReturnedView = Schemas['ReturnedView']
 export type ReturnedBrief = Schemas['ReturnedBrief']
@@ -197,6 +200,13 @@ export const api = {
   },
   lookPicture: (parcelId: string, bps: number, index: number, screen: string, line: string, station: string) =>
     `/api/parcels/${parcelId}/look/${bps}/${index}/${screen}/${line}/${station}.png`,
+  lookSuffers: (parcelId: string, bps: number, index: number, screen: string, line: string, station: string) =>
+    get<SuffersView>(`/parcels/${parcelId}/look/${bps}/${index}/${screen}/${line}/${station}/map`),
+  filmLook: (receiptId: string, signal?: AbortSignal) => get<FilmLookView>(`/receipts/${receiptId}/look`, signal),
+  filmPicture: (receiptId: string, number: number, screen: string, station: string, near: boolean) =>
+    `/api/receipts/${receiptId}/look/${number}/${screen}/picture.${near ? 'jpg' : 'png'}?station=${encodeURIComponent(station)}`,
+  filmSuffers: (receiptId: string, number: number, screen: string, station: string) =>
+    get<SuffersView>(`/receipts/${receiptId}/look/${number}/${screen}/map?station=${encodeURIComponent(station)}`),
   stripPicture: (master: Master, number: number) => `/api/masters/${master.id}/strip/${number}.jpg?of=${master.strip_key}`,
   jobs: (signal?: AbortSignal) => get<Job[]>('/jobs', signal),
   cancel: (id: string) => ask<Job>('POST', `/jobs/${id}/cancel`),

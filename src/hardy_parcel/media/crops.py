@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
@@ -11,7 +12,7 @@ from av.video.reformatter import ColorRange, Interpolation
 
 from ..core.arrival.condition import condition
 from ..core.arrival.screens import Raster
-from .likeness import ReferencePicture, detail_kept, information_kept, levels, moved, movement, seen, stilled
+from .likeness import CENTRE_SHARE, ReferencePicture, detail_kept, information_kept, levels, moved, movement, seen, stilled
 from .luma import rows_of
 
 SCALED = Interpolation.BICUBIC | Interpolation.ACCURATE_RND
@@ -67,6 +68,25 @@ class MasterCrop:
         """Condition 0–100 of the same crop of another picture's luma, by the scale that whole pictures are judged by."""
         judged = self.crop.of(luma)
         return condition(detail_kept(self.picture, judged), information_kept(self.picture, judged), self.movement)
+
+
+def condition_map(
+    pictures: Sequence[np.ndarray], place: int, judged: np.ndarray, blocks: tuple[int, int]
+) -> tuple[tuple[float, ...], ...]:
+    """Condition 0–100 of each block of a picture, rows of columns, `blocks` being how many there are across and down.
+
+    `pictures` are the master's luma at `place` and beside it, all of one raster. Every block is judged as a crop whose central part it
+    is, since the scale looks at that; at the picture's borders the crop is pushed inwards.
+    """
+    height, width = judged.shape
+    across, down = blocks
+    size = min(width, math.ceil(width / across / CENTRE_SHARE)), min(height, math.ceil(height / down / CENTRE_SHARE))
+
+    def of_block(column: int, row: int) -> float:
+        crop = crop_around((column + 0.5) / across, (row + 0.5) / down, raster=(width, height), size=size)
+        return round(MasterCrop.of(crop, pictures, place).condition(judged), 1)
+
+    return tuple(tuple(of_block(column, row) for column in range(across)) for row in range(down))
 
 
 def suffers_most(

@@ -17,7 +17,7 @@ from .trouble import open_film, reading
 
 Box = tuple[float, float, float, float]
 """Left, top, right and bottom in px."""
-BLACK = (16, 128, 128)
+BLACK, GREY = (16, 128, 128), (126, 128, 128)
 
 
 def cut_out(picture: Picture, box: Box, size: tuple[int, int]) -> Picture:
@@ -49,6 +49,25 @@ def as_returned(picture: Picture, alignment: Alignment) -> Picture:
         half = 1 if number == 0 else 2
         rows = np.full((height // half, width // half), BLACK[number], np.uint8)
         rows[y0 // half : y1 // half, x0 // half : x1 // half] = rows_of(plane)[: plane.height, : plane.width]
+        _write(made, number, rows)
+    return made
+
+
+def laid_back(picture: Picture, alignment: Alignment) -> Picture:
+    """A returned picture as it lies in the packed frame, at that frame's size, with grey where nothing came back."""
+    size = alignment.packed_width, alignment.packed_height
+    if alignment.whole_frame:
+        return picture if (picture.width, picture.height) == size else cut_out(picture, (0, 0, picture.width, picture.height), size)
+    place = alignment.placing
+    left, top, right, bottom = (round(side / 2) * 2 for side in alignment.shown)
+    across = (left - place.left) / place.scale_x, (right - place.left) / place.scale_x
+    down = (top - place.top) / place.scale_y, (bottom - place.top) / place.scale_y
+    inner = cut_out(picture, (across[0], down[0], across[1], down[1]), (right - left, bottom - top))
+    made = av.VideoFrame(size[0], size[1], "yuv420p")
+    for number, plane in enumerate(inner.planes):
+        half = 1 if number == 0 else 2
+        rows = np.full((size[1] // half, size[0] // half), GREY[number], np.uint8)
+        rows[top // half : bottom // half, left // half : right // half] = rows_of(plane)[: plane.height, : plane.width]
         _write(made, number, rows)
     return made
 

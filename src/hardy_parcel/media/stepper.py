@@ -69,6 +69,12 @@ class Stepper:
     def at(self, number: int) -> Fraction:
         return self._times[number] if self._times else Fraction(number) / self._facts.video.frame_rate
 
+    def number_at(self, at_s: Fraction) -> int:
+        """The picture that is shown at a time (s from the first): the last that starts at or before it."""
+        if self._times:
+            return max(0, bisect_right(self._times, at_s) - 1)
+        return min(self.last, max(0, int(at_s * self._facts.video.frame_rate)))
+
     def _number(self, frame: av.VideoFrame) -> int:
         stamp = frame.pts if frame.pts is not None else frame.dts or 0
         at = stamp * (frame.time_base or self._base) - self._facts.video.start_s
@@ -87,16 +93,38 @@ class Stepper:
         data = _in_text(encoded(self._treatment(frame, 0), "jpg", self._raster))
         return {"number": shown, "at_s": float(self.at(shown)), "exact": shown == number, "jpeg": data}
 
+    def near(self, number: int) -> av.VideoFrame:
+        """The decoded picture nearest before a number that is to be had at once: the very one where it is held, else its keyframe."""
+        number = min(max(0, number), self.last)
+        if number not in self._held:
+            with reading(self._path):
+                self._decode(number, exact=False)
+        return self._held[number if number in self._held else self._nearest(number)]
+
+    def picture(self, number: int) -> av.VideoFrame:
+        """The decoded picture of that number."""
+        with reading(self._path):
+            return self._exact(number)
+
     def framed(self, number: int, plan: VideoPlan) -> av.VideoFrame:
         """One picture as it goes into the encoder: cropped, scaled, sharpened, between its bars."""
+        return Treatment(self._facts.video, plan, frame=True)(self._whole(number, plan, second=False), 0)
+
+    def kept(self, at_s: Fraction, plan: VideoPlan) -> av.VideoFrame:
+        """The master's kept picture that a plan shows at a time (s from the first), at the master's own size."""
+        number = self.number_at(at_s)
+        second = plan.field_rate and at_s - self.at(number) >= 1 / (2 * self._facts.video.frame_rate)
+        return Treatment(self._facts.video, plan, frame=False)(self._whole(number, plan, second=second), 0)
+
+    def _whole(self, number: int, plan: VideoPlan, *, second: bool) -> av.VideoFrame:
+        """A picture that is no longer of two fields: the first of them, or where each gives a picture the `second`."""
         number = min(max(0, number), self.last)
         with reading(self._path):
             if plan.deinterlace.value is FieldOrder.NONE:
-                frame = self._exact(number)
-            else:  # fields are made into pictures with the help of the pictures beside
-                around = [self._exact(near) for near in (number - 1, number, number + 1)]
-                frame = list(deinterlaced(iter(around), plan.deinterlace.value))[1]
-            return Treatment(self._facts.video, plan, frame=True)(frame, 0)
+                return self._exact(number)
+            around = [self._exact(near) for near in (number - 1, number, number + 1)]  # fields need the pictures beside
+            made = list(deinterlaced(iter(around), plan.deinterlace.value, each_field=plan.field_rate))
+            return made[2 + second] if plan.field_rate else made[1]
 
     def _exact(self, number: int) -> av.VideoFrame:
         number = min(max(0, number), self.last)

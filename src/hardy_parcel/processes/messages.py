@@ -14,6 +14,7 @@ from ..core.arrival.docked import DockState, SentOver, Words
 from ..core.arrival.journey import Journey
 from ..core.arrival.judged import Judged
 from ..core.arrival.learning import ReturnedFound
+from ..core.arrival.looked import LookedFile, SufferingMap
 from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
 from ..core.arrival.receiving import Received, Rendered
 from ..core.arrival.rehearsal import HandledUpload, ScaledPicture, TrialEncode
@@ -173,7 +174,8 @@ class RehearsedFiles(Model):
 
 
 class LookTask(FilmTask):
-    """Make one reel picture at every station, at the raster of one screen, as `<station>.png` in `folder`."""
+    """Make one reel picture at every station, at the raster of one screen, as `<station>.png` in `folder`; `mapped` also where it suffers,
+    as `<station>.json`."""
 
     kind: Literal["look"] = "look"
     reel: Reel
@@ -182,6 +184,7 @@ class LookTask(FilmTask):
     screen: Screen
     line: ViewerLine
     folder: Path
+    mapped: bool = False
 
 
 class LadderTask(FilmTask):
@@ -196,6 +199,21 @@ class LadderTask(FilmTask):
     screen: Screen
     line: ViewerLine
     folder: Path
+
+
+class FilmLookTask(Model):
+    """Show one packed picture of a whole film on a screen's raster: as `file` has it, or the kept picture of its `master` with these
+    `facts`. Not `exact` is what can be had at once; `mapped` is where on it the file suffers instead of the picture."""
+
+    kind: Literal["film_look"] = "film_look"
+    master: Path | None
+    facts: MasterFacts | None
+    plan: Plan
+    file: LookedFile | None
+    number: int
+    screen: Screen
+    exact: bool = True
+    mapped: bool = False
 
 
 class StepTask(Model):
@@ -286,7 +304,7 @@ class ReturnTask(FilmTask):
 
 Task = Annotated[
     InspectTask | StripTask | CheckTask | ListenTask | BenchmarkTask | ProbeTask | RehearseTask | PackTask | LookTask
-    | LadderTask | StepTask | CompareTask | HandoffTask | CarryTask | DockTask | SendTask | ArriveTask
+    | LadderTask | FilmLookTask | StepTask | CompareTask | HandoffTask | CarryTask | DockTask | SendTask | ArriveTask
     | ReturnTask,
     Field(discriminator="kind"),
 ]
@@ -482,6 +500,14 @@ class PictureShown(Model):
     jpeg: str
 
 
+class LookedAt(Model):
+    """Where the picture of a film was written, a still that is gone when the next few are shown; or where it suffers."""
+
+    kind: Literal["looked_at"] = "looked_at"
+    picture: Path | None = None
+    suffers: SufferingMap | None = None
+
+
 class EffectShown(Model):
     """A part of one picture without and with sharpening, as base64 of PNGs."""
 
@@ -561,7 +587,7 @@ class Failed(Model):
 Outcome = (
     Inspected | StripMade | LookedThrough | Listened | ProbesMade | RehearsalsMade | ParcelPacked | PicturesMade | LadderMade | PictureShown
     | EffectShown | Compared | HandedOver | Carried | Docked | MachineMeasured | SentWhole | AllArrived
-    | ReturnMeasured
+    | ReturnMeasured | LookedAt
 )
 OnTheWay = (
     ProgressMade | FactsFound | StripGrown | SoundHeard | ReelChosen | ScaledMeasured | EncodeMeasured | HandledMeasured | PointReached

@@ -20,6 +20,7 @@ from ..store.database import Database
 from ..store.places import Places
 from . import (
     dispatch_routes,
+    film_look_routes,
     forecast_routes,
     frame_routes,
     framing_routes,
@@ -36,6 +37,7 @@ from . import (
     saying_routes,
     sending_routes,
     sheet_routes,
+    steppers,
     upload_routes,
 )
 from .context import Context
@@ -69,7 +71,7 @@ def make_app(
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        keepers = [asyncio.create_task(frame_routes.tidy_steppers()), asyncio.create_task(context.happenings.follow())]
+        keepers = [asyncio.create_task(steppers.tidy_steppers()), asyncio.create_task(context.happenings.follow())]
         keepers.append(asyncio.create_task(upload_routes.keep_swept(places)))
         if worker:
             folders = (word for folder in places.allowed for word in ("--folder", str(folder)))
@@ -82,7 +84,7 @@ def make_app(
             keeper.cancel()
             with suppress(asyncio.CancelledError):
                 await keeper
-        await frame_routes.close_steppers()
+        await steppers.close_steppers()
 
     app = FastAPI(
         title="Hardy Parcel", version=__version__, lifespan=lifespan, responses=problems.PROBLEMS,
@@ -91,8 +93,8 @@ def make_app(
     app.state.context = context
     problems.install(app)
     for room in (
-        master_routes, frame_routes, look_routes, framing_routes, recipe_routes, parcel_routes, packing_routes, lane_routes, saying_routes,
-        forecast_routes, sheet_routes, dispatch_routes, receipt_routes, sending_routes, returned_routes,
+        master_routes, frame_routes, look_routes, film_look_routes, framing_routes, recipe_routes, parcel_routes, packing_routes,
+        lane_routes, saying_routes, forecast_routes, sheet_routes, dispatch_routes, receipt_routes, sending_routes, returned_routes,
         machine_routes, upload_routes,
     ):
         app.include_router(room.router)

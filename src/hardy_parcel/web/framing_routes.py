@@ -23,7 +23,7 @@ from ..planned.now import PlannedParcel, difficulty_of, planned, planned_lanes, 
 from ..processes.messages import EffectShown, PictureShown, StepTask
 from ..store import masters, parcels, results
 from .context import Context, Ctx
-from .frame_routes import step_to
+from .steppers import step_to
 
 router = APIRouter(prefix="/api", tags=["shapes"])
 ParcelId = Annotated[str, Field(max_length=40)]
@@ -151,7 +151,7 @@ def _pictures(excerpt: Excerpt | None, facts: MasterFacts) -> tuple[int, int]:
 async def framed(parcel_id: ParcelId, ctx: Ctx, number: Number = 0) -> Response:
     """One picture exactly as it goes into the encoder, of the kept plan."""
     now, picture = await asyncio.to_thread(_picture, ctx, parcel_id)
-    shown = await step_to(now.master.id, StepTask(path=now.path, facts=now.facts, number=number, framed=picture))
+    shown = await step_to(now.master.id, now.facts.content_id, StepTask(path=now.path, facts=now.facts, number=number, framed=picture))
     if not isinstance(shown, PictureShown):
         raise BadInput("This picture could not be shown.", "Choose another place.")
     return Response(base64.b64decode(shown.jpeg), media_type="image/jpeg", headers={"cache-control": "no-store"})
@@ -162,7 +162,7 @@ async def sharpening(parcel_id: ParcelId, ctx: Ctx) -> Effect:
     """What light sharpening does to the picture that packs worst."""
     now, picture = await asyncio.to_thread(_picture, ctx, parcel_id, sharpen=True)
     number, why = await asyncio.to_thread(_worst, ctx, parcel_id)
-    shown = await step_to(now.master.id, StepTask(path=now.path, facts=now.facts, number=number, effect=picture))
+    shown = await step_to(now.master.id, now.facts.content_id, StepTask(path=now.path, facts=now.facts, number=number, effect=picture))
     if not isinstance(shown, EffectShown):
         raise BadInput("This picture could not be shown.", "Choose another place.")
     pictures = {key: f"data:image/png;base64,{getattr(shown, key)}" for key in ("off", "on")}

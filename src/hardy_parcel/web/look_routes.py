@@ -11,9 +11,11 @@ from fastapi import Path as PathParam
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
+from ..core.arrival.condition import impairment_words
 from ..core.arrival.curve import usual_rates
 from ..core.arrival.journey import digest
 from ..core.arrival.ladder_of_rates import CROP, RateLadder, rate_ladder, rates_of_ladder
+from ..core.arrival.looked import SufferingMap
 from ..core.arrival.pairing import PairedPicture, most_telling, same_shape
 from ..core.arrival.rehearsal import Rehearsal
 from ..core.arrival.screens import Screen, ViewerLine, picture_raster
@@ -47,6 +49,22 @@ class LookView(BaseModel):
     waiting_rates: list[int]
 
 
+class SuffersView(BaseModel):
+    """Where a picture suffers: condition by blocks, rows of columns, the row and column of the worst, whether all are alike, in words."""
+
+    rows: tuple[tuple[float, ...], ...]
+    worst: tuple[int, int]
+    worst_words: str
+    even: bool
+    sentence: str
+
+    @classmethod
+    def of(cls, found: SufferingMap) -> SuffersView:
+        row, column = found.worst
+        words = impairment_words(found.rows[row][column])
+        return cls(rows=found.rows, worst=found.worst, worst_words=words, even=found.even, sentence=found.sentence)
+
+
 @router.get("/parcels/{parcel_id}/look")
 def look(parcel_id: str, ctx: Ctx) -> LookView:
     """What there is to look at."""
@@ -76,6 +94,26 @@ async def picture(
     if not path.is_file():
         raise NotFound("There is no such picture.", "Choose another station.")
     return FileResponse(path, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
+
+
+@router.get("/parcels/{parcel_id}/look/{target_bps}/{index}/{screen}/{line}/{station}/map")
+async def suffers(
+    parcel_id: str,
+    target_bps: Annotated[int, PathParam(ge=0, le=400_000_000)],
+    index: Number,
+    screen: Screen,
+    line: ViewerLine,
+    station: Literal["packed", "arrived"],
+    ctx: Ctx,
+) -> SuffersView:
+    """Where on one rehearsed picture it suffers, packed or on arrival."""
+    task = await asyncio.to_thread(_task, ctx, parcel_id, target_bps, index, screen, line)
+    path = task.folder / f"{station}.json"
+    if not path.is_file():
+        await _made(task.model_copy(update={"mapped": True}))
+    if not path.is_file():  # those who asked for the pictures alone were first
+        await _made(task.model_copy(update={"mapped": True}))
+    return SuffersView.of(SufferingMap.model_validate_json(await asyncio.to_thread(path.read_text)))
 
 
 def _task(ctx: Context, parcel_id: str, target_bps: int, index: int, screen: Screen, line: ViewerLine) -> LookTask:

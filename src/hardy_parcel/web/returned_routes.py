@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
+from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
 from ..core.arrival.learning import Correction, explains, seen_sentence
@@ -126,6 +127,15 @@ def learn(sending_id: Id, file: Annotated[str, Field(max_length=200)], request: 
 def one(returned_id: Id, ctx: Ctx) -> ReturnedView:
     """One returned file with what can be learnt from it and those before it."""
     return _view(ctx, returned_files.get(ctx.database, returned_id))
+
+
+@router.get("/returned/{returned_id}/file", response_class=FileResponse)
+def play(returned_id: Id, ctx: Ctx) -> FileResponse:
+    """A file that was brought back, to be played."""
+    record = returned_files.get(ctx.database, returned_id)
+    if not record.own or not Path(record.path).is_file():
+        raise NotFound(f"{record.file_name} is not kept here.", "Bring it back again.")
+    return FileResponse(record.path, headers={"cache-control": "no-store"})
 
 
 @router.delete("/returned/{returned_id}")

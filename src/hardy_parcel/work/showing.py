@@ -2,16 +2,26 @@
 
 from __future__ import annotations
 
+import tempfile
+from fractions import Fraction
+from pathlib import Path
+
 from ..core.arrival.ladder_of_rates import CROP
+from ..core.arrival.looked import SufferingMap, map_blocks
 from ..core.arrival.screens import Raster, picture_raster, rendition_for
 from ..core.arrival.ticks import Tick, ticks
 from ..core.errors import NotFound
-from ..media.crops import MasterCrop, crop_around, luma_on, suffers_most
+from ..core.master.facts import MasterFacts
+from ..core.plan.cadence import source_time_s
+from ..media.crops import MasterCrop, condition_map, crop_around, luma_on, suffers_most
 from ..media.handling import rendition_path
+from ..media.inspect import inspect
 from ..media.measure import MOVED_APART_S
-from ..media.pictures import Picture, own_picture, treated
+from ..media.pictures import Picture, Treatment, own_picture, treated
+from ..media.placed import laid_back
+from ..media.stepper import Stepper
 from ..media.stills import save
-from ..processes.messages import CropSeen, LadderMade, LadderTask, LookTask, PicturesMade, RehearsedFiles
+from ..processes.messages import CropSeen, FilmLookTask, LadderMade, LadderTask, LookedAt, LookTask, PicturesMade, RehearsedFiles
 
 
 def look(task: LookTask, voice: object) -> PicturesMade:
@@ -29,6 +39,12 @@ def look(task: LookTask, voice: object) -> PicturesMade:
     save(packed, task.folder / "packed.png", raster=packed_on)
     arrived = _arrived_picture(task, task.files, tick.index)
     save(arrived or packed, task.folder / "arrived.png", raster=raster if arrived else packed_on)
+    if task.mapped:
+        around, place = _beside(task)
+        lumas = [luma_on(picture, whole) for picture in treated(task.path, task.facts.video, task.plan, around, frame=False)]
+        for name, picture, on in (("packed", packed, packed_on), ("arrived", arrived or packed, raster if arrived else packed_on)):
+            found = SufferingMap(rows=condition_map(lumas, place, luma_on(picture, on), map_blocks(raster.size)))
+            (task.folder / f"{name}.json").write_text(found.model_dump_json())
     return PicturesMade(raster=raster.size)
 
 
@@ -77,7 +93,7 @@ def _tick(task: LookTask | LadderTask) -> Tick:
     return every[task.index]
 
 
-def _beside(task: LadderTask) -> tuple[list[Tick], int]:
+def _beside(task: LadderTask | LookTask) -> tuple[list[Tick], int]:
     """The picture with those of its segment by which movement is measured, and its place among them."""
     own, every = _tick(task), ticks(task.plan, task.reel)
     stride = max(1, round(task.journey.rate * MOVED_APART_S))
@@ -101,3 +117,73 @@ def _arrived_picture(task: LookTask | LadderTask, files: RehearsedFiles, index: 
         return None
     served = rendition_for(task.screen, task.line, list(task.journey.renditions))
     return own_picture(rendition_path(files.renditions, served), index // served.keep_every, served.frame_rate)
+
+
+LAST_PICTURES = 8
+"""So many pictures that were shown last are still there, for whoever fetches them."""
+_films: dict[Path, Stepper] = {}
+"""The films that this child looks at: the one that is shown, and the master beside it."""
+_shown: list[Path] = []
+
+
+def film_look(task: FilmLookTask, voice: object) -> LookedAt:
+    """One packed picture of a whole film as one of its files has it, or where it suffers there; files stay open for the next wish.
+
+    Raises NotFound where a file that came back does not show it.
+    """
+    if task.mapped:
+        return LookedAt(suffers=_suffers(task))
+    whole = picture_raster(task.screen, task.plan.picture.framing.value)
+    if task.file is None:
+        picture, raster = _kept(task, task.number, exact=task.exact), Raster.whole(*whole.size)
+    else:
+        picture, raster = _of_file(task, exact=task.exact), whole
+    path = Path(tempfile.gettempdir()) / f"{task.number}-{task.screen}{'' if task.exact else '-near'}.{'png' if task.exact else 'jpg'}"
+    save(picture, path, raster=raster)
+    _shown.append(path)
+    for old in _shown[:-LAST_PICTURES]:
+        if old not in _shown[-LAST_PICTURES:]:
+            old.unlink(missing_ok=True)
+    del _shown[:-LAST_PICTURES]
+    return LookedAt(picture=path)
+
+
+def _stepper(path: Path, facts: MasterFacts | None = None) -> Stepper:
+    if path not in _films:
+        _films[path] = Stepper(path, facts or inspect(path, loudness=False))
+    return _films[path]
+
+
+def _of_file(task: FilmLookTask, *, exact: bool = True) -> Picture:
+    """The picture in a file of the film; where it lies in the packed frame if it came back in a way of its own."""
+    file, rate = task.file, task.plan.picture.frame_rate.value
+    at = file.time_s((task.number + Fraction(1, 4)) / rate) if file else None
+    if file is None or at is None:
+        raise NotFound("This file does not show this picture.", "Choose another place: only a part of the film came back.")
+    stepper = _stepper(file.path)
+    number = stepper.number_at(at)
+    picture = stepper.picture(number) if exact else stepper.near(number)
+    return laid_back(picture, file.alignment) if file.alignment else picture
+
+
+def _kept(task: FilmLookTask, number: int, *, exact: bool = True) -> Picture:
+    """The master's kept picture behind a packed one."""
+    video = task.plan.picture
+    at = source_time_s(
+        index=number, in_s=task.plan.excerpt.in_s, frame_rate=video.frame_rate.value, keep_every=video.keep_every,
+    )
+    if task.master is None or task.facts is None:
+        raise NotFound("The master is not there any more.", "Put it back, or look at the packed file alone.")
+    stepper = _stepper(task.master, task.facts)
+    if exact:
+        return stepper.kept(at, video)
+    return Treatment(task.facts.video, video, frame=False)(stepper.near(stepper.number_at(at)), 0)
+
+
+def _suffers(task: FilmLookTask) -> SufferingMap:
+    raster = picture_raster(task.screen, task.plan.picture.framing.value)
+    stride = max(1, round(task.plan.picture.frame_rate.value * MOVED_APART_S))
+    near = [number for number in (task.number - stride, task.number, task.number + stride) if 0 <= number < task.plan.picture.frames]
+    masters = [luma_on(_kept(task, number), Raster.whole(*raster.size)) for number in near]
+    judged = luma_on(_of_file(task), raster)
+    return SufferingMap(rows=condition_map(masters, near.index(task.number), judged, map_blocks(raster.size)))

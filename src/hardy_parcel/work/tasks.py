@@ -92,7 +92,7 @@ from .packing import pack_parcel
 from .probing import effort_probe, handling_probe, kept_uploads, plan_probe_reel, upload_probe, within
 from .rehearse import PlannedFilm, Say, TreatedReel, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
 from .returning import returned_found
-from .showing import ladder, look
+from .showing import film_look, ladder, look
 from .speed import encoding_speeds
 
 
@@ -507,6 +507,6 @@ DOCK_ASKED_S = 0.5
 
 TASKS: dict[str, Callable[[Any, Any], Outcome]] = {
     "inspect": inspect, "strip": strip, "check": check, "listen": listen, "benchmark": benchmark, "probe": probe, "rehearse": rehearse,
-    "pack": pack, "look": look, "ladder": ladder, "step": step, "compare": compare, "handoff": handoff, "carry": carry_file,
-    "dock": dock, "send": send_file, "arrive": arrive, "returned": measure_returned,
+    "pack": pack, "look": look, "ladder": ladder, "film_look": film_look, "step": step, "compare": compare,
+    "handoff": handoff, "carry": carry_file, "dock": dock, "send": send_file, "arrive": arrive, "returned": measure_returned,
 }

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { ElButton, ElOption, ElRadioButton, ElRadioGroup, ElSelect } from 'element-plus'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { RouterLink, useRoute } from 'vue-router'
 
-import { api, Trouble, type Job } from '../../data/api'
+import { api, Trouble, type Job, type SuffersView } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useViewer } from '../../data/viewer'
@@ -73,6 +73,22 @@ const url = (station: Station) =>
   moment.value && bps.value
     ? api.lookPicture(props.parcelId, bps.value, moment.value.reel_index, viewer.screen, viewer.line, station)
     : ''
+const mapped = ref(false)
+const map = shallowRef<SuffersView>()
+/** Of the right one where that can have a map, else of the left. */
+const judged = computed(() => (right.value !== 'master' ? right.value : left.value !== 'master' ? left.value : undefined))
+let mapAsked = 0
+watch([mapped, moment, bps, judged, () => viewer.screen, () => viewer.line], async () => {
+  map.value = undefined
+  const mine = (mapAsked += 1)
+  if (!mapped.value || !judged.value || !moment.value || !bps.value) return
+  try {
+    const found = await api.lookSuffers(props.parcelId, bps.value, moment.value.reel_index, viewer.screen, viewer.line, judged.value)
+    if (mine === mapAsked) map.value = found
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+})
 const arrival = computed(() =>
   rehearsal.value?.arrivals.find((a) => a.station === 'arrived' && a.screen === viewer.screen && a.line === viewer.line),
 )
@@ -120,8 +136,9 @@ const sentence = computed(() => {
           <span class="mono">{{ place(ratio(moment.master_s)) }} · picture {{ index + 1 }} of {{ moments.length }} measured<template v-if="form === 'stations' && index === worst"> · suffers most</template><template v-else-if="form === 'ladder' && chosenIndex === null"> · suffers most at the lowest rate</template></span>
         </div>
         <template v-if="form === 'stations'">
-          <p class="first-sentence">{{ sentence }}</p>
-          <LookedPair :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="raster" />
+          <p class="first-sentence">{{ sentence }}<template v-if="mapped && map"> {{ map.sentence }}</template></p>
+          <p v-if="problem" role="alert" class="refused">{{ problem }}</p>
+          <LookedPair v-model:mapped="mapped" :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="raster" :map="map" />
         </template>
         <template v-else>
           <p v-if="problem || failed" role="alert" class="refused">{{ problem || `${failed!.what} ${failed!.todo}` }}</p>

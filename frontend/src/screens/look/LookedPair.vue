@@ -1,15 +1,26 @@
 <script setup lang="ts">
-import { ElRadioButton, ElRadioGroup } from 'element-plus'
+import { ElCheckbox, ElRadioButton, ElRadioGroup } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { onKeyStroke } from '@vueuse/core'
 
+import type { SuffersView } from '../../data/api'
 import DifferencePicture from './DifferencePicture.vue'
+import SuffersVeil from './SuffersVeil.vue'
 import { useLoupe, ZOOMS } from './useLoupe'
 
-/** Two pictures of the same moment on the same raster, on neutral grey: wiped, flipped, or their difference; with a loupe over both. */
-const props = defineProps<{ left: string; right: string; leftName: string; rightName: string; raster?: [number, number] }>()
+/**
+ * Two pictures of the same moment on the same raster, on neutral grey: wiped, flipped, or their difference; with a loupe over both. A
+ * map veils what suffers less. Where they play, `films` are two films instead, and `hold` takes their elements.
+ */
+const props = defineProps<{
+  left: string; right: string; leftName: string; rightName: string; raster?: [number, number]
+  map?: SuffersView; films?: [string, string]; hold?: (place: 0 | 1, element: unknown) => void
+}>()
+const mapped = defineModel<boolean>('mapped')
 type Way = 'wipe' | 'flip' | 'difference'
-const way = ref<Way>('wipe')
+const chosen = ref<Way>('wipe')
+/** What plays is not subtracted from one another. */
+const way = computed({ get: () => (props.films && chosen.value === 'difference' ? 'wipe' : chosen.value), set: (now) => (chosen.value = now) })
 const second = ref(true)
 const factor = ref(8)
 const at = ref(50)
@@ -26,7 +37,9 @@ const failed = computed(() => {
   const url = [props.left, props.right].find((one) => broken.value.has(one) && !loaded.value.has(one))
   return url === undefined ? '' : url === props.left ? props.leftName : props.rightName
 })
-const waiting = computed(() => (way.value === 'difference' ? !drawn.value : !loaded.value.has(props.left) || !loaded.value.has(props.right)))
+const waiting = computed(() => !props.films && (way.value === 'difference' ? !drawn.value : !loaded.value.has(props.left) || !loaded.value.has(props.right)))
+
+const shownHalf = computed(() => (way.value === 'flip' ? (second.value ? 'inset(0 100% 0 0)' : 'none') : `inset(0 ${100 - at.value}% 0 0)`))
 
 function drag(event: PointerEvent): void {
   const target = event.currentTarget as HTMLElement
@@ -57,6 +70,7 @@ onKeyStroke(['f', 'F'], () => {
   if (way.value === 'flip') second.value = !second.value
   else way.value = 'flip'
 })
+onKeyStroke(['m', 'M'], () => typing() || mapped.value === undefined || (mapped.value = !mapped.value))
 onKeyStroke(['d', 'D'], () => typing() || (way.value = way.value === 'difference' ? 'wipe' : 'difference'))
 onKeyStroke('+', () => typing() || loupe.step(1))
 onKeyStroke('-', () => typing() || loupe.step(-1))
@@ -66,7 +80,7 @@ onKeyStroke('-', () => typing() || loupe.step(-1))
   <div>
     <div class="row ways">
       <ElRadioGroup v-model="way" size="small" aria-label="How the two lie over each other">
-        <ElRadioButton value="wipe">Wipe</ElRadioButton><ElRadioButton value="flip" title="Key F">Flip</ElRadioButton><ElRadioButton value="difference" title="Key D">Difference</ElRadioButton>
+        <ElRadioButton value="wipe">Wipe</ElRadioButton><ElRadioButton value="flip" title="Key F">Flip</ElRadioButton><ElRadioButton value="difference" title="Key D" :disabled="!!films">Difference</ElRadioButton>
       </ElRadioGroup>
       <ElRadioGroup v-if="way === 'difference'" v-model="factor" size="small" aria-label="How much the difference is amplified">
         <ElRadioButton v-for="one in [4, 8, 16]" :key="one" :value="one">× {{ one }}</ElRadioButton>
@@ -74,6 +88,7 @@ onKeyStroke('-', () => typing() || loupe.step(-1))
       <ElRadioGroup :model-value="zoom" size="small" aria-label="Loupe" @update:model-value="loupe.to($event as 0 | 1 | 2 | 4)">
         <ElRadioButton v-for="one in ZOOMS" :key="one" :value="one">{{ one ? `${one}:1` : 'Fit' }}</ElRadioButton>
       </ElRadioGroup>
+      <ElCheckbox v-if="mapped !== undefined" v-model="mapped" size="small" :disabled="!!films" title="Key M">Where it suffers</ElCheckbox>
       <span class="grow" />
       <span class="quiet tiny">{{ way === 'flip' ? 'F shows the other one' : way === 'difference' ? `${rightName} minus ${leftName}, ${factor} times, about grey` : 'drag the edge' }}; wheel or double-click for the loupe{{ zoom ? ', drag to move' : '' }}</span>
     </div>
@@ -83,17 +98,24 @@ onKeyStroke('-', () => typing() || loupe.step(-1))
         @pointerdown.prevent="drag" @wheel.prevent="loupe.wheel" @dblclick="loupe.twice"
       >
         <DifferencePicture v-if="way === 'difference'" :left="left" :right="right" :factor="factor" :style="style" class="picture" @ready="drawn = true" @failed="broken.add('difference')" />
+        <template v-else-if="films">
+          <video :ref="(element) => hold?.(1, element)" class="picture" :src="films[1]" playsinline preload="auto" :aria-label="`the film as ${rightName}`" :style="style" />
+          <span class="half" :style="{ clipPath: shownHalf }">
+            <video :ref="(element) => hold?.(0, element)" class="picture" :src="films[0]" muted playsinline preload="auto" :aria-label="`the film as ${leftName}`" :style="style" />
+          </span>
+        </template>
         <template v-else>
           <img class="picture" :src="right" :alt="`the picture as ${rightName}`" draggable="false" :style="style" @load="loaded.add(right)" @error="right && broken.add(right)" />
-          <span class="half" :style="{ clipPath: way === 'flip' ? (second ? 'inset(0 100% 0 0)' : 'none') : `inset(0 ${100 - at}% 0 0)` }">
+          <span class="half" :style="{ clipPath: shownHalf }">
             <img class="picture" :src="left" :alt="`the picture as ${leftName}`" draggable="false" :style="style" @load="loaded.add(left)" @error="left && broken.add(left)" />
           </span>
         </template>
+        <SuffersVeil v-if="mapped && map && !films && way !== 'difference'" :map="map" :style="style" class="picture" />
         <span v-if="way === 'wipe' || (way === 'flip' && !second)" class="name left">{{ leftName }}</span>
         <span v-if="way === 'wipe' || (way === 'flip' && second)" class="name right">{{ rightName }}</span>
         <span v-if="way === 'wipe'" class="edge" role="slider" tabindex="0" aria-label="Wipe" aria-valuemin="0" aria-valuemax="100" :aria-valuenow="Math.round(at)" :style="{ left: `${at}%` }" @keydown="nudge" />
         <p v-if="failed" role="alert" class="over">The {{ failed }} picture could not be made. Choose another moment.</p>
-        <p v-else-if="waiting" class="over">Fetching the pictures…</p>
+        <p v-else-if="waiting" class="over late">Fetching the pictures…</p>
       </div>
     </div>
   </div>
@@ -166,6 +188,17 @@ onKeyStroke('-', () => typing() || loupe.step(-1))
 
 .name.right {
   right: 8px;
+}
+
+/* A picture that comes soon is not announced. */
+.late {
+  animation: late 0.4s step-end;
+}
+
+@keyframes late {
+  from {
+    visibility: hidden;
+  }
 }
 
 .over {

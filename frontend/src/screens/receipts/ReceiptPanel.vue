@@ -39,6 +39,7 @@ const when = computed(() => new Date(props.kept.made_at * 1000).toLocaleString(u
       <p>
         Packed, it looks <b>{{ receipt.judged.condition.toFixed(0) }}</b> of 100 on a laptop, {{ receipt.judged.words }}<template v-if="receipt.judged.changed">; {{ receipt.judged.changed }}</template>:
         measured on {{ receipt.judged_pictures }} pictures of the file beside the master. This is its poorest, at {{ seconds(receipt.poorest_s ?? 0) }}.
+        <RouterLink :to="{ name: 'film-look', params: { receiptId: kept.job_id } }">Look at every picture</RouterLink>
       </p>
       <div class="pair">
         <figure><img :src="api.still(kept.job_id, 'before')" alt="The master’s picture" loading="lazy" /><figcaption>master</figcaption></figure>

@@ -2,6 +2,7 @@
 import { ElButton, ElCheckbox, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
 import { useClipboard } from '@vueuse/core'
 import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
 
 import { api, type HandoffFound, type KeptReceipt, type SentBrief } from '../../data/api'
 import { bytes } from '../../data/words'
@@ -20,6 +21,9 @@ const when = computed(() => {
   const made = new Date(props.kept.made_at * 1000)
   return made.toDateString() === new Date().toDateString() ? made.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }) : made.toLocaleDateString()
 })
+const router = useRouter()
+/** Sound alone has nothing to look at. */
+const pictured = computed(() => receipt.value.pictures > 0)
 const { copy, copied } = useClipboard()
 const carried = ref<HandoffFound | null>(null)
 const said = ref('')
@@ -27,6 +31,7 @@ const playing = ref(false)
 const sending = ref(false)
 async function act(name: string): Promise<void> {
   if (name === 'send') sending.value = true
+  if (name === 'look') void router.push({ name: 'film-look', params: { receiptId: props.kept.job_id } })
   if (name === 'play') playing.value = !playing.value
   if (name === 'path') void copy(path.value)
   if (name === 'show') {
@@ -73,6 +78,7 @@ async function act(name: string): Promise<void> {
         <template #dropdown>
           <ElDropdownMenu>
             <ElDropdownItem command="send">{{ sent ? 'Send it again' : 'Send it to its platform' }}</ElDropdownItem>
+            <ElDropdownItem v-if="pictured" command="look">Look at its pictures</ElDropdownItem>
             <ElDropdownItem command="play">{{ playing ? 'Stop playing' : 'Play it here' }}</ElDropdownItem>
             <ElDropdownItem command="show">Show it in its folder</ElDropdownItem>
             <ElDropdownItem command="path">Copy its path</ElDropdownItem>

@@ -64,6 +64,7 @@ const when = (view: SendingView) => new Date(view.sending.sent_at * 1000).toLoca
     </ul>
     <p v-if="view.sending.files?.some((file) => file.width)" class="row links">
       <RouterLink :to="{ name: 'watch', params: { sendingId: view.sending.id } }">Watch it as viewers do</RouterLink>
+      <RouterLink :to="{ name: 'film-look', params: { receiptId } }">Look at it beside the master</RouterLink>
     </p>
     <p v-if="trouble" role="alert"><b>{{ trouble }}</b></p>
   </section>
