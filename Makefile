@@ -8,6 +8,9 @@ PORT ?= 8640
 DATA ?= parcel-data
 PAGE_SOURCES := $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts frontend/package-lock.json
 
+# Modules are compiled once, whatever the machine is set to: every process would do it anew.
+export PYTHONDONTWRITEBYTECODE :=
+
 .PHONY: setup demo serve test check types bench constants prior plans accuracy learning condition detectors hostile soak locks clean
 .DEFAULT_GOAL := demo
 

@@ -39,6 +39,10 @@ PATIENCE_S = 120.0
 OPEN = (JobState.WAITING, JobState.RUNNING)
 
 
+def _children_of(pid: int) -> list[int]:
+    return [int(one) for one in subprocess.run(["pgrep", "-P", str(pid)], capture_output=True, text=True).stdout.split()]
+
+
 class Soak:
     """One data folder with its worker, and every fault that can be done to them."""
 
@@ -83,8 +87,9 @@ class Soak:
             time.sleep(self.dice.random() * 0.8)
 
     def children(self) -> list[int]:
-        found = subprocess.run(["pgrep", "-P", str(self.process.pid)], capture_output=True, text=True).stdout.split()
-        return [int(pid) for pid in found]
+        """Job processes, and what they are copies of."""
+        near = _children_of(self.process.pid)
+        return [*near, *(one for pid in near for one in _children_of(pid))]
 
     # the faults; each gives the end that is right
 

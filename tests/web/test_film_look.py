@@ -88,7 +88,7 @@ def test_what_is_not_there_is_said(served: Served, packed: str) -> None:
     path.rename(path.with_suffix(".away"))
     try:
         found = told(served, packed)
-        assert [one["key"] for one in found["stations"]][0] == "master"
+        assert found["stations"][0]["key"] == "master"
         assert "packed" not in [one["key"] for one in found["stations"]]
         assert found["gone"] == [f"{path.name} is not in its folder any more."]
     finally:

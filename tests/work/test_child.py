@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import base64
 import json
+import os
+import signal
 import subprocess
 import sys
+import time
 from pathlib import Path
 from typing import get_args
 
@@ -14,7 +17,7 @@ import pytest
 from hardy_parcel.core.errors import BadChoice, Cancelled, DiskFull, HardyParcelError, NotFound, OverCap, UnreadableMaster
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.progress import JobProgress
-from hardy_parcel.processes import messages
+from hardy_parcel.processes import messages, nursery
 from hardy_parcel.processes.client import Child, in_child
 from hardy_parcel.processes.messages import (
     MESSAGE,
@@ -137,16 +140,45 @@ def test_what_cannot_be_understood_is_answered_and_the_child_goes_on(gale: Path)
         assert isinstance(child.run(InspectTask(path=gale)), Inspected)
 
 
-def test_a_spare_child_leaves_when_nobody_needs_it() -> None:
-    spare = subprocess.Popen([sys.executable, "-m", "hardy_parcel.work.child"], stdin=subprocess.PIPE)
-    spare.stdin.close()
-    assert spare.wait(timeout=30) == 3
+def test_what_children_are_copies_of_leaves_with_its_owner_and_is_started_again_when_it_dies(gale: Path) -> None:
+    code = "import sys; from hardy_parcel.processes import nursery; nursery.prepare(); print(nursery._process.pid, flush=True); sys.stdin.read()"
+    with subprocess.Popen([sys.executable, "-c", code], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as owner:
+        orphan = int(owner.stdout.readline())
+        owner.kill()
+    until_gone(orphan)
+    with Child() as child:
+        os.kill(nursery._process.pid, signal.SIGKILL)
+        assert isinstance(child.run(InspectTask(path=gale)), Inspected), "a child lives on without it"
+        assert not child.alive, "nobody can tell"
+    with Child() as another:
+        assert isinstance(another.run(InspectTask(path=gale)), Inspected)
+        assert another.alive
+
+
+def test_a_child_has_a_folder_a_session_and_pipes_of_its_own(tmp_path: Path, gale: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(tmp_path)
+    with Child() as one, Child() as other:
+        for child in (one, other):
+            assert isinstance(child.run(InspectTask(path=gale)), Inspected)
+        assert os.getsid(one.pid) == one.pid != other.pid
+        assert [Path(f"/proc/{child.pid}/cwd").resolve() for child in (one, other)] == [tmp_path] * 2
+        pipes = [{os.readlink(f"/proc/{child.pid}/fd/{end}") for end in range(3)} for child in (one, other)]
+        assert len(pipes[0] | pipes[1]) == 6
+        pid = one.pid
+    until_gone(pid)
+
+
+def until_gone(pid: int) -> None:
+    ends = time.monotonic() + 20
+    while Path(f"/proc/{pid}").exists() and "State:\tZ" not in Path(f"/proc/{pid}/status").read_text():
+        assert time.monotonic() < ends, "it is still there"
+        time.sleep(0.02)
 
 
 def test_a_child_is_confined() -> None:
     code = (
         "import resource; from hardy_parcel.processes.confine import confine, READING_MEMORY;"
-        "confine('check', None);"
+        "from pathlib import Path; confine('check', Path());"
         "assert resource.getrlimit(resource.RLIMIT_AS)[0] == READING_MEMORY;"
         "assert resource.getrlimit(resource.RLIMIT_CORE) == (0, 0)"
     )
@@ -159,11 +191,13 @@ def test_trouble_and_death_of_a_child_are_told_to_whoever_waits(tmp_path: Path, 
         in_child(InspectTask(path=tmp_path / "text.mp4"))
     with pytest.raises(NotFound):
         in_child(InspectTask(path=tmp_path / "missing.mp4"))
-    with pytest.raises(UnreadableMaster, match="too long"):
-        in_child(InspectTask(path=gale), limit_s=0.01)
-    monkeypatch.setattr("hardy_parcel.processes.client.sys.executable", "/bin/true")
-    with pytest.raises(UnreadableMaster, match="brought its reader down"):
-        in_child(InspectTask(path=gale))
+    with monkeypatch.context() as patch, pytest.raises(UnreadableMaster, match="too long"):
+        patch.setattr("hardy_parcel.processes.client.WATCH_S", 0.001)
+        in_child(InspectTask(path=gale), limit_s=0.0)
+    with Child() as child:
+        child.kill()
+        with pytest.raises(UnreadableMaster, match="brought its reader down"):
+            child.run(InspectTask(path=gale))
 
 
 def test_temporary_files_are_gone_with_the_child(tmp_path: Path) -> None:
@@ -179,7 +213,7 @@ def test_the_end_of_its_input_ends_the_child_at_its_work(gale: Path, gale_facts,
     child.start(task)
     child.messages.get(timeout=60)
     child._process.stdin.close()
-    assert child._process.wait(timeout=20) == 3
+    assert child._process.wait(20)
     child.close(grace_s=0)
 
 

@@ -50,6 +50,10 @@ def until(seen: Callable[[], object], what: str):
     raise AssertionError(f"waited in vain for {what}")
 
 
+def children_of(pid: int) -> list[int]:
+    return [int(one) for one in subprocess.run(["pgrep", "-P", str(pid)], capture_output=True, text=True).stdout.split()]
+
+
 class Work:
     """A store with a worker process that can be started, killed and started again."""
 
@@ -73,8 +77,7 @@ class Work:
 
     def children(self) -> list[int]:
         """Job processes of this store's worker that are alive."""
-        found = subprocess.run(["pgrep", "-P", str(self.process.pid)], capture_output=True, text=True).stdout.split()
-        return [int(pid) for pid in found]
+        return [child for nursery in children_of(self.process.pid) for child in children_of(nursery)]
 
     def opened(self, path: Path) -> Master:
         found = until(lambda: next((m for m in masters.shelf(self.database) if m.path == str(path)), None), "the master")

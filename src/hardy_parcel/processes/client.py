@@ -1,11 +1,10 @@
 """The one client of child processes: for the worker, for single pictures, and for the command line.
 
-    python -m hardy_parcel.work.child [SCRATCH]
     stdin   a task a line; "cancel" asks the one under way to stop, "rest" to wait until "go on"; its end means that whoever started
             the child is gone
     stdout  messages a line: on the way, then the outcome or what failed
 
-A child loads at once and then waits, so that work starts without delay. It has a session of its own: an interrupt from the keyboard
+A child is a copy of a process that has everything loaded (see `nursery`). It has a session of its own: an interrupt from the keyboard
 reaches only the parent.
 """
 
@@ -13,8 +12,6 @@ from __future__ import annotations
 
 import logging
 import queue
-import subprocess
-import sys
 import tempfile
 import threading
 import time
@@ -27,6 +24,7 @@ from pydantic import ValidationError
 
 from ..core.errors import HardyParcelError, UnreadableMaster
 from .messages import MESSAGE, OUTCOMES, Failed, Message, OnTheWay, Outcome, Task
+from .nursery import forked
 
 log = logging.getLogger(__name__)
 GRACE_S = 4.0
@@ -50,23 +48,21 @@ class Child:
         self._scratch = tempfile.TemporaryDirectory(prefix="hardy-parcel-", dir=within)
         self._busy = False
         self.messages: queue.Queue[Message | None] = queue.Queue()
-        self._process = subprocess.Popen(
-            [sys.executable, "-m", "hardy_parcel.work.child", self._scratch.name], stdin=subprocess.PIPE,
-            stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, encoding="utf-8", errors="replace", start_new_session=True,
-        )
+        self._process = forked(self._scratch.name)
         threading.Thread(target=self._read, daemon=True).start()
         threading.Thread(target=self._overhear, daemon=True).start()
 
     def _read(self) -> None:
-        for line in self._process.stdout or ():
-            with suppress(ValidationError):  # a child that is killed may leave half a line
-                self.messages.put(MESSAGE.validate_json(line))
+        with self._process.stdout as said:
+            for line in said:
+                with suppress(ValidationError):  # a child that is killed may leave half a line
+                    self.messages.put(MESSAGE.validate_json(line))
         self.messages.put(ENDED)
 
     def _overhear(self) -> None:
         """What a child complains of, its libraries included, goes into the log of whoever started it."""
-        with suppress(ValueError):  # closed under us
-            for line in self._process.stderr or ():
+        with self._process.stderr as complaints:
+            for line in complaints:
                 log.warning("child %d: %s", self._process.pid, line.rstrip())
 
     def __enter__(self) -> Child:
@@ -81,7 +77,7 @@ class Child:
 
     @property
     def alive(self) -> bool:
-        return self._process.poll() is None
+        return self._process.alive
 
     def start(self, task: Task) -> None:
         """Give the child its work; what comes of it comes into `messages`."""
@@ -102,9 +98,8 @@ class Child:
 
     def _write(self, line: str) -> None:
         with suppress(OSError, ValueError):  # it may have died; then it says nothing either
-            if self._process.stdin:
-                self._process.stdin.write(line + "\n")
-                self._process.stdin.flush()
+            self._process.stdin.write(line + "\n")
+            self._process.stdin.flush()
 
     def kill(self) -> None:
         """End the child at once."""
@@ -114,13 +109,8 @@ class Child:
         """End the child, letting it clear up first if it is at work."""
         if self._busy and self.alive:
             self.cancel()
-            with suppress(subprocess.TimeoutExpired):
-                self._process.wait(timeout=grace_s)
-        self._process.kill()
-        self._process.wait()
-        with suppress(OSError):
-            if self._process.stdin:
-                self._process.stdin.close()
+            self._process.wait(grace_s)
+        self._process.bury()
         self._scratch.cleanup()
 
     def run(self, task: Task, *, hear: Hear = lambda message: None, limit_s: float | None = None) -> Outcome:

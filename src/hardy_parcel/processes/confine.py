@@ -9,11 +9,11 @@ from pathlib import Path
 
 READING_MEMORY, WORKING_MEMORY = 6 << 30, 16 << 30
 """Address space for one child: reading a file of unknown origin, and encoding large pictures with look-ahead."""
-READING = frozenset({"inspect", "strip", "check", "listen", "look", "step", "compare", "handoff", "arrive", "returned"})
+READING = frozenset({"inspect", "strip", "check", "listen", "look", "film_look", "step", "compare", "handoff", "arrive", "returned"})
 IN_BACKGROUND = frozenset({"check", "listen", "arrive", "returned"})
 
 
-def confine(kind: str, scratch: Path | None) -> None:
+def confine(kind: str, scratch: Path) -> None:
     """Limit this process for one kind of work: memory, no core dumps, a lower priority for what is long, its own temporary files."""
     memory = READING_MEMORY if kind in READING else WORKING_MEMORY
     resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
@@ -22,5 +22,4 @@ def confine(kind: str, scratch: Path | None) -> None:
         os.nice(5)
     elif kind in IN_BACKGROUND:
         os.nice(2)
-    if scratch is not None:
-        os.environ["TMPDIR"] = tempfile.tempdir = str(scratch)
+    os.environ["TMPDIR"] = tempfile.tempdir = str(scratch)

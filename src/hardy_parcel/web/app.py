@@ -15,6 +15,7 @@ from starlette.staticfiles import StaticFiles
 
 from .. import __version__
 from ..docks.catalogue import guidance_span
+from ..processes import nursery
 from ..store import kept_recipes, settings
 from ..store.database import Database
 from ..store.places import Places
@@ -71,6 +72,7 @@ def make_app(
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        nursery.prepare()  # so that the first picture somebody asks for is there sooner
         keepers = [asyncio.create_task(steppers.tidy_steppers()), asyncio.create_task(context.happenings.follow())]
         keepers.append(asyncio.create_task(upload_routes.keep_swept(places)))
         if worker:

@@ -98,7 +98,8 @@ def outcome_of(task: Task, voice: Any, tasks: Tasks = TASKS) -> Outcome | Failed
         return Failed(problem=ours.problem())
 
 
-def main() -> int:
+def main(scratch: str) -> int:
+    """Work on what is told on standard input, with temporary files in a folder of its own, until that ends."""
     logging.basicConfig(stream=sys.stderr, format="%(asctime)s child %(process)d %(name)s: %(message)s")
     voice, confined = Voice(), False
     threading.Thread(target=voice.listen, daemon=True).start()
@@ -111,10 +112,7 @@ def main() -> int:
             voice.say(Failed(problem=HardyParcelError("This work could not be understood.", "Start it again.").problem()))
             continue
         if not confined:
-            confine(task.kind, Path(sys.argv[1]) if len(sys.argv) > 1 else None)
+            confine(task.kind, Path(scratch))
             confined = True
         voice.say(outcome_of(task, voice))
 
-
-if __name__ == "__main__":
-    sys.exit(main())

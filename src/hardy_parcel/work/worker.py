@@ -24,6 +24,7 @@ from pathlib import Path
 
 from ..core.errors import Cancelled, DiskFull, DockAway, FolderUnusable, HardyParcelError, NotFound, Problem, UnreadableMaster
 from ..core.progress import JobProgress
+from ..processes import nursery
 from ..processes.client import ENDED, SILENCE_LIMIT_S, Child, too_slow
 from ..processes.messages import (
     OUTCOMES,
@@ -117,7 +118,7 @@ class Worker:
         self._awake = Awake()
         self._left: dict[Path, set[str]] = {Path(folder): ended for folder, ended in jobs.packed_into(self._database).items()}
         self._packed, self._told_awake = False, settings.load_dispatch(self._database).kept_awake
-        self._spare: Child | None = None
+        nursery.prepare()
         self._scratch = places.cache / "scratch"
         shutil.rmtree(self._scratch, ignore_errors=True)  # what a worker that was killed left there
         self._scratch.mkdir(parents=True)
@@ -144,8 +145,6 @@ class Worker:
                     continue
                 self._clean(running.job, running.task)
                 jobs.put_back(self._database, running.job, self._owner)
-            if self._spare:
-                self._spare.close(grace_s=0)
             self._awake.hold(False)
             self._watch.close()
 
@@ -262,15 +261,9 @@ class Worker:
             task = ready
         for other in self._running.values():
             other.alone = False
-        running = Running(job=job, task=task, child=self._ready_child(), alone=not self._running)
+        running = Running(job=job, task=task, child=Child(self._scratch), alone=not self._running)
         running.child.start(task)
         self._running[job.id] = running
-
-    def _ready_child(self) -> Child:
-        """The child that waits with everything loaded; the next one begins to load."""
-        child = self._spare if self._spare and self._spare.alive else Child(self._scratch)
-        self._spare = Child(self._scratch)
-        return child
 
     def _follow(self, running: Running) -> None:
         latest: JobProgress | None = None
