@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 import pytest
@@ -58,6 +59,31 @@ def test_from_a_receipt_to_what_viewers_get_and_what_it_teaches(served: Served, 
     film.evaluate("film => { film.muted = true; return film.play() }")
     expect(film).not_to_have_js_property("currentTime", 0)
     assert serious_faults(page) == []
+
+    page.goto(f"/receipts#{packed['job_id']}")
+    page.get_by_role("link", name="Look at it beside the master").click()
+    pictures = page.locator("img.picture")
+    expect(pictures).to_have_count(2)
+    place = page.get_by_role("status").filter(has_text="picture")
+    page.get_by_role("slider", name="Picture", exact=True).fill("20")
+    expect(place).to_contain_text("picture 21 of 50")
+    page.get_by_role("heading", level=1).click()
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("ArrowLeft")
+    expect(place).to_contain_text("picture 30 of 50")
+    expect(pictures.first).to_have_attribute("src", re.compile("/29/laptop/picture.bmp"))
+    for number in range(2):
+        expect(pictures.nth(number)).not_to_have_js_property("naturalWidth", 0, timeout=20_000)
+    page.keyboard.press("m")
+    expect(page.get_by_text("blocks. At its worst")).to_be_visible(timeout=60_000)
+    assert serious_faults(page) == []
+    page.get_by_role("slider", name="Picture", exact=True).fill("0")
+    page.get_by_role("button", name="Play in step").click()
+    films = page.locator("video.picture")
+    expect(films.first).not_to_have_js_property("currentTime", 0, timeout=60_000)
+    apart = films.evaluate_all("([arrived, master]) => Math.abs(master.currentTime - 0.2 - arrived.currentTime)")
+    assert apart < 0.3
+    expect(page.get_by_role("button", name="Play in step")).to_be_visible(timeout=60_000)  # it ends by itself
     with Database(served.places.database).writing(Changed("sending", "")) as connection:  # other tests forecast the same film
         connection.execute("DELETE FROM sendings")
 

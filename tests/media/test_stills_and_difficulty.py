@@ -86,9 +86,9 @@ def patch(colour: tuple[int, int, int]) -> av.VideoFrame:
 
 @pytest.mark.parametrize("colour", PATCHES)
 @pytest.mark.parametrize("size", [(320, 180), (256, 144), (960, 540)])
-@pytest.mark.parametrize(("ending", "near"), [("png", 0), ("jpg", 2)])
+@pytest.mark.parametrize(("ending", "near"), [("png", 0), ("bmp", 0), ("jpg", 2)])
 def test_a_known_patch_comes_out_in_its_colour(colour, size: tuple[int, int], ending: str, near: int) -> None:
-    """Exactly in a PNG, within two code values in a JPEG, and nothing in the file that a browser would change it by."""
+    """Exactly in a PNG and a BMP, within two code values in a JPEG, and nothing in the file that a browser would change it by."""
     image = Image.open(io.BytesIO(encoded(patch(colour), ending, Raster.whole(*size))))
     assert image.size == size
     assert not {"gamma", "chromaticity", "icc_profile", "srgb"} & set(image.info)

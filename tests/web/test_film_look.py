@@ -31,7 +31,7 @@ def packed(served: Served, tmp_path_factory: pytest.TempPathFactory) -> str:
 
 
 def shown(served: Served, receipt: str, number: int, station: str, screen: str = "laptop") -> np.ndarray:
-    found = served.http.get(f"/receipts/{receipt}/look/{number}/{screen}/picture.png", params={"station": station}).raise_for_status()
+    found = served.http.get(f"/receipts/{receipt}/look/{number}/{screen}/picture.bmp", params={"station": station}).raise_for_status()
     return np.asarray(Image.open(io.BytesIO(found.content))).astype(int)
 
 
@@ -80,8 +80,8 @@ def test_a_map_tells_where_it_suffers(served: Served, packed: str) -> None:
 
 
 def test_what_is_not_there_is_said(served: Served, packed: str) -> None:
-    problem(served.http.get(f"/receipts/{packed}/look/50/laptop/picture.png", params={"station": "packed"}), 404, "not_found")
-    problem(served.http.get(f"/receipts/{packed}/look/0/laptop/picture.png", params={"station": "elsewhere"}), 404, "not_found")
+    problem(served.http.get(f"/receipts/{packed}/look/50/laptop/picture.bmp", params={"station": "packed"}), 404, "not_found")
+    problem(served.http.get(f"/receipts/{packed}/look/0/laptop/picture.bmp", params={"station": "elsewhere"}), 404, "not_found")
     problem(served.http.get("/receipts/nothing/look"), 404, "not_found")
     kept = next(one for one in served.http.get("/receipts").json() if one["job_id"] == packed)["receipt"]
     path = Path(kept["folder"]) / kept["file_name"]

@@ -141,7 +141,10 @@ def test_what_cannot_be_understood_is_answered_and_the_child_goes_on(gale: Path)
 
 
 def test_what_children_are_copies_of_leaves_with_its_owner_and_is_started_again_when_it_dies(gale: Path) -> None:
-    code = "import sys; from hardy_parcel.processes import nursery; nursery.prepare(); print(nursery._process.pid, flush=True); sys.stdin.read()"
+    code = (
+        "import sys; from hardy_parcel.processes import nursery; nursery.prepare();"
+        "print(nursery._process.pid, flush=True); sys.stdin.read()"
+    )
     with subprocess.Popen([sys.executable, "-c", code], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as owner:
         orphan = int(owner.stdout.readline())
         owner.kill()

@@ -204,7 +204,7 @@ export const api = {
     get<SuffersView>(`/parcels/${parcelId}/look/${bps}/${index}/${screen}/${line}/${station}/map`),
   filmLook: (receiptId: string, signal?: AbortSignal) => get<FilmLookView>(`/receipts/${receiptId}/look`, signal),
   filmPicture: (receiptId: string, number: number, screen: string, station: string, near: boolean) =>
-    `/api/receipts/${receiptId}/look/${number}/${screen}/picture.${near ? 'jpg' : 'png'}?station=${encodeURIComponent(station)}`,
+    `/api/receipts/${receiptId}/look/${number}/${screen}/picture.${near ? 'jpg' : 'bmp'}?station=${encodeURIComponent(station)}`,
   filmSuffers: (receiptId: string, number: number, screen: string, station: string) =>
     get<SuffersView>(`/receipts/${receiptId}/look/${number}/${screen}/map?station=${encodeURIComponent(station)}`),
   stripPicture: (master: Master, number: number) => `/api/masters/${master.id}/strip/${number}.jpg?of=${master.strip_key}`,

@@ -379,7 +379,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/receipts/{job_id}/look/{number}/{screen}/picture.png": {
+    "/api/receipts/{job_id}/look/{number}/{screen}/picture.bmp": {
         parameters: {
             query?: never;
             header?: never;
@@ -390,7 +390,7 @@ export interface paths {
          * Exact Picture
          * @description One packed picture as a file has it, on a screen's raster.
          */
-        get: operations["exact_picture_api_receipts__job_id__look__number___screen__picture_png_get"];
+        get: operations["exact_picture_api_receipts__job_id__look__number___screen__picture_bmp_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -8738,7 +8738,7 @@ export interface operations {
             };
         };
     };
-    exact_picture_api_receipts__job_id__look__number___screen__picture_png_get: {
+    exact_picture_api_receipts__job_id__look__number___screen__picture_bmp_get: {
         parameters: {
             query: {
                 station: string;

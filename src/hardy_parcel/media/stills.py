@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import av
+import cv2
 import numpy as np
 from av.video.reformatter import ColorRange, Interpolation
 from PIL import Image
@@ -32,6 +33,14 @@ EXACT_FOR_S = 1.5
 
 KR, KB = 0.2126, 0.0722
 """Luma's share of red and blue, Rec. ITU-R BT.709-6 item 3.2."""
+_LUMA, _CHROMA, _KG = 255 / 219, 255 / 224, 1 - KR - KB
+_MATRIX = np.array([
+    [_LUMA, 0, 2 * (1 - KR) * _CHROMA],
+    [_LUMA, -2 * (1 - KB) * KB / _KG * _CHROMA, -2 * (1 - KR) * KR / _KG * _CHROMA],
+    [_LUMA, 2 * (1 - KB) * _CHROMA, 0],
+])
+TO_RGB = np.hstack([_MATRIX, _MATRIX @ [[-16], [-128], [-128]]])
+"""From Y′, Cb and Cr of limited range, and 1, to R′, G′ and B′ of full range."""
 JPEG_QUALITY, PNG_EFFORT = 92, 1
 WELL = Interpolation.BICUBIC | Interpolation.ACCURATE_RND | Interpolation.FULL_CHR_H_INP
 
@@ -46,26 +55,26 @@ def rgb(picture: av.VideoFrame, raster: Raster) -> np.ndarray:
         src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.MPEG,
     ).to_ndarray()
     rows, columns = slice(raster.y, raster.y + raster.height), slice(raster.x, raster.x + raster.width)
-    luma, blue, red = (plane[rows, columns].astype(np.float32) for plane in full)
-    luma, blue, red = (luma - 16) * (255 / 219), (blue - 128) * (255 / 224), (red - 128) * (255 / 224)
-    r, b = luma + 2 * (1 - KR) * red, luma + 2 * (1 - KB) * blue
-    g = (luma - KR * r - KB * b) / (1 - KR - KB)
-    return np.clip(np.rint(np.stack([r, g, b], axis=-1)), 0, 255).astype(np.uint8)
+    samples = cv2.merge([plane[rows, columns] for plane in full]).astype(np.float32)  # of whole numbers it would be rounded twice
+    exact = np.asarray(cv2.transform(samples, TO_RGB))
+    return np.asarray(cv2.convertScaleAbs(np.maximum(exact, 0, out=exact)))
 
 
 def encoded(picture: av.VideoFrame, ending: str, raster: Raster) -> bytes:
-    """The bytes of a still file, `ending` being jpg or png: chroma is kept whole, and no profile or gamma is written."""
+    """The bytes of a still file, `ending` being jpg, png or bmp: chroma is kept whole, and no profile or gamma is written."""
     found = io.BytesIO()
     image = Image.fromarray(rgb(picture, raster))
     if ending == "png":
         image.save(found, "PNG", compress_level=PNG_EFFORT)
+    elif ending == "bmp":  # large, and there at once: packing a picture takes longer than all else that is done to it
+        image.save(found, "BMP")
     else:
         image.save(found, "JPEG", quality=JPEG_QUALITY, subsampling=0)
     return found.getvalue()
 
 
 def save(picture: av.VideoFrame, path: Path, *, raster: Raster) -> None:
-    """Write a picture as PNG or JPEG, by the path's ending, under a partial name first."""
+    """Write a picture as PNG, JPEG or BMP, by the path's ending, under a partial name first."""
     partial = path.with_name(f"partial-{path.name}")
     with writing(path):
         partial.write_bytes(encoded(picture, path.suffix.lstrip("."), raster))

@@ -119,11 +119,15 @@ def _sent(places: Places, sending: Sending) -> list[FilmStation]:
         path = places.arrivals / sending.id / one.file
         if one.likenesses and path.is_file():
             found.append(FilmStation(
-                key=f"{sending.id}-{one.file}", name=f"{sending.destination_name}: {one.name}",
+                key=f"{sending.id}-{one.file}", name=f"{sending.destination_name}: {_spelt(one.name)}",
                 words=f"{one.width}×{one.height} at {mbps_text(one.video_bps)}", file=LookedFile(path=path),
                 film=f"/api/sendings/{sending.id}/files/{one.file}",
             ))
     return found
+
+
+def _spelt(name: str) -> str:
+    return name.replace("h264", "H.264").replace("vp9", "VP9")
 
 
 def _brought(database: Database, receipt_id: str) -> list[FilmStation]:

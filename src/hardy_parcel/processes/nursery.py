@@ -102,8 +102,10 @@ def forked(scratch: str) -> Forked:
     finally:
         for end in theirs:
             os.close(end)
-    files = [os.fdopen(end, mode, encoding="utf-8", errors="replace") for end, mode in zip(ours, ("w", "r", "r"), strict=True)]
-    return Forked(pid=pid, stdin=files[0], stdout=files[1], stderr=files[2])
+    return Forked(
+        pid=pid, stdin=open(ours[0], "w", encoding="utf-8", errors="replace"),
+        stdout=open(ours[1], encoding="utf-8", errors="replace"), stderr=open(ours[2], encoding="utf-8", errors="replace"),
+    )
 
 
 def _opened() -> socket.socket:

@@ -77,7 +77,7 @@ def film(job_id: JobId, ctx: Ctx) -> FilmLookView:
     )
 
 
-@router.get("/{number}/{screen}/picture.png", response_class=Response)
+@router.get("/{number}/{screen}/picture.bmp", response_class=Response)
 async def exact_picture(job_id: JobId, number: Number, screen: Screen, station: Station, ctx: Ctx) -> Response:
     """One packed picture as a file has it, on a screen's raster."""
     return await _picture(ctx, job_id, number, screen, station, exact=True)
@@ -109,7 +109,7 @@ async def _picture(ctx: Context, job_id: str, number: int, screen: Screen, stati
         raise NotFound("There is no such picture.", "Choose another place.")
     data = await asyncio.to_thread(shown.picture.read_bytes)
     keep = "private, max-age=600" if exact else "no-store"
-    return Response(data, media_type="image/png" if exact else "image/jpeg", headers={"cache-control": keep})
+    return Response(data, media_type="image/bmp" if exact else "image/jpeg", headers={"cache-control": keep})
 
 
 def _task(ctx: Context, job_id: str, number: int, screen: Screen, station: str) -> tuple[LookedFilm, FilmLookTask]:

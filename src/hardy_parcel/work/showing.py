@@ -138,7 +138,7 @@ def film_look(task: FilmLookTask, voice: object) -> LookedAt:
         picture, raster = _kept(task, task.number, exact=task.exact), Raster.whole(*whole.size)
     else:
         picture, raster = _of_file(task, exact=task.exact), whole
-    path = Path(tempfile.gettempdir()) / f"{task.number}-{task.screen}{'' if task.exact else '-near'}.{'png' if task.exact else 'jpg'}"
+    path = Path(tempfile.gettempdir()) / f"{task.number}-{task.screen}{'' if task.exact else '-near'}.{'bmp' if task.exact else 'jpg'}"
     save(picture, path, raster=raster)
     _shown.append(path)
     for old in _shown[:-LAST_PICTURES]:

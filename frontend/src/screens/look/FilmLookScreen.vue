@@ -37,12 +37,17 @@ watch(stations, (found) => {
 const left = computed(() => named(leftKey.value))
 const right = computed(() => named(rightKey.value))
 
+const inStep = useInStep(() => (left.value && right.value ? [left.value, right.value] : undefined), () => last.value / rate.value)
+const { playing, trouble: unplayed } = inStep
 /** A jump shows what can be had at once, and the very picture as soon as nothing moves; a step shows that itself. */
 const settled = refDebounced(number, 90)
 const near = ref(false)
 watch(number, (now, before) => (near.value = Math.abs(now - before) > 2 && before >= 0))
 watch(settled, () => (near.value = false))
-const url = (station: StationView | undefined, at = number.value) => (station && at >= 0 ? api.filmPicture(props.receiptId, at, viewer.screen, station.key, near.value) : '')
+/** While it plays the picture that it began with stands, until the films have come. */
+const began = ref(0)
+const still = computed(() => (playing.value ? began.value : number.value))
+const url = (station: StationView) => api.filmPicture(props.receiptId, still.value, viewer.screen, station.key, near.value && !playing.value)
 
 function step(by: number): void {
   inStep.stop()
@@ -54,11 +59,12 @@ onKeyStroke('ArrowLeft', (event) => within(event) && (event.preventDefault(), st
 onKeyStroke('ArrowRight', (event) => within(event) && (event.preventDefault(), step(event.shiftKey ? 10 : 1)))
 onKeyStroke(' ', (event) => within(event) && (event.target as HTMLElement).tagName !== 'BUTTON' && (event.preventDefault(), toggle()))
 
-const inStep = useInStep(() => (left.value && right.value ? [left.value, right.value] : undefined), () => last.value / rate.value)
-const { playing, trouble: unplayed } = inStep
 function toggle(): void {
   if (playing.value) inStep.stop()
-  else inStep.play(number.value >= last.value ? 0 : number.value / rate.value)
+  else {
+    began.value = number.value >= last.value ? 0 : number.value
+    inStep.play(began.value / rate.value)
+  }
 }
 watch(inStep.at, (now) => playing.value && (number.value = Math.min(last.value, Math.max(0, Math.round(now * rate.value)))))
 
@@ -81,7 +87,7 @@ watch([mapped, settled, judged, () => viewer.screen, playing], async () => {
   }
 })
 const hasMaster = computed(() => !!named('master'))
-const bars = computed(() => (film.value?.moments ?? []).map((one) => ({ key: String(one.number), master_s: one.master_s, values: [one.served ?? one.packed] })))
+const bars = computed(() => (film.value?.moments ?? []).map((one) => ({ key: String(one.number), master_s: String((one.number + 0.01) / rate.value), values: [one.served ?? one.packed] })))
 const moment = computed(() => {
   const every = film.value?.moments ?? []
   return every.reduce((best, one, i) => (Math.abs(one.number - number.value) < Math.abs(every[best].number - number.value) ? i : best), 0)
@@ -120,7 +126,7 @@ function goTo(index: number): void {
         <span class="mono" role="status">{{ place((number + 0.01) / rate) }} · picture {{ number + 1 }} of {{ film.pictures }}<template v-if="figure"> · {{ figure }}</template></span>
       </div>
       <p v-if="unplayed || mapTrouble" role="alert" class="refused">{{ unplayed || mapTrouble }}</p>
-      <p v-else-if="mapped && !playing" class="told">{{ map ? `${map.sentence} At its worst ${map.worst_words}.` : 'Looking where it suffers…' }}</p>
+      <p v-else-if="mapped && !playing" class="told"><template v-if="map"><b>{{ named(judged)?.name }}</b>: {{ map.sentence }} At its worst {{ map.worst_words }}.</template><template v-else>Looking where it suffers…</template></p>
       <LookedPair
         v-if="number >= 0" :left="url(left)" :right="url(right)" :left-name="left.name" :right-name="right.name" :raster="film.rasters[viewer.screen] as [number, number]"
         :map="map" :mapped="hasMaster ? mapped : undefined" :films="playing ? [left.film, right.film] : undefined" :hold="inStep.hold" @update:mapped="mapped = !!$event"
@@ -144,7 +150,7 @@ function goTo(index: number): void {
 }
 
 .station {
-  width: 190px;
+  width: 290px;
 }
 
 .told {

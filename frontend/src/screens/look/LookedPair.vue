@@ -90,7 +90,7 @@ onKeyStroke('-', () => typing() || loupe.step(-1))
       </ElRadioGroup>
       <ElCheckbox v-if="mapped !== undefined" v-model="mapped" size="small" :disabled="!!films" title="Key M">Where it suffers</ElCheckbox>
       <span class="grow" />
-      <span class="quiet tiny">{{ way === 'flip' ? 'F shows the other one' : way === 'difference' ? `${rightName} minus ${leftName}, ${factor} times, about grey` : 'drag the edge' }}; wheel or double-click for the loupe{{ zoom ? ', drag to move' : '' }}</span>
+      <span class="quiet tiny">{{ mapped && map && !films ? 'each block judged by itself, what suffers less is veiled' : way === 'flip' ? 'F shows the other one' : way === 'difference' ? `${rightName} minus ${leftName}, ${factor} times, about grey` : 'drag the edge' }}; wheel or double-click for the loupe{{ zoom ? ', drag to move' : '' }}</span>
     </div>
     <div class="ground">
       <div
@@ -99,9 +99,9 @@ onKeyStroke('-', () => typing() || loupe.step(-1))
       >
         <DifferencePicture v-if="way === 'difference'" :left="left" :right="right" :factor="factor" :style="style" class="picture" @ready="drawn = true" @failed="broken.add('difference')" />
         <template v-else-if="films">
-          <video :ref="(element) => hold?.(1, element)" class="picture" :src="films[1]" playsinline preload="auto" :aria-label="`the film as ${rightName}`" :style="style" />
+          <video :ref="(element) => hold?.(1, element)" class="picture" :src="films[1]" :poster="right" playsinline preload="auto" :aria-label="`the film as ${rightName}`" :style="style" />
           <span class="half" :style="{ clipPath: shownHalf }">
-            <video :ref="(element) => hold?.(0, element)" class="picture" :src="films[0]" muted playsinline preload="auto" :aria-label="`the film as ${leftName}`" :style="style" />
+            <video :ref="(element) => hold?.(0, element)" class="picture" :src="films[0]" :poster="left" muted playsinline preload="auto" :aria-label="`the film as ${leftName}`" :style="style" />
           </span>
         </template>
         <template v-else>
