@@ -39,6 +39,7 @@ export const router = createRouter({
     { path: '/receipts/:receiptId/look', name: 'film-look', component: () => import('./screens/look/FilmLookScreen.vue'), props: true },
     { path: '/returned/:returnedId', name: 'learn', component: () => import('./screens/learn/LearnScreen.vue'), props: true },
     { path: '/sendings/:sendingId/watch', name: 'watch', component: () => import('./screens/watch/WatchScreen.vue'), props: true },
+    { path: '/sheets/:sheetId/trust', name: 'trust', component: () => import('./screens/sheets/TrustScreen.vue'), props: true },
     { path: '/sheets/:sheetId?', name: 'sheets', component: () => import('./screens/sheets/SheetsScreen.vue'), props: true },
     { path: '/recipes/:recipeId?', name: 'recipes', component: () => import('./screens/recipes/RecipesScreen.vue'), props: true },
     { path: '/machine', name: 'machine', component: () => import('./screens/machine/MachineScreen.vue') },

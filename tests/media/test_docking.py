@@ -117,3 +117,23 @@ def test_what_is_stopped_leaves_nothing_but_what_was_whole(upload: Path, tmp_pat
     with pytest.raises(Cancelled):
         list(render(upload, facts, received, tmp_path, say=say))
     assert [path.name for path in tmp_path.iterdir()] == ["480p-h264.mp4"]
+
+
+def test_a_varying_rate_is_made_constant_and_keeps_to_its_time(tmp_path: Path) -> None:
+    stamps = [20 * n if n < 15 else 300 + 80 * (n - 15) for n in range(30)]
+    phone = films.odd_film(tmp_path / "phone.mp4", stamps_ms=stamps)
+    facts = read_file(phone)
+    assert facts.video.variable_rate
+    folder = tmp_path / "made"
+    folder.mkdir()
+    first = next(render(phone, facts, receive(facts, ORRERY), folder))
+    made = read_file(first.path)
+    assert not made.video.variable_rate
+    assert made.duration_s == pytest.approx(facts.duration_s, abs=0.06)
+    own, sent = ([frame.to_ndarray(format="gray").astype(int) for frame in upload_pictures(path)] for path in (first.path, phone))
+    rate, scale = facts.video.frame_rate, (own[0].shape[0] // sent[0].shape[0])
+    for number in (3, 8, 14, 20):
+        at_ms = (number + 0.25) / rate * 1000
+        shown = max(place for place, stamp in enumerate(stamps) if stamp <= at_ms)
+        off = [np.abs(own[number][::scale, ::scale][: one.shape[0], : one.shape[1]] - one).mean() for one in sent]
+        assert abs(int(np.argmin(off)) - shown) <= 1

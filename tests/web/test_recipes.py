@@ -198,12 +198,13 @@ def test_what_is_not_there_is_not_found(served: Served, upright: str) -> None:
         problem(answer, 404, "not_found")
 
 
-def test_names_and_folder_go_with_a_recipe(served: Served, gale_master: dict) -> None:
+def test_names_folder_and_words_go_with_a_recipe(served: Served, gale_master: dict) -> None:
     folder = served.places.data.parent / "fridays"
     folder.mkdir()
     made = served.http.post("/recipes", json={"name": "Named", "master_id": gale_master["id"]}).json()["recipe"]
     path = f"/recipes/{made['id']}"
-    wanted = {"file_pattern": "{number} {master}", "folder": str(folder)}
+    words = {"title": "", "description": "Every Friday.", "tags": ["skerry"]}
+    wanted = {"file_pattern": "{number} {master}", "folder": str(folder), "words": words}
     assert served.http.put(path, json=wanted).json()["recipe"] | wanted == served.http.put(path, json=wanted).json()["recipe"]
     for bad in ({"file_pattern": "{nothing}"}, {"folder": "/etc"}, {"folder": str(served.places.inbox)}):
         assert served.http.put(path, json=bad).status_code == 422

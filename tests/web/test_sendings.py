@@ -50,6 +50,9 @@ def test_what_is_sent_comes_back_measured_and_replaces_the_forecast(
     again = served.http.get(f"/receipts/{packed}/sendings").json()
     assert again["words"] == words
     assert [one["destination_id"] for one in again["choices"]] == ["orrery-wide"]
+    recipe = served.http.post("/recipes", json={"name": "Sent", "master_id": gale_master["id"]}).raise_for_status().json()["recipe"]
+    assert recipe["words"] == words | {"title": ""}, "a title is of one film"
+    served.http.delete(f"/recipes/{recipe['id']}").raise_for_status()
 
 
 def test_a_refusal_is_told_with_its_reasons(served: Served, docks: DockProcess, packed: str) -> None:

@@ -1373,6 +1373,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{sheet_id}/trust": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trust
+         * @description The way of a sheet from a help page to forecasts that can be trusted, and how far each of its placements is.
+         */
+        get: operations["trust_api_sheets__sheet_id__trust_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{sheet_id}/versions/{version}": {
         parameters: {
             query?: never;
@@ -3168,6 +3188,20 @@ export interface components {
             outlier: boolean;
         };
         /**
+         * FileOfSheet
+         * @description A file that came back: whether it was measured, and why it could not be.
+         */
+        FileOfSheet: {
+            /** Id */
+            id: string;
+            /** File Name */
+            file_name: string;
+            /** Measured */
+            measured: boolean;
+            /** Problem */
+            problem: string;
+        };
+        /**
          * FilmLookView
          * @description A packed film with all that can be looked at: how many pictures it has, at which rate (1/s), its picture's raster by screen (px),
          *     and measured moments; `worst` is the picture that suffers most as far as it was measured, `gone` says what is not there.
@@ -4721,7 +4755,7 @@ export interface components {
          *     `excerpt` None is the whole master; `sheet_version` None the newest; `name` empty when it was not given one. `sibling_of` is
          *     the parcel that it was made from to try another way. `served_by` is another parcel of the same master whose file goes to this one's
          *     destination too; its own choices wait meanwhile. One that is not `shown` is put away, with its choices. `file_pattern` and `folder`
-         *     are how its file is called and where it goes; empty where that is as for all.
+         *     are how its file is called and where it goes; empty where that is as for all. `words` are what goes along when it is sent.
          */
         Parcel: {
             /** Id */
@@ -4772,6 +4806,14 @@ export interface components {
              * @default
              */
             folder: string;
+            /**
+             * @default {
+             *       "title": "",
+             *       "description": "",
+             *       "tags": []
+             *     }
+             */
+            words: components["schemas"]["Words"];
         };
         /**
          * ParcelEdit
@@ -4786,6 +4828,20 @@ export interface components {
              * @default false
              */
             move_excerpt: boolean;
+        };
+        /**
+         * ParcelOfSheet
+         * @description A packed file that can be uploaded by hand.
+         */
+        ParcelOfSheet: {
+            /** Job Id */
+            job_id: string;
+            /** File Name */
+            file_name: string;
+            /** Path */
+            path: string;
+            /** Made At */
+            made_at: number;
         };
         /**
          * ParcelSummary
@@ -5304,7 +5360,7 @@ export interface components {
         /**
          * Recipe
          * @description Choices for a set of destinations, kept for other masters; `made_on` is the name of the master they were made on. `file_pattern`
-         *     and `folder` are how files are called and where they go; empty where that is as for all.
+         *     and `folder` are how files are called and where they go; empty where that is as for all. `words` go along when they are sent.
          */
         Recipe: {
             /**
@@ -5342,6 +5398,14 @@ export interface components {
              * @default
              */
             folder: string;
+            /**
+             * @default {
+             *       "title": "",
+             *       "description": "",
+             *       "tags": []
+             *     }
+             */
+            words: components["schemas"]["Words"];
             /** Parts */
             parts: components["schemas"]["RecipePart"][];
         };
@@ -5360,6 +5424,7 @@ export interface components {
             file_pattern?: string | null;
             /** Folder */
             folder?: string | null;
+            words?: components["schemas"]["Words"] | null;
         };
         /**
          * RecipeHere
@@ -6445,6 +6510,11 @@ export interface components {
             pace: number;
         };
         /**
+         * StepKey
+         * @enum {string}
+         */
+        StepKey: "guidance" | "handling" | "sent" | "returned" | "corrected";
+        /**
          * Sufferer
          * @description A moment that arrives worse than others: its time in the master (s) and its condition on arrival.
          *
@@ -6627,6 +6697,40 @@ export interface components {
             times_guidance?: number | null;
             /** Parcels */
             parcels?: string[] | null;
+        };
+        /**
+         * TrustStep
+         * @description One step: whether it is done, what to do or what was done, and how far figures can be trusted once it is.
+         */
+        TrustStep: {
+            key: components["schemas"]["StepKey"];
+            /** Title */
+            title: string;
+            /** Done */
+            done: boolean;
+            /** Told */
+            told: string;
+            /** Trust */
+            trust: string;
+        };
+        /**
+         * TrustView
+         * @description How far one placement's figures can be trusted, the step that is next (None after the last), its parcels and what came back.
+         */
+        TrustView: {
+            /** Destination Id */
+            destination_id: string;
+            /** Placement */
+            placement: string;
+            /** Trust */
+            trust: string;
+            /** Steps */
+            steps: components["schemas"]["TrustStep"][];
+            next_step: components["schemas"]["StepKey"] | null;
+            /** Parcels */
+            parcels: components["schemas"]["ParcelOfSheet"][];
+            /** Returned */
+            returned: components["schemas"]["FileOfSheet"][];
         };
         /**
          * TypedChoice
@@ -13520,6 +13624,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    trust_api_sheets__sheet_id__trust_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrustView"][];
                 };
             };
             /** @description Not Found */

@@ -18,7 +18,7 @@ from ..core.master.facts import FileFacts, MasterFacts
 from ..core.plan.as_it_is import whole_picture
 from ..core.plan.framing import Framing
 from .handling import handle, rendition_path, upload_pictures
-from .pictures import Treatment
+from .pictures import Treatment, pictures_at
 from .trouble import open_film, reading, writing
 
 SOUND_RATE_HZ = 48_000
@@ -90,14 +90,23 @@ def _shaped(path: Path, facts: MasterFacts, received: Received) -> Iterator[av.V
         return
     whole = (video.coded_width, video.coded_height) == (received.width, received.height) == (crop.width, crop.height)
     if whole and not video.rotation_deg and video.sample_aspect_ratio == 1 and video.pixel_format == "yuv420p":
-        yield from upload_pictures(path)
+        yield from _pictures(path, facts)
         return
     plan = whole_picture(facts)
     framing = Framing(mode=None, width=received.width, height=received.height, crop=crop, picture=picture)
     plan = plan.model_copy(update={"framing": plan.framing.model_copy(update={"value": framing})})
     treatment = Treatment(video, plan, frame=True)
-    for number, frame in enumerate(upload_pictures(path)):
+    for number, frame in enumerate(_pictures(path, facts)):
         yield treatment(frame, number)
+
+
+def _pictures(path: Path, facts: MasterFacts) -> Iterator[av.VideoFrame]:
+    """Every picture of the file; of one whose rate varies those of the constant rate that fits it best, so that it keeps to its sound."""
+    video = facts.video
+    if not video.variable_rate:
+        return upload_pictures(path)
+    count = max(1, int(facts.duration_s * video.frame_rate))
+    return pictures_at(path, ((number + Fraction(1, 4)) / video.frame_rate for number in range(count)), start_s=video.start_s)
 
 
 def _sound_anew(path: Path, made: ReceivedSound, channels: int, target: Path) -> None:

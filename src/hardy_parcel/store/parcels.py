@@ -6,6 +6,7 @@ import uuid
 from collections.abc import Iterable, Sequence
 from sqlite3 import Connection, Row
 
+from ..core.arrival.docked import Words
 from ..core.errors import NotFound
 from ..core.master.facts import Excerpt
 from ..core.parcel.parcel import Parcel
@@ -28,7 +29,7 @@ def _parcel(row: Row) -> Parcel:
         id=row["id"], master_id=row["master_id"], destination_id=row["destination_id"], sheet_version=row["sheet_version"],
         excerpt=excerpt, choices=Choices.model_validate_json(row["choices"]), name=row["name"], place=row["place"],
         sibling_of=row["sibling_of"], served_by=row["served_by"], shown=bool(row["shown"]), file_pattern=row["file_pattern"],
-        folder=row["folder"],
+        folder=row["folder"], words=Words.model_validate_json(row["words"]),
     )
 
 
@@ -43,6 +44,7 @@ def _keep(connection: Connection, parcel: Parcel) -> None:
         "in_s": in_s, "out_s": out_s, "choices": parcel.choices.model_dump_json(exclude_defaults=True), "name": parcel.name,
         "place": parcel.place, "sibling_of": parcel.sibling_of, "served_by": parcel.served_by, "shown": int(parcel.shown),
         "file_pattern": parcel.file_pattern, "folder": parcel.folder,
+        "words": parcel.words.model_dump_json(exclude_defaults=True),
     })
 
 

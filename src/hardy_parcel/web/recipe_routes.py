@@ -8,6 +8,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, StringConstraints, ValidationError
 
+from ..core.arrival.docked import Words
 from ..core.errors import BadChoice, BadInput
 from ..core.parcel.adaptation import PartHere, RecipeHere, adapted, changed_together, matched, missing
 from ..core.parcel.parcel import Parcel
@@ -68,6 +69,7 @@ class RecipeEdit(BaseModel):
     starred: bool | None = None
     file_pattern: FilePattern | None = None
     folder: FolderName | None = None
+    words: Words | None = None
 
 
 class FromMaster(BaseModel):
@@ -152,13 +154,16 @@ def _parts(ctx: Context, master_id: str) -> tuple[RecipePart, ...]:
     return tuple(found)
 
 
-def _named_and_placed(lanes: Sequence[Parcel]) -> dict[str, str]:
-    """How files are called and where they go, where all lanes agree on something of their own."""
-    told: dict[str, str] = {}
-    for key in ("file_pattern", "folder"):
+def _named_and_placed(lanes: Sequence[Parcel]) -> dict[str, Any]:
+    """How files are called, where they go and what goes along with them, where all lanes agree on something of their own. A title is
+    of one film alone."""
+    told: dict[str, Any] = {}
+    for key in ("file_pattern", "folder", "words"):
         found = {getattr(lane, key) for lane in lanes}
         if len(found) == 1:
             told[key] = found.pop()
+    if "words" in told:
+        told["words"] = told["words"].model_copy(update={"title": ""})
     return told
 
 
@@ -186,7 +191,9 @@ def published_schema() -> dict[str, Any]:
 def edit(recipe_id: str, request: RecipeEdit, ctx: Ctx) -> RecipeView:
     """Rename, note or star it."""
     recipe = store.get(ctx.database, recipe_id).recipe
-    wanted = request.model_dump(exclude_none=True)
+    wanted = request.model_dump(exclude_none=True, exclude={"words"})
+    if request.words is not None:
+        wanted["words"] = request.words
     if request.folder:
         wanted["folder"] = str(ctx.places.output_folder(request.folder))
     changed = recipe.model_copy(update=wanted)
@@ -251,7 +258,8 @@ def _adapted(ctx: Context, master_id: str, recipe: Recipe) -> tuple[RecipeHere, 
         now = planned_on(ctx.database, new, master, facts)
         here, choices = adapted(part, now.facts, now.place, now.choices, now.plan, now.excerpt)
         parts.append(here)
-        named = {"file_pattern": recipe.file_pattern, "folder": recipe.folder}
+        words = recipe.words.model_copy(update={"title": recipe.words.title or new.words.title})
+        named = {"file_pattern": recipe.file_pattern, "folder": recipe.folder, "words": words}
         same = same and parcel is not None and not here.differs and all(getattr(parcel, key) == value for key, value in named.items())
         version = new.sheet_version or now.place.sheet_version
         lanes.append(new.model_copy(update={"choices": choices, "sheet_version": version, "shown": True, "place": len(lanes)} | named))

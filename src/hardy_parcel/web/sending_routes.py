@@ -14,13 +14,15 @@ from ..core.arrival.docked import SentOver, Words
 from ..core.arrival.journey import Journey
 from ..core.arrival.returned import SeenView, seen_views
 from ..core.errors import BadInput, NotFound
+from ..core.parcel.parcel import Parcel
 from ..core.parcel.sending import Sending, SendingState, sending_sentence
 from ..core.plan.carrying import LINE_EFFICIENCY
 from ..core.plan.plan import Plan
 from ..docks.shipped import shipped_destinations
 from ..planned.expected import expected_now
-from ..store import jobs, results, sendings, settings
+from ..store import jobs, parcels, results, sendings, settings
 from ..store.jobs import Job, JobKind
+from ..store.results import KeptReceipt
 from ..work.dispatching import place_of, queue_send
 from .context import Context, Ctx
 
@@ -72,14 +74,14 @@ class SendingsView(BaseModel):
 def of_receipt(job_id: JobId, ctx: Ctx) -> SendingsView:
     """What became of a packed file on its way to a platform."""
     kept, plan = results.receipt(ctx.database, job_id), results.packed_plan(ctx.database, job_id)
-    every = sendings.of_receipt(ctx.database, job_id)
+    every, parcel = sendings.of_receipt(ctx.database, job_id), _parcel(ctx, kept)
     serves = {plan.destination_id, *(key for key, place in shipped_destinations().items() if place.full_name in kept.receipt.serves)}
     uplink_bps = settings.load(ctx.database).line.uplink_mbps * 1e6
     own_s = kept.receipt.size_bytes * 8 / (uplink_bps * LINE_EFFICIENCY)
     return SendingsView(
         sendings=[_view(ctx, plan, one) for one in every],
         choices=[SendChoice(destination_id=key, name=place.full_name) for key, place in shipped_destinations().items() if key in serves],
-        words=every[0].words if every else Words(), docks=bool(settings.docks_address(ctx.database)),
+        words=every[0].words if every else parcel.words if parcel else Words(), docks=bool(settings.docks_address(ctx.database)),
         uplink_bps=uplink_bps, own_s=own_s, quick_s=own_s / QUICK_TIMES,
     )
 
@@ -94,7 +96,18 @@ def send(job_id: JobId, request: SendRequest, ctx: Ctx) -> Job:
     over = SentOver(rate_bps=line.uplink_mbps * 1e6 * (QUICK_TIMES if request.quick else 1), unsteady=request.unsteady)
     place = place_of(ctx.database, plan, request.destination_id)
     expected = expected_now(ctx.database, job_id, plan, place)
+    parcel = _parcel(ctx, results.receipt(ctx.database, job_id))
+    if parcel and parcel.words != request.words:  # offered again, and kept with a recipe that is made of it
+        parcels.keep(ctx.database, parcel.model_copy(update={"words": request.words}))
     return queue_send(ctx.database, job_id, destination_id=place.id, words=request.words, line=over, expected=expected)
+
+
+def _parcel(ctx: Context, kept: KeptReceipt) -> Parcel | None:
+    """The parcel of a receipt, if there still is one."""
+    try:
+        return parcels.get(ctx.database, kept.parcel_id) if kept.parcel_id else None
+    except NotFound:
+        return None
 
 
 class SentBrief(BaseModel):

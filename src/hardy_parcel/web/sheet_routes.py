@@ -8,6 +8,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
+from ..core.arrival.trusting import StepKey, TrustStep
 from ..core.errors import BadInput, NameTaken, NotFound
 from ..core.sheets.pasting import Pasted, paste
 from ..core.sheets.sheet import Assumed, Handling, Identifier, Placement, Sheet
@@ -28,6 +29,7 @@ from ..core.sheets.sheet_documents import (
 from ..core.sheets.sheet_text import Grid, SheetRow, grids, sheet_rows, takes_sentence
 from ..docks.catalogue import check_new, sheets_now, versions_of
 from ..docks.shipped import shipped_sheets
+from ..planned.trusted import trust_now
 from ..store import kept_sheets as store
 from .context import Context, Ctx
 
@@ -107,6 +109,36 @@ class VersionView(BaseModel):
 
     sheet: Sheet
     changes: tuple[Change, ...]
+
+
+class ParcelOfSheet(BaseModel):
+    """A packed file that can be uploaded by hand."""
+
+    job_id: str
+    file_name: str
+    path: str
+    made_at: float
+
+
+class FileOfSheet(BaseModel):
+    """A file that came back: whether it was measured, and why it could not be."""
+
+    id: str
+    file_name: str
+    measured: bool
+    problem: str
+
+
+class TrustView(BaseModel):
+    """How far one placement's figures can be trusted, the step that is next (None after the last), its parcels and what came back."""
+
+    destination_id: str
+    placement: str
+    trust: str
+    steps: tuple[TrustStep, ...]
+    next_step: StepKey | None
+    parcels: list[ParcelOfSheet]
+    returned: list[FileOfSheet]
 
 
 def _today() -> date:
@@ -203,6 +235,32 @@ def import_sheet(request: TextRequest, ctx: Ctx) -> SheetView:
 def sheet(sheet_id: str, ctx: Ctx) -> SheetView:
     """One sheet."""
     return _view(ctx, _newest(ctx, sheet_id))
+
+
+@router.get("/sheets/{sheet_id}/trust")
+def trust(sheet_id: str, ctx: Ctx) -> list[TrustView]:
+    """The way of a sheet from a help page to forecasts that can be trusted, and how far each of its placements is."""
+    return [
+        TrustView(
+            destination_id=one.destination_id, placement=one.placement, trust=one.path.trust, steps=one.path.steps,
+            next_step=one.path.next_step,
+            parcels=[
+                ParcelOfSheet(
+                    job_id=kept.job_id, file_name=kept.receipt.file_name, path=f"{kept.receipt.folder}/{kept.receipt.file_name}",
+                    made_at=kept.made_at,
+                )
+                for kept in one.receipts
+            ],
+            returned=[
+                FileOfSheet(
+                    id=record.id, file_name=record.file_name, measured=record.found is not None,
+                    problem=f"{record.problem.what} {record.problem.todo}" if record.problem else "",
+                )
+                for record in one.returned
+            ],
+        )
+        for one in trust_now(ctx.database, _newest(ctx, sheet_id))
+    ]
 
 
 @router.put("/sheets/{sheet_id}")

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { ElButton } from 'element-plus'
+import { ElButton, ElInputTag } from 'element-plus'
 import { computed, ref } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 
-import { api, Trouble } from '../../data/api'
+import { api, Trouble, type Words } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { stem } from '../../data/words'
@@ -20,6 +20,7 @@ const shelf = useAnswer((signal) => api.shelf(signal), [], [events.of('shelf', '
 const { value: machine } = useAnswer((signal) => api.machine(signal))
 const all = computed(() => recipes.value.value?.recipes ?? [])
 const chosen = computed(() => all.value.find((view) => view.recipe.id === props.recipeId) ?? all.value[0])
+const words = computed<Words>(() => chosen.value?.recipe.words ?? { title: '', description: '', tags: [] })
 const masters = computed(() => (shelf.value.value?.masters ?? []).filter((master) => master.state === 'ready'))
 const onto = ref('')
 const master = computed(() => masters.value.find((one) => one.id === onto.value) ?? masters.value[0])
@@ -114,6 +115,10 @@ const file = ref<HTMLInputElement>()
             <DraftInput id="recipe-pattern" class="mono wide" :text="chosen.recipe.file_pattern ?? ''" :placeholder="`as for all: ${machine?.file_pattern ?? ''}`" maxlength="200" @typed="act(() => api.editRecipe(id, { file_pattern: $event.trim() }))" />
             <label for="recipe-folder">Go to</label>
             <DraftInput id="recipe-folder" class="mono wide" :text="chosen.recipe.folder ?? ''" :placeholder="`as for all: ${machine?.output_folder ?? ''}`" maxlength="4096" @typed="act(() => api.editRecipe(id, { folder: $event.trim() }))" />
+            <label for="recipe-words">Sent with</label>
+            <DraftInput id="recipe-words" class="wide" :text="words.description ?? ''" placeholder="a description that goes along" maxlength="5000" @typed="act(() => api.editRecipe(id, { words: { ...words, description: $event.trim() } }))" />
+            <label for="recipe-tags">and tags</label>
+            <ElInputTag id="recipe-tags" class="wide" size="small" :model-value="words.tags ?? []" :max="40" placeholder="Enter after each" aria-label="Tags" @update:model-value="act(() => api.editRecipe(id, { words: { ...words, tags: $event ?? [] } }))" />
           </div>
           <div v-if="master" class="row onto">
             <label class="row">On

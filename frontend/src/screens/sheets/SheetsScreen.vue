@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
-import { computed, nextTick, ref, watch } from 'vue'
-import { RouterLink, useRouter } from 'vue-router'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { RouterLink, useRoute, useRouter } from 'vue-router'
 
 import { api, Trouble, type SheetView } from '../../data/api'
 import { useAnswer } from '../../data/useAnswer'
@@ -20,6 +20,8 @@ const making = ref(false)
 const problem = ref('')
 const picker = ref<HTMLInputElement>()
 watch(() => props.sheetId, () => ((editing.value = false), (problem.value = '')))
+const route = useRoute()
+onMounted(() => (editing.value = 'edit' in route.query))
 
 const old = computed(() => sheets.value?.filter((one) => one.reminder).map((one) => one.sheet.name) ?? [])
 const assumed = computed(() => sheets.value?.filter((one) => one.sheet.placements.some((place) => place.handling.assumed)).map((one) => one.sheet.name) ?? [])
@@ -82,6 +84,7 @@ async function take(event: Event): Promise<void> {
         <SheetEditor v-if="editing" :key="`${open.sheet.id} ${open.sheet.version}`" :view="open" @kept="kept" @close="editing = false" />
         <div v-else>
           <SheetPaper :view="open">
+            <RouterLink v-if="open.sheet.placements.some((place) => place.picture !== false)" class="button" :to="{ name: 'trust', params: { sheetId: open.sheet.id } }">From help page to forecast</RouterLink>
             <ElButton size="small" @click="editing = true">Edit</ElButton>
             <a class="button" :href="`/api/sheets/${open.sheet.id}/document.json`" download>Export JSON</a>
             <ElButton v-if="!open.shipped" size="small" @click="act(() => api.removeSheet(open!.sheet.id), 'It could not be removed.')">Remove</ElButton>

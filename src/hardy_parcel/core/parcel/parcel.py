@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from ..arrival.docked import Words
 from ..master.facts import Excerpt
 from ..plan.choice_table import TABLE, enough_words
 from ..plan.choices import Choices
@@ -23,7 +24,7 @@ class Parcel(Model):
     `excerpt` None is the whole master; `sheet_version` None the newest; `name` empty when it was not given one. `sibling_of` is
     the parcel that it was made from to try another way. `served_by` is another parcel of the same master whose file goes to this one's
     destination too; its own choices wait meanwhile. One that is not `shown` is put away, with its choices. `file_pattern` and `folder`
-    are how its file is called and where it goes; empty where that is as for all.
+    are how its file is called and where it goes; empty where that is as for all. `words` are what goes along when it is sent.
     """
 
     id: ShortName
@@ -39,6 +40,7 @@ class Parcel(Model):
     shown: bool = True
     file_pattern: FilePattern = ""
     folder: FolderName = ""
+    words: Words = Words()
 
 
 def difference(parcel: Parcel, plan: Plan, other: Parcel, other_plan: Plan) -> str:

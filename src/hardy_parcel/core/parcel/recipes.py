@@ -13,6 +13,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, StringConstraints
 
+from ..arrival.docked import Words
 from ..errors import BadChoice
 from ..master.facts import Excerpt, MasterFacts
 from ..plan.choice_table import TABLE, InRecipe, says
@@ -93,7 +94,7 @@ class RecipePart(Model):
 
 class Recipe(Model):
     """Choices for a set of destinations, kept for other masters; `made_on` is the name of the master they were made on. `file_pattern`
-    and `folder` are how files are called and where they go; empty where that is as for all."""
+    and `folder` are how files are called and where they go; empty where that is as for all. `words` go along when they are sent."""
 
     schema_version: Literal[2] = 2
     id: Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{1,40}$")]
@@ -103,6 +104,7 @@ class Recipe(Model):
     made_on: Annotated[str, Field(max_length=255)] = ""
     file_pattern: FilePattern = ""
     folder: FolderName = ""
+    words: Words = Words()
     parts: Annotated[tuple[RecipePart, ...], Field(min_length=1, max_length=30)]
 
 

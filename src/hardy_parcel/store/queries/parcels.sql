@@ -6,15 +6,16 @@ SELECT * FROM parcels WHERE id = :id;
 
 -- name: keep
 INSERT INTO parcels (
-    id, master_id, destination_id, sheet_version, in_s, out_s, choices, name, place, sibling_of, served_by, shown, file_pattern, folder
+    id, master_id, destination_id, sheet_version, in_s, out_s, choices, name, place, sibling_of, served_by, shown, file_pattern, folder,
+    words
 ) VALUES (
     :id, :master_id, :destination_id, :sheet_version, :in_s, :out_s, :choices, :name, :place, :sibling_of, :served_by, :shown,
-    :file_pattern, :folder
+    :file_pattern, :folder, :words
 )
 ON CONFLICT (id) DO UPDATE SET destination_id = excluded.destination_id, sheet_version = excluded.sheet_version, in_s = excluded.in_s,
     out_s = excluded.out_s, choices = excluded.choices, name = excluded.name, place = excluded.place,
     sibling_of = excluded.sibling_of, served_by = excluded.served_by, shown = excluded.shown,
-    file_pattern = excluded.file_pattern, folder = excluded.folder;
+    file_pattern = excluded.file_pattern, folder = excluded.folder, words = excluded.words;
 
 -- name: remove
 DELETE FROM parcels WHERE id = :id;
