@@ -23,7 +23,7 @@ MB = 1_000_000
 
 def folder(places: Places, kind: str, name: str, *, size: int, idle_s: float) -> Path:
     """A folder of the cache that was used so long ago; sparse, so that it costs nothing."""
-    place = (places.looks if kind == "looks" else places.rehearsals / kind) / name
+    place = ({"looks": places.looks, "arrivals": places.arrivals}.get(kind) or places.rehearsals / kind) / name
     place.mkdir(parents=True)
     file = place / "upload.film"
     with open(file, "wb") as opened:
@@ -44,6 +44,14 @@ def test_the_oldest_goes_first_and_what_is_in_use_never(database: Database, plac
     assert Cache(database, places).tidy() == [oldest, older, newer]
     assert used.is_dir(), "above the bound, but in use"
     assert Cache(database, places).tidy() == []
+
+
+def test_what_platforms_served_goes_too_and_what_was_brought_by_hand_stays(database: Database, places: Places) -> None:
+    settings.save(database, Settings(cache_gb=1))
+    served = folder(places, "arrivals", "a", size=1100 * MB, idle_s=9 * IN_USE_S)
+    brought = folder(places, "arrivals", "returned-b", size=1100 * MB, idle_s=9 * IN_USE_S)
+    assert Cache(database, places).tidy() == [served]
+    assert brought.is_dir()
 
 
 def test_within_the_bound_only_treated_pictures_go_and_only_when_nobody_uses_them(database: Database, places: Places) -> None:

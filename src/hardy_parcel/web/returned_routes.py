@@ -24,6 +24,7 @@ from ..planned.expected import expected_now
 from ..planned.learning_now import correction_now
 from ..store import jobs, kept_sheets, results, returned_files, sendings
 from ..store.jobs import Job, JobKind
+from ..work.cache import BROUGHT
 from ..work.dispatching import place_of, queue_returned
 from .context import Context, Ctx
 from .receipt_routes import receive_file
@@ -82,7 +83,7 @@ async def bring_back(
 ) -> ReturnedView:
     """Measure a file that a platform served of a packed parcel; the body is the file itself, which is kept until it is forgotten."""
     returned_id = uuid.uuid4().hex[:12]
-    folder = ctx.places.arrivals / f"returned-{returned_id}"
+    folder = ctx.places.arrivals / f"{BROUGHT}{returned_id}"
     folder.mkdir(parents=True)
     ending = Path(name).suffix.lower()
     path = folder / f"{portable_stem(Path(name).stem)}{ending if ending[1:].isalnum() else ''}"

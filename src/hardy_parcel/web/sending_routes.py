@@ -161,8 +161,10 @@ def file(
     """A file that came back, to be played, over a line of so many bit/s; 0 is as fast as it goes."""
     sending, _ = sendings.get(ctx.database, sending_id)
     path = ctx.places.arrivals / sending.id / name
-    if not any(one.file == name for one in sending.files) or not path.is_file():
+    if not any(one.file == name for one in sending.files):
         raise NotFound("There is no such file.", "Look at what came back.")
+    if not path.is_file():
+        raise NotFound("It was cleared away to save room; what was measured of it stays.", "Send the parcel again.")
     answer = OverALine(path, headers={"cache-control": "no-store"})
     answer.line_bps = max(LEAST_LINE_BPS, line_bps) if line_bps else 0.0
     return answer

@@ -17,7 +17,7 @@ TREATED_S = 1800.0
 """Treated pictures are large and soon made again: they go when nobody used them for so long, whatever room there is."""
 
 
-TREATED = "treated"
+TREATED, BROUGHT = "treated", "returned-"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,9 +30,11 @@ class CachedFolder:
 
 
 def cached_folders(places: Places) -> list[CachedFolder]:
-    """Every folder that may be removed by itself: uploads, renditions, treated reels, pictures looked at."""
-    roots = [*(places.rehearsals / kind for kind in ("encodes", "handled", "perfect", TREATED)), places.looks]
-    return [_measured(path) for root in roots if root.is_dir() for path in root.iterdir() if path.is_dir()]
+    """Every folder that may be removed by itself: uploads, renditions, treated reels, pictures looked at, what platforms served. What was
+    brought back by hand is the creator's, and stays until it is forgotten."""
+    roots = [*(places.rehearsals / kind for kind in ("encodes", "handled", "perfect", TREATED)), places.looks, places.arrivals]
+    found = [path for root in roots if root.is_dir() for path in root.iterdir() if path.is_dir()]
+    return [_measured(path) for path in found if not path.name.startswith(BROUGHT)]
 
 
 def _measured(path: Path) -> CachedFolder:
@@ -50,7 +52,7 @@ def cache_bytes(places: Places) -> int:
 
 
 class Cache:
-    """Keeps the cache within what the creator set. What is removed can be made again: its measurements stay."""
+    """Keeps the cache within what the creator set. What is removed can be made, or sent, again: its measurements stay."""
 
     def __init__(self, database: Database, places: Places) -> None:
         self._database, self._places = database, places
