@@ -113,3 +113,42 @@ def _mirrored(served: Served, receipt: str):
         high, wide = picture.height, picture.width
         luma, chroma = rows[:high, ::-1], rows[high:].reshape(2, high // 2, wide // 2)[:, :, ::-1]
         yield luma, chroma[0], chroma[1]
+
+
+def test_a_sheet_of_ones_own_is_led_from_a_help_page_to_a_forecast(served: Served, docks: DockProcess, packed: str, tmp_path: Path) -> None:
+    """A copy of the sheet under another name, as if the platform were none of ours: what it serves is brought back by hand."""
+    def path() -> dict:
+        [found] = served.http.get("/sheets/lantern/trust").raise_for_status().json()
+        return found
+
+    made = served.http.post("/sheets", json={"id": "lantern", "name": "Lantern", "copy_of": None}).raise_for_status().json()
+    assert (path()["next_step"], path()["trust"][:7]) == ("guidance", "Not yet")
+    [orrery] = [sheet for sheet in shipped_sheets() if sheet.id == "orrery"]
+    [place] = orrery.placements
+    document = made["sheet"] | {"placements": [place.model_dump(mode="json") | {"id": "main"}]}
+    assumed = served.http.post("/sheets/assume", json={"placement": document["placements"][0], "assumed": "middling"}).json()
+    document["placements"][0]["handling"] = assumed
+    served.http.put("/sheets/lantern", json={"document": document, "based_on": 1}).raise_for_status()
+    assert path()["next_step"] == "sent"
+    assert "± 12 points" in path()["trust"]
+
+    receipt = served.pack(served.master("Calm and gale.mp4"), "lantern-main", {"effort": "quick", "video_bitrate_bps": 4_000_000})
+    assert path()["next_step"] == "returned"
+    assert [one["job_id"] for one in path()["parcels"]] == [receipt]
+    sending = served.sent(packed)["sending"]  # the very film, by the platform that the sheet is about
+    body = served.http.get(f"/sendings/{sending['id']}/files/{sending['files'][0]['file']}").content
+    came = tmp_path / "Saved from its page.mp4"
+    came.write_bytes(body)
+    assert bring(served, receipt, came)["record"]["problem"] is None
+    assert path()["next_step"] == "corrected"
+    [record] = path()["returned"]
+    served.http.post(f"/returned/{record['id']}/correct").raise_for_status()
+    assert path()["next_step"] is None
+    assert "bring back a second one" in path()["trust"]
+    looked = served.http.get(f"/receipts/{receipt}/look").json()
+    assert looked["measured"] == "measured on Saved from its page.mp4"
+    assert looked["stations"][-1]["words"] == "brought back from Lantern · wide film"
+    shown = f"/receipts/{receipt}/look/40/laptop/picture.bmp"
+    assert served.http.get(shown, params={"station": looked["stations"][-1]["key"]}).content[:2] == b"BM"
+    served.http.delete(f"/returned/{record['id']}").raise_for_status()
+    served.http.delete("/sheets/lantern").raise_for_status()

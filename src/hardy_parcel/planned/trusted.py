@@ -35,7 +35,7 @@ def trust_now(database: Database, sheet: Sheet) -> list[TrustNow]:
         destination_id = f"{sheet.id}-{place.id}"
         records = list(reversed(returned_files.of_destination(database, destination_id)))
         measured = [one for one in records if one.found]
-        correction = correction_now(database, destination_id)
+        correction = correction_now(database, destination_id) if measured else None  # a sheet that asks for nothing is none yet
         receipts = tuple(one for one in every if one.destination_id == destination_id and one.receipt.pictures)
         own = shipped.get(sheet.id)
         same = own is not None and any(one.id == place.id and one.handling == place.handling for one in own.placements)

@@ -73,7 +73,7 @@ async function bring(path: TrustView, event: Event): Promise<void> {
           <li v-for="(step, place) in path.steps" :key="step.key" class="sheet" :class="{ next: step.key === path.next_step }" :aria-current="step.key === path.next_step ? 'step' : undefined">
             <span class="number slab">{{ place + 1 }}</span>
             <div class="what">
-              <h3>{{ step.title }} <StampMark v-if="step.done" outcome="cleared" text="done" /><StampMark v-else-if="step.key === path.next_step" outcome="held" text="next" /></h3>
+              <h3>{{ step.title }} <StampMark v-if="step.done" outcome="cleared" text="done" /><span v-else-if="step.key === path.next_step" class="mark">next</span></h3>
               <p>{{ step.told }}</p>
               <p v-if="step.key === 'guidance' || step.key === 'handling'" class="row act">
                 <RouterLink :to="{ name: 'sheets', params: { sheetId }, query: { edit: '' } }">{{ step.done ? 'Look at it in the sheet' : step.key === 'guidance' ? 'Paste it into the sheet' : 'Choose in the sheet' }}</RouterLink>
@@ -138,7 +138,13 @@ ol > li {
 }
 
 .next {
-  border-left: 5px solid var(--kraft);
+  box-shadow: inset 5px 0 var(--kraft);
+}
+
+.mark {
+  padding: 0 8px;
+  background: var(--kraft);
+  font: 600 13px/20px var(--slab);
 }
 
 .number {

@@ -66,7 +66,8 @@ def trust_path(
         TrustStep(
             key=StepKey.HANDLING, title="Assume how it re-encodes", done=bool(handling.tiers),
             told=_handling_told(name, place, ours=ours),
-            trust=f"Forecasts are marked as assumed until something came back, and told to ± {ASSUMED_BAND:.0f} points at the least.",
+            trust="Forecasts go by that ladder, and are as right as it is." if handling.tiers and not handling.assumed
+            else f"Forecasts are marked as assumed until something came back, and told to ± {ASSUMED_BAND:.0f} points at the least.",
         ),
         TrustStep(
             key=StepKey.SENT, title="Send one parcel by hand", done=packed > 0,
