@@ -1,4 +1,4 @@
-"""How right the time is that a packing says is left.  python -m benchmarks.foretelling [seconds of film]
+"""How right the time is that a packing says is left.  python -m benchmarks.foretelling [seconds of film] [lines]
 
 A film that begins easy and ends hard, since that is what a steady pace gets wrong, packed in one pass and in two by a real child. Of the
 times that were told once a tenth was over, prints how many were within a fifth of what then came, and from when on one was told.
@@ -26,13 +26,12 @@ from hardy_parcel.media.survey import survey
 from hardy_parcel.processes.client import in_child
 from hardy_parcel.processes.messages import PackTask, ProgressMade
 
-SIZE = (1280, 720)
 WITHIN = 0.2
 
 
-def pictures(count: int) -> Iterator[tuple[np.ndarray, np.ndarray, np.ndarray]]:
+def pictures(count: int, height: int) -> Iterator[tuple[np.ndarray, np.ndarray, np.ndarray]]:
     """A slope that turns into moving noise halfway."""
-    width, height = SIZE
+    width = height * 16 // 9
     dice = np.random.default_rng(3)
     slope = np.linspace(40, 200, width, dtype=np.float32)[None, :].repeat(height, 0)
     chroma = np.full((height // 2, width // 2), 128, np.uint8)
@@ -44,12 +43,12 @@ def pictures(count: int) -> Iterator[tuple[np.ndarray, np.ndarray, np.ndarray]]:
 
 
 def main() -> None:
-    seconds = int(sys.argv[1]) if len(sys.argv) > 1 else 60
+    seconds, height = (int(sys.argv[place]) if len(sys.argv) > place else usual for place, usual in ((1, 60), (2, 720)))
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         folder = Path(scratch)
         film = folder / "film.mp4"
-        made = itertools.islice(pictures(seconds * 25), seconds * 25)
-        write_film(film, width=SIZE[0], height=SIZE[1], frame_rate=Fraction(25), pictures=made, sound=None, quality=22)
+        made = itertools.islice(pictures(seconds * 25, height), seconds * 25)
+        write_film(film, width=height * 16 // 9, height=height, frame_rate=Fraction(25), pictures=made, sound=None, quality=22)
         facts, place = inspect(film), destination("orrery-wide")
         checked = survey(film, facts.video, facts.duration_s)
         for control in (RateControl.ONE_PASS, RateControl.TWO_PASSES):

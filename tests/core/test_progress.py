@@ -14,6 +14,7 @@ STEPS = 400
 
 def run(
     weights: list[float], costs: list[Callable[[float], float]], *, alike: bool = True, movement: Sequence[float] = (),
+    tried: Sequence[bool] = (), weighed: float | None = None,
 ) -> list[tuple[float, float, float | None]]:
     """Of a work whose stages cost so many seconds at each part: the time gone, the share told, and the seconds left told less true."""
     times, now = [], 0.0
@@ -22,7 +23,9 @@ def run(
             now += cost(step / STEPS) / STEPS
             times.append((stage, step / STEPS, now))
     followed = [alike and number > 0 for number in range(len(weights))]
-    left = TimeLeft(weights, alike=followed, once=[bool(movement)] * len(weights), movement=movement)
+    left = TimeLeft(weights, alike=followed, once=[bool(movement)] * len(weights), movement=movement, tried=tried)
+    if weighed is not None:
+        left.weighed(0, weighed)
     left.at(0, 0.0, 0.0)
     found = []
     for stage, part, at in times:
@@ -48,6 +51,21 @@ def test_nothing_is_told_before_it_can_be_right() -> None:
 def test_two_passes_of_unlike_pace_are_told_within_a_fifth(first: float) -> None:
     found = run([0.65, 1.0, 0.05], [lambda part: 100 * first, lambda part: 100.0, lambda part: 5.0])
     assert off(found, 100 * first + 105) < 0.2
+
+
+@pytest.mark.parametrize("first", [0.45, 1.03])
+def test_a_first_pass_that_was_not_tried_tells_nothing_and_one_that_was_tells_it_right(first: float) -> None:
+    costs: list[Callable[[float], float]] = [lambda part: 100 * first, lambda part: 100.0, lambda part: 5.0]
+    untold = run([0.65, 1.0, 0.05], costs, tried=[True, False, False])
+    whole = 100 * first + 105
+    told = [gone for gone, _, wrong in untold if wrong is not None]
+    assert min(told) > 100 * first / whole
+    assert min(told) < (100 * first + 10) / whole
+    assert off(untold, whole) < 0.1
+    assert off(run([0.65, 1.0, 0.05], costs), whole) > 0.2, "by other films it would be wrong"
+    right = run([0.65, 1.0, 0.05], costs, tried=[True, False, False], weighed=first * 1.1)
+    assert min(gone for gone, _, wrong in right if wrong is not None) < 0.1
+    assert off(right, whole) < 0.2
 
 
 def test_what_was_hard_in_the_first_pass_is_expected_to_be_hard_again() -> None:

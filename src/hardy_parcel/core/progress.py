@@ -48,13 +48,16 @@ class TimeLeft:
     do. A stage's own pace counts as soon as there is one. Where stages go through the same pictures in the same order, what was hard in
     the one before is hard again: `alike` says so of each. Of a stage that goes `once` through the pictures, `movement` tells before what
     will be hard: the temporal information of parts of equal length. Each kind of part gets the pace at which such parts went so far, and
-    nothing is told while too much is left of other kinds.
+    nothing is told while too much is left of other kinds. What a stage that has to be `tried` takes tells nothing of the others before
+    it was `weighed`.
     """
 
     def __init__(
         self, weights: Sequence[float], *, alike: Sequence[bool], aside_s: Sequence[float] = (), once: Sequence[bool] = (),
-        movement: Sequence[float] = (),
+        movement: Sequence[float] = (), tried: Sequence[bool] = (),
     ) -> None:
+        self._weighed = set[int]()
+        self._guessed = list(tried) or [False] * len(weights)
         self._weights, self._alike = list(weights), list(alike)
         self._once = list(once) or [False] * len(self._weights)
         self._aside_s = list(aside_s) or [0.0] * len(self._weights)
@@ -86,10 +89,15 @@ class TimeLeft:
             self._head = worked, gone
         share = (sum(self._weights[:stage]) + self._weights[stage] * worked) / sum(self._weights)
         whole = self._whole(worked, gone)
-        if whole is None:
+        if whole is None or self._guessed[stage]:
             return share, None
         pace = max(0.0, whole - self._aside_s[stage]) / self._weights[stage]
         return share, max(0.0, whole - gone) + sum(self._weights[stage + 1 :]) * pace + sum(self._aside_s[stage + 1 :])
+
+    def weighed(self, stage: int, weight: float) -> None:
+        """What a stage takes beside the others on this very film, as was tried."""
+        self._weights[stage], self._guessed[stage] = weight, False
+        self._weighed.add(stage)
 
     def _whole(self, worked: float, gone: float) -> float | None:
         """What the stage under way will have taken in all (s)."""
@@ -97,11 +105,16 @@ class TimeLeft:
             if self._kinds:
                 left = self._kinds.left_s()
                 return None if left is None else gone + left
-            return gone + (1 - worked) * (gone - self._head[1]) / (worked - self._head[0])
-        if self._took:  # by the stage before it, until it has a pace of its own
-            before = max(0.0, self._took - self._aside_s[self._stage - 1])
-            return self._aside_s[self._stage] + before * self._weights[self._stage] / self._weights[self._stage - 1]
-        return None
+            own = gone + (1 - worked) * (gone - self._head[1]) / (worked - self._head[0])
+            before = self._by_the_stage_before() if self._weighed & {self._stage, self._stage - 1} else None
+            return own if before is None else max(gone, worked * own + (1 - worked) * before)
+        return self._by_the_stage_before()  # until it has a pace of its own
+
+    def _by_the_stage_before(self) -> float | None:
+        if not self._took or self._guessed[self._stage - 1]:
+            return None
+        before = max(0.0, self._took - self._aside_s[self._stage - 1])
+        return self._aside_s[self._stage] + before * self._weights[self._stage] / self._weights[self._stage - 1]
 
     def _worked(self, part: float) -> float:
         """The share of the work that a part of the pictures is, by what they took in the stage before or how they move."""

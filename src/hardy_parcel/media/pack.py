@@ -21,6 +21,7 @@ from ..core.plan.as_it_is import ends_early
 from ..core.plan.choices import Method
 from ..core.plan.encoder_settings import packing_settings, searches_quality
 from ..core.plan.plan import Plan, duration_s
+from ..core.plan.stages import TRIAL_PLACES, trial_pictures
 from ..core.trade.rate_control import RateControl
 from .boxes import end_presentation_at
 from .captions import CueTracks, add_captions
@@ -34,10 +35,19 @@ from .trouble import open_film, reading, writing
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Tried:
+    """What a first pass, and reading the file back, take beside the last pass."""
+
+    first_pass: float | None
+    reading_back: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Progress:
     """Pictures done of all passes, of how many, and bytes of picture written; `again` counts tries that came out too large.
 
-    With `reading_back` it counts those that were decoded of the packed file, with `judging` those that were judged.
+    With `reading_back` it counts those that were decoded of the packed file, with `judging` those that were judged. `tried` comes once,
+    before the first picture, of films that are long enough.
     """
 
     done: int
@@ -46,6 +56,7 @@ class Progress:
     again: int = 0
     reading_back: bool = False
     judging: bool = False
+    tried: Tried | None = None
 
 
 Report = Callable[[Progress], None]
@@ -129,6 +140,8 @@ def _encode(
     total = count * (2 if two else 1)
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         stats = str(Path(scratch) / "passes.log")
+        if beside and quality is None and (length := trial_pictures(count)):
+            report(Progress(done=0, total=total, bytes=0, tried=_tried(plan, pictures, count, length, Path(scratch))))
         if two and quality is None:
             settings = packing_settings(plan, encode_pass=1, stats_path=stats)
             for sent, _ in encoded(encoder(settings), pictures()):
@@ -151,6 +164,40 @@ def _encode(
                 report(Progress(done=offset + sent, total=total, bytes=written))
             feed(None)
     return count, written
+
+
+def _tried(plan: Plan, pictures: Pictures, count: int, length: int, scratch: Path) -> Tried:
+    """What the stages take beside one another on these very pictures, tried on `length` in a row at a few places."""
+    two = plan.picture.rate_control.value is RateControl.TWO_PASSES
+    starts = [round((number + 0.5) / TRIAL_PLACES * count) for number in range(TRIAL_PLACES)]
+    first, stats, target = None, str(scratch / "tried.log"), scratch / "tried.mkv"
+
+    def tried() -> Iterator[av.VideoFrame]:
+        return _numbered(picture for start in starts for picture in pictures(start, length))
+
+    if two:
+        began = time.monotonic()
+        for _ in encoded(encoder(packing_settings(plan, encode_pass=1, stats_path=stats)), tried()):
+            pass
+        first = time.monotonic() - began
+    settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path=stats if two else None)
+    began = time.monotonic()
+    with av.open(str(target), "w", format="matroska") as container:
+        for _, packets in encoded(add_video(container, settings), tried()):
+            container.mux(packets)
+    last = time.monotonic() - began
+    began = time.monotonic()
+    with av.open(str(target)) as film:
+        film.streams.video[0].thread_type = "AUTO"
+        for _ in film.decode(video=0):
+            pass
+    return Tried(first_pass=first / last if first else None, reading_back=(time.monotonic() - began) / last)
+
+
+def _numbered(pictures: Iterator[av.VideoFrame]) -> Iterator[av.VideoFrame]:
+    for number, picture in enumerate(pictures):
+        picture.pts = number
+        yield picture
 
 
 def _encode_sound(master: Path, facts: MasterFacts, plan: Plan, target: Path, report: Report) -> tuple[int, int]:

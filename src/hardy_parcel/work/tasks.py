@@ -345,7 +345,13 @@ class _Packing:
             self._left = TimeLeft(
                 [one.weight for one in self._stages], alike=[one.alike for one in self._stages],
                 aside_s=[one.aside_s for one in self._stages], once=[one.once for one in self._stages], movement=self._movement,
+                tried=[one.tried for one in self._stages],
             )
+        if progress.tried:
+            if progress.tried.first_pass:
+                self._left.weighed(0, progress.tried.first_pass)
+            self._left.weighed(back, progress.tried.reading_back)
+            return
         of = progress.total if after else max(1, progress.total // back)
         stage = len(words) - 1 if progress.judging else back if after else min(back - 1, max(0, progress.done - 1) // of)
         done = progress.done if after else progress.done - stage * of

@@ -6,7 +6,7 @@ import pytest
 
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
-from hardy_parcel.core.plan.stages import stages
+from hardy_parcel.core.plan.stages import stages, trial_pictures
 
 from ...builders import HANDOVER, ORRERY, facts
 
@@ -30,6 +30,12 @@ def test_a_search_for_a_quality_weighs_less_the_longer_the_film_is() -> None:
     assert not short[1].alike, "what is hard for a few groups says nothing of the whole"
     h264 = stages(make_plan(facts(), ORRERY, Choices(method="encoded")))
     assert h264[1].alike
+
+
+def test_two_hundredths_of_a_film_are_tried_at_most_and_nothing_of_a_short_one() -> None:
+    assert [trial_pictures(frames) for frames in (100, 1499, 1500, 3000, 6000, 10**6)] == [0, 0, 10, 20, 40, 40]
+    plan = make_plan(facts(), ORRERY, Choices(method="encoded"))
+    assert [one.tried for one in stages(plan)] == [True, False, False, False], "of a first pass nothing is told that was not tried"
 
 
 def test_judging_weighs_less_the_longer_the_film_is() -> None:

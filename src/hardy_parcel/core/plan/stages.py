@@ -13,12 +13,16 @@ from .encoder_settings import searches_quality
 from .plan import Plan
 
 FIRST_PASS: dict[Codec, float] = {"h264": 0.65, "hevc": 0.92}
-"""What a first pass takes beside the second: 0.53 to 0.70 and 0.87 to 0.95 on three made films at effort medium on two cores. Where it is
-a search for a quality, that depends on the film's length."""
+"""What a first pass takes beside the second, by which the share of what is done is drawn. It was 0.45 to 1.03 on four films (H.264, effort
+medium, two cores), so it tells no time. Where it is a search for a quality, it depends on the film's length."""
+TRIAL_PICTURES, TRIAL_PLACES, TRIAL_LEAST, TRIAL_PART = 40, 3, 10, 150
+"""So many pictures in a row are tried at so many places before a film is packed, no more than one of so many at each place, which is two
+hundredths of the work; where fewer than the least are left, none."""
 USUAL_FIRST_PASS = 0.7
 READING_BACK_WORDS = "reading the file back"
 READING_BACK = 0.15
-"""What decoding the packed file and its checksum take beside the last pass: 0.10 to 0.28 on two made films at 360 to 1080 lines."""
+"""What decoding the packed file and its checksum take beside the last pass where that was not tried: 0.04 to 0.5 on six films of 360 to
+1080 lines."""
 JUDGED_RUNS, EVERY_PICTURES = 12, 50
 """Runs of neighbours that are judged of a packed film at most, and a run for so many pictures, so that a short one costs little."""
 JUDGED_AS, JUDGED_S = 10, 0.45
@@ -29,13 +33,21 @@ and 0.3 to 0.6 s on the same films."""
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Stage:
     """One stage in words, what it takes beside the others, whether what was hard in the one before is hard in it too, and whether it goes
-    once through the pictures, each of which it encodes. `aside_s` seconds come to the weight."""
+    once through the pictures, each of which it encodes. `aside_s` seconds come to the weight. What a `tried` stage takes beside others is
+    different for every film, and has to be tried before it can be told."""
 
     words: str
     weight: float
     aside_s: float = 0.0
     alike: bool = False
     once: bool = False
+    tried: bool = False
+
+
+def trial_pictures(frames: int) -> int:
+    """How many pictures in a row are tried of a film at each place; 0 where it is too short for that."""
+    found = min(TRIAL_PICTURES, frames // TRIAL_PART)
+    return found if found >= TRIAL_LEAST else 0
 
 
 def judged_runs(frames: int) -> int:
@@ -56,5 +68,5 @@ def stages(plan: Plan) -> tuple[Stage, ...]:
     if not searched and plan.video.rate_control.value is not RateControl.TWO_PASSES:
         return Stage(words="packing", weight=1.0, once=True), back, look
     weight = passes(plan.video) - 1 if searched else FIRST_PASS.get(codec, USUAL_FIRST_PASS)
-    first = Stage(words="pass 1 of 2", weight=weight, once=not searched)
+    first = Stage(words="pass 1 of 2", weight=weight, once=not searched, tried=not searched)
     return first, Stage(words="pass 2 of 2", weight=1.0, alike=not searched, once=True), back, look
