@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 from ..core.errors import BadInput, NotFound
 from ..core.parcel.recipe_documents import USUAL_SPAN
+from ..core.plan.plan import Plan
 from ..core.sheets.sheet import Destination, Sheet, destination_at, destination_ids, destinations
 from ..store import kept_sheets
 from ..store.database import Database
@@ -65,6 +66,13 @@ def destination_of(database: Database, destination_id: str, version: int | None)
         return now
     sheet = next((one for one in versions_of(database, now.sheet_id) if one.version == version), None)
     return destinations([sheet]).get(destination_id, now) if sheet else now
+
+
+def place_of(database: Database, plan: Plan, destination_id: str | None) -> Destination:
+    """Where a packed file goes: as its sheet was when it was planned, or to another one that it serves."""
+    if destination_id and destination_id != plan.destination_id:
+        return destination(destination_id, database)
+    return destination_of(database, plan.destination_id, plan.sheet_version)
 
 
 def check_new(database: Database, sheet: Sheet) -> Sheet:

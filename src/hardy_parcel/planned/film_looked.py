@@ -18,11 +18,11 @@ from ..core.parcel.sending import Sending
 from ..core.plan.plan import Plan
 from ..core.sheets.sheet import Destination
 from ..core.values import Model, Ratio, mbps_text
+from ..docks.catalogue import place_of
 from ..store import masters, results, returned_files, sendings
 from ..store.database import Database
 from ..store.places import Places
 from ..store.results import KeptReceipt
-from ..work.dispatching import place_of
 
 MASTER, PACKED = "master", "packed"
 
@@ -91,7 +91,7 @@ def looked_film(database: Database, places: Places, receipt_id: str) -> LookedFi
         if sending.files:
             latest.setdefault(sending.destination_id, sending)
     for sending in latest.values():
-        stations += _sent(places, sending)
+        stations += _sent(places, sending, place_of(database, plan, sending.destination_id).sheet_name)
     stations += _brought(database, receipt_id)
     if not stations:
         raise BadInput(f"Nothing is left of {packed.name} to be looked at.", "Pack it again.", code="gone")
@@ -112,14 +112,14 @@ def _master(database: Database, kept: KeptReceipt, plan: Plan) -> tuple[Path | N
     return (Path(master.path), facts) if here else (None, None)
 
 
-def _sent(places: Places, sending: Sending) -> list[FilmStation]:
+def _sent(places: Places, sending: Sending, sheet_name: str) -> list[FilmStation]:
     """What came back of a sending and lies over the packed picture as it is, best first."""
     found = []
     for one in sorted(sending.files, key=lambda one: -one.short_side_px):
         path = places.arrivals / sending.id / one.file
         if one.likenesses and path.is_file():
             found.append(FilmStation(
-                key=f"{sending.id}-{one.file}", name=f"{sending.destination_name}: {_spelt(one.name)}",
+                key=f"{sending.id}-{one.file}", name=f"{sheet_name} {_spelt(one.name)}",
                 words=f"{one.width}×{one.height} at {mbps_text(one.video_bps)}", file=LookedFile(path=path),
                 film=f"/api/sendings/{sending.id}/files/{one.file}",
             ))

@@ -19,13 +19,13 @@ from ..core.errors import BadInput, NotFound
 from ..core.parcel.returned_file import ReturnedRecord
 from ..core.plan.naming import portable_stem
 from ..core.sheets.sheet import Sheet
-from ..docks.catalogue import check_new, destination
+from ..docks.catalogue import check_new, destination, place_of
 from ..planned.expected import expected_now
 from ..planned.learning_now import correction_now
 from ..store import jobs, kept_sheets, results, returned_files, sendings
 from ..store.jobs import Job, JobKind
 from ..work.cache import BROUGHT
-from ..work.dispatching import place_of, queue_returned
+from ..work.dispatching import queue_returned
 from .context import Context, Ctx
 from .receipt_routes import receive_file
 

@@ -18,12 +18,13 @@ from ..core.parcel.parcel import Parcel
 from ..core.parcel.sending import Sending, SendingState, sending_sentence
 from ..core.plan.carrying import LINE_EFFICIENCY
 from ..core.plan.plan import Plan
+from ..docks.catalogue import place_of
 from ..docks.shipped import shipped_destinations
 from ..planned.expected import expected_now
 from ..store import jobs, parcels, results, sendings, settings
 from ..store.jobs import Job, JobKind
 from ..store.results import KeptReceipt
-from ..work.dispatching import place_of, queue_send
+from ..work.dispatching import queue_send
 from .context import Context, Ctx
 
 router = APIRouter(prefix="/api", tags=["sendings"])

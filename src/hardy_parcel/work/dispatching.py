@@ -14,8 +14,7 @@ from ..core.master.facts import MasterFacts
 from ..core.parcel.returned_file import ReturnedRecord
 from ..core.parcel.sending import Sending, SendingState, evidence_key
 from ..core.plan.plan import Plan
-from ..core.sheets.sheet import Destination
-from ..docks.catalogue import destination, destination_of
+from ..docks.catalogue import place_of
 from ..processes.messages import ArriveTask, ReturnTask, SendTask
 from ..store import jobs, masters, results, returned_files, sendings
 from ..store.database import Database
@@ -56,13 +55,6 @@ def queue_send(
         database, JobKind.SEND, title=f"{path.name} → {place.full_name}", task=task, master_id=master.id if master else None,
         parcel_id=kept.parcel_id, key=sending.id, rank=kept.receipt.size_bytes,
     )
-
-
-def place_of(database: Database, plan: Plan, destination_id: str | None) -> Destination:
-    """Where a packed file goes: as its sheet was when it was planned, or to another one that it serves."""
-    if destination_id and destination_id != plan.destination_id:
-        return destination(destination_id, database)
-    return destination_of(database, plan.destination_id, plan.sheet_version)
 
 
 def queue_arrival(database: Database, places: Places, sending_id: str) -> Job | None:

@@ -95,7 +95,7 @@ const moment = computed(() => {
 const figure = computed(() => {
   const one = film.value?.moments.find((known) => known.number === number.value)
   if (!one || viewer.screen !== 'laptop') return ''
-  return [one.packed != null ? `${one.packed.toFixed(0)} as packed` : '', one.served != null ? `${one.served.toFixed(0)} as served` : ''].filter(Boolean).join(', ')
+  return [one.packed != null ? `${one.packed.toFixed(0)} packed` : '', one.served != null ? `${one.served.toFixed(0)} served` : ''].filter(Boolean).join(', ')
 })
 function goTo(index: number): void {
   inStep.stop()
@@ -123,7 +123,7 @@ function goTo(index: number): void {
         <ElSelect v-model="rightKey" class="station" aria-label="right"><ElOption v-for="one in stations" :key="one.key" :label="one.name" :value="one.key" /></ElSelect>
         <ElButton @click="toggle">{{ playing ? 'Stop' : 'Play in step' }}</ElButton>
         <span class="grow" />
-        <span class="mono" role="status">{{ place((number + 0.01) / rate) }} · picture {{ number + 1 }} of {{ film.pictures }}<template v-if="figure"> · {{ figure }}</template></span>
+        <span class="mono where" role="status">{{ place((number + 0.01) / rate) }} · picture {{ number + 1 }} of {{ film.pictures }}<template v-if="figure"> · {{ figure }}</template></span>
       </div>
       <p v-if="unplayed || mapTrouble" role="alert" class="refused">{{ unplayed || mapTrouble }}</p>
       <p v-else-if="mapped && !playing" class="told"><template v-if="map"><b>{{ named(judged)?.name }}</b>: {{ map.sentence }} At its worst {{ map.worst_words }}.</template><template v-else>Looking where it suffers…</template></p>
@@ -150,11 +150,15 @@ function goTo(index: number): void {
 }
 
 .station {
-  width: 290px;
+  width: 216px;
 }
 
 .told {
   margin-top: 6px;
+}
+
+.where {
+  white-space: nowrap;
 }
 
 .scrub {
