@@ -141,7 +141,9 @@ def _encode(
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         stats = str(Path(scratch) / "passes.log")
         if beside and quality is None and (length := trial_pictures(count)):
-            report(Progress(done=0, total=total, bytes=0, tried=_tried(plan, pictures, count, length, Path(scratch))))
+            report(Progress(done=0, total=total, bytes=0, tried=_tried(
+                plan, pictures, count, length, Path(scratch), lambda: report(Progress(done=0, total=total, bytes=0)),
+            )))
         if two and quality is None:
             settings = packing_settings(plan, encode_pass=1, stats_path=stats)
             for sent, _ in encoded(encoder(settings), pictures()):
@@ -166,8 +168,8 @@ def _encode(
     return count, written
 
 
-def _tried(plan: Plan, pictures: Pictures, count: int, length: int, scratch: Path) -> Tried:
-    """What the stages take beside one another on these very pictures, tried on `length` in a row at a few places."""
+def _tried(plan: Plan, pictures: Pictures, count: int, length: int, scratch: Path, alive: Callable[[], None]) -> Tried:
+    """What the stages take beside one another on these very pictures, tried on `length` in a row at a few places; `alive` may raise."""
     two = plan.picture.rate_control.value is RateControl.TWO_PASSES
     starts = [round((number + 0.5) / TRIAL_PLACES * count) for number in range(TRIAL_PLACES)]
     first, stats, target = None, str(scratch / "tried.log"), scratch / "tried.mkv"
@@ -178,13 +180,14 @@ def _tried(plan: Plan, pictures: Pictures, count: int, length: int, scratch: Pat
     if two:
         began = time.monotonic()
         for _ in encoded(encoder(packing_settings(plan, encode_pass=1, stats_path=stats)), tried()):
-            pass
+            alive()
         first = time.monotonic() - began
     settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path=stats if two else None)
     began = time.monotonic()
     with av.open(str(target), "w", format="matroska") as container:
         for _, packets in encoded(add_video(container, settings), tried()):
             container.mux(packets)
+            alive()
     last = time.monotonic() - began
     began = time.monotonic()
     with av.open(str(target)) as film:

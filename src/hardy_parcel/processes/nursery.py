@@ -16,6 +16,8 @@ from dataclasses import dataclass
 from typing import TextIO
 
 POLL_S = 0.01
+PATIENCE_S = 90.0
+"""How long loading may take; who does not answer for so long is started anew."""
 
 
 @dataclass(slots=True, kw_only=True)
@@ -90,9 +92,8 @@ def forked(scratch: str) -> Forked:
     theirs = [pipes[0][0], pipes[1][1], pipes[2][1]]
     ours = [pipes[0][1], pipes[1][0], pipes[2][0]]
     try:
-        pid = _ask({"do": "fork", "scratch": scratch, "cwd": os.getcwd()}, theirs)
-        if not pid:
-            pid = _ask({"do": "fork", "scratch": scratch, "cwd": os.getcwd()}, theirs)
+        wish: dict[str, object] = {"do": "fork", "scratch": scratch, "cwd": _here()}
+        pid = _ask(wish, theirs) or _ask(wish, theirs)
         if not pid:
             raise OSError("no child process could be started")
     except BaseException:
@@ -108,6 +109,13 @@ def forked(scratch: str) -> Forked:
     )
 
 
+def _here() -> str:
+    try:
+        return os.getcwd()
+    except FileNotFoundError:  # it was removed under us
+        return "/"
+
+
 def _opened() -> socket.socket:
     global _line, _process
     if _line is None:
@@ -118,6 +126,7 @@ def _opened() -> socket.socket:
             env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},  # threads would not live on in a copy
         )
         theirs.close()
+        ours.settimeout(PATIENCE_S)
         _line = ours
         atexit.register(close)
     return _line

@@ -59,4 +59,9 @@ async def picture(
 def film(master_id: str, ctx: Ctx) -> FileResponse:
     """The master's own bytes, in parts as a player asks for them."""
     master, _ = readable(ctx.database, master_id)
-    return FileResponse(master.path, media_type=PLAYABLE.get(master.path.rsplit(".", 1)[-1].lower(), "application/octet-stream"))
+    return FileResponse(master.path, media_type=played_as(master.path))
+
+
+def played_as(path: str) -> str:
+    """The media type of a film by its ending; of anything else one that no browser shows as a page."""
+    return PLAYABLE.get(path.rsplit(".", 1)[-1].lower(), "application/octet-stream")

@@ -27,6 +27,7 @@ from ..store.jobs import Job, JobKind
 from ..work.cache import BROUGHT
 from ..work.dispatching import queue_returned
 from .context import Context, Ctx
+from .frame_routes import played_as
 from .receipt_routes import receive_file
 
 router = APIRouter(prefix="/api", tags=["returned"])
@@ -136,7 +137,7 @@ def play(returned_id: Id, ctx: Ctx) -> FileResponse:
     record = returned_files.get(ctx.database, returned_id)
     if not record.own or not Path(record.path).is_file():
         raise NotFound(f"{record.file_name} is not kept here.", "Bring it back again.")
-    return FileResponse(record.path, headers={"cache-control": "no-store"})
+    return FileResponse(record.path, media_type=played_as(record.path), headers={"cache-control": "no-store"})
 
 
 @router.delete("/returned/{returned_id}")

@@ -136,7 +136,7 @@ const sentence = computed(() => {
           <span class="mono">{{ place(ratio(moment.master_s)) }} · picture {{ index + 1 }} of {{ moments.length }} measured<template v-if="form === 'stations' && index === worst"> · suffers most</template><template v-else-if="form === 'ladder' && chosenIndex === null"> · suffers most at the lowest rate</template></span>
         </div>
         <template v-if="form === 'stations'">
-          <p class="first-sentence">{{ sentence }}<template v-if="mapped && map"> {{ map.sentence }}</template></p>
+          <p class="first-sentence">{{ sentence }}<template v-if="mapped && judged"> {{ map?.sentence ?? 'Looking where it suffers…' }}</template></p>
           <p v-if="problem" role="alert" class="refused">{{ problem }}</p>
           <LookedPair v-model:mapped="mapped" :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="raster" :map="map" />
         </template>
