@@ -11,7 +11,7 @@ from tempfile import TemporaryDirectory
 
 from ..core.arrival.alignment import Alignment
 from ..core.arrival.condition import Likeness, mean_likeness
-from ..core.arrival.learning import TRIED, Observation, ReturnedFound, WindowSeen
+from ..core.arrival.learning import TRIED, Observation, ReturnedFound, WindowSeen, buffer_room
 from ..core.arrival.returned import ReturnedSound
 from ..core.arrival.screens import Raster, Screen, frame_raster
 from ..core.arrival.ticks import Tick
@@ -78,6 +78,7 @@ def returned_found(task: ReturnTask, say: Say) -> ReturnedFound:
         short_side_px=_step_px(alignment), codec=returned.video.codec,
         frame_rate=returned.video.frame_rate, video_bps=rates.get("video", 0),
         best=task.best and alignment.whole_frame, over_other=round(cost.over_other, 4),
+        room=round(buffer_room(task.destination.placement.handling.buffer_s, float(returned.duration_s)), 4),
         qualities=qualities, windows=found, sound=ReturnedSound.of(returned.audio, rates.get("audio", 0)),
         sent_sound=ReturnedSound.of(packed.audio, sent_rates.get("audio", 0)),
     )

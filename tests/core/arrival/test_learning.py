@@ -7,7 +7,7 @@ from fractions import Fraction
 
 import pytest
 
-from hardy_parcel.core.arrival.learning import TRIED, Observation, WindowSeen, correct, fit_rule, predicted
+from hardy_parcel.core.arrival.learning import TRIED, Observation, WindowSeen, buffer_room, correct, fit_rule, predicted
 from hardy_parcel.core.arrival.returned import ReturnedSound
 from hardy_parcel.core.arrival.screens import Screen
 from hardy_parcel.core.sheets.sheet import Sheet
@@ -146,3 +146,13 @@ def test_equation_1_holds_a_window_at_its_ceiling() -> None:
     free, held = predicted(one, 20, None)[Screen.LAPTOP], predicted(one, 20, 1_000_000)[Screen.LAPTOP]
     assert free > held
     assert held == pytest.approx(condition_at(18 - 6 * math.log2(1_000_000 / FPS / OVER / 240_000), 4.0), abs=1.0)
+
+
+def test_a_short_film_that_drew_on_the_buffer_tells_no_higher_ceiling() -> None:
+    room = buffer_room(2.0, 3.0)
+    assert 1.2 < room < 1.3
+    assert buffer_room(2.0, 600.0) == pytest.approx(1, abs=0.002)
+    short = observed(20, ceiling_bps=2_000_000 * room, room=room)
+    told, untold = (fit_rule([one], None).ceiling_bps for one in (short, short.model_copy(update={"room": 1.0})))
+    assert told == pytest.approx(2_000_000, rel=0.06)
+    assert untold == pytest.approx(2_000_000 * room, rel=0.06)

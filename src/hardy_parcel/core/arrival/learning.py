@@ -62,7 +62,8 @@ class WindowSeen(Model):
 class Observation(Model):
     """What was measured of a file that a platform served: which step of its ladder it is, by short side (px), codec and whether it is the
     `best` that is served; its own rate and that of its pictures (1/s). `upload_side_px` is what was sent. `over_other` is what all
-    pictures cost against those that are no keyframes. Without `qualities` it could not be re-enacted here."""
+    pictures cost against those that are no keyframes, `room` how many times its ceiling so short a film may take. Without `qualities` it
+    could not be re-enacted here."""
 
     upload_side_px: int
     short_side_px: int
@@ -71,6 +72,7 @@ class Observation(Model):
     video_bps: int
     best: bool
     over_other: float
+    room: float = 1.0
     qualities: tuple[int, ...] = ()
     windows: tuple[WindowSeen, ...] = ()
     sound: ReturnedSound | None = None
@@ -172,7 +174,7 @@ def _at(observation: Observation, quality: float, ceiling_bps: float | None) -> 
     curves = observation.curves
     wanted = np.full(len(curves.bits), quality)
     if ceiling_bps is not None:
-        most = math.log(max(1.0, ceiling_bps / float(observation.frame_rate) / observation.over_other))
+        most = math.log(max(1.0, ceiling_bps * observation.room / float(observation.frame_rate) / observation.over_other))
         meets = np.array([np.interp(-most, -row, curves.grid) for row in curves.bits])
         wanted = np.maximum(wanted, meets)
     bits = np.array([np.interp(want, curves.grid, row) for want, row in zip(wanted, curves.bits, strict=True)])
@@ -194,14 +196,29 @@ def _error(observation: Observation, quality: float, ceiling_bps: float | None) 
     return statistics.fmean(abs(value - (observation.condition(screen) or 0.0)) for screen, value in told.items())
 
 
+def _rates(observations: Sequence[Observation]) -> list[float]:
+    """The rate of every window (bit/s), as a ceiling would hold it."""
+    return [
+        math.exp(value) * float(one.frame_rate) * one.over_other / one.room for one in observations for value in one.curves.observed_bits
+    ]
+
+
+DRAWN = 0.35
+"""So much of a decoder's buffer a film draws on beyond its ceiling, since it is full when the film begins: ceilings of films of 3 s were
+learnt 15 to 30 % high without this."""
+
+
+def buffer_room(buffer_s: float, film_s: float) -> float:
+    """How many times its ceiling a film of so many seconds takes where a ceiling is all that holds it."""
+    return 1 + DRAWN * buffer_s / max(film_s, buffer_s)
+
+
 def fit_rule(observations: Sequence[Observation], rule: RenditionRule | None) -> RuleFit:
     """The rule that explains observations of one size and codec best (equation 2); `rule` is the sheet's, None for a codec or a size that
     it did not know."""
     first = observations[0]
     qualities = np.arange(first.curves.grid[0], first.curves.grid[-1], QUALITY_STEP)
-    rates = [
-        math.exp(value) * float(one.frame_rate) * one.over_other for one in observations for value in one.curves.observed_bits
-    ]
+    rates = _rates(observations)
     ceilings: list[float | None] = [None, *np.geomspace(min(rates) * 0.8, max(rates) * SPARE, CEILINGS).tolist()]
     prior_ceiling = rule.ceiling_bps(frame_rate_class(first.frame_rate)) if rule else None
     if prior_ceiling is not None:
@@ -366,7 +383,7 @@ def _rule(base: RenditionRule, *, quality: float, times: float, codec: str, side
 def _first_tier(observations: Sequence[Observation]) -> HandlingTier:
     """A ladder of one step, the largest that came back, to be fitted."""
     side, first = max(one.short_side_px for one in observations), observations[0]
-    most = max(math.exp(value) * float(one.frame_rate) * one.over_other for one in observations for value in one.curves.observed_bits)
+    most = max(_rates(observations))
     middle = TRIED[first.codec][len(TRIED[first.codec]) // 2]
     return HandlingTier(name="all uploads", renditions=(RenditionRule.model_validate({
         "short_side_px": side, "codec": first.codec, "quality": middle, "ceiling_standard_bps": _rounded(most * 2),
@@ -379,7 +396,7 @@ def _ratio(base: RenditionRule, fit: RuleFit, own: Sequence[Observation], known:
     was = base.ceiling_bps(frame_rate_class(own[0].frame_rate))
     if fit.ceiling_bps is not None:
         return fit.ceiling_bps / was
-    most = max(math.exp(value) * float(one.frame_rate) * one.over_other for one in own for value in one.curves.observed_bits)
+    most = max(_rates(own))
     return max(1.0 if known else most / was, most * SPARE / was)
 
 
