@@ -4534,7 +4534,8 @@ export interface components {
          * Observation
          * @description What was measured of a file that a platform served: which step of its ladder it is, by short side (px), codec and whether it is the
          *     `best` that is served; its own rate and that of its pictures (1/s). `upload_side_px` is what was sent. `over_other` is what all
-         *     pictures cost against those that are no keyframes. Without `qualities` it could not be re-enacted here.
+         *     pictures cost against those that are no keyframes, `room` how many times its ceiling so short a film may take. Without `qualities` it
+         *     could not be re-enacted here.
          */
         Observation: {
             /** Upload Side Px */
@@ -4554,6 +4555,11 @@ export interface components {
             best: boolean;
             /** Over Other */
             over_other: number;
+            /**
+             * Room
+             * @default 1
+             */
+            room: number;
             /**
              * Qualities
              * @default []
