@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor, wait
 from fractions import Fraction
 from functools import partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from threading import Event
 
 from ..core.arrival.alignment import Alignment
 from ..core.arrival.condition import Likeness, mean_likeness
 from ..core.arrival.learning import TRIED, Observation, ReturnedFound, WindowSeen, buffer_room
 from ..core.arrival.returned import ReturnedSound
-from ..core.arrival.screens import Raster, Screen, frame_raster
+from ..core.arrival.screens import GEOMETRY, Raster, Screen, frame_raster
 from ..core.arrival.ticks import Tick
-from ..core.errors import BadInput
+from ..core.errors import BadInput, Cancelled
 from ..core.master.facts import MasterFacts
 from ..core.plan.cadence import source_time_s
 from ..core.plan.encoder_settings import rendition_settings
@@ -39,6 +41,7 @@ LEAD_IN, MEASURED, AFTER = 4, 4, 1
 HELD_BYTES = 600_000_000
 """What may be held in memory of pictures that are tried at several qualities."""
 NO_CEILING_BPS = 2_000_000_000
+TOLD_S = 0.2
 LOOKING = "looking for it in the packed film"
 
 
@@ -54,13 +57,7 @@ def returned_found(task: ReturnTask, say: Say) -> ReturnedFound:
     cost = picture_bits(task.path_returned, returned.video.frame_rate, returned.video.start_s)
     with TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         tried, bits = _tried(task, alignment, returned, windows, Path(scratch), within(say, 0.3, 0.3))
-        seen = {
-            screen: _seen(
-                task, alignment, returned, windows, tried, screen,
-                partial(within(say, 0.6 + 0.4 * number / len(Screen), 0.4 / len(Screen)), "measuring it"),
-            )
-            for number, screen in enumerate(Screen)
-        }
+        seen = _on_every_screen(task, alignment, returned, windows, tried, within(say, 0.6, 0.4))
     qualities = tuple(tried)
     rates = stream_rates(task.path_returned, float(returned.duration_s))
     sent_rates = stream_rates(task.packed, float(packed.duration_s))
@@ -86,6 +83,31 @@ def returned_found(task: ReturnTask, say: Say) -> ReturnedFound:
     return ReturnedFound(
         file_name=task.file_name, alignment=alignment, words=alignment.words(), conditions=conditions, observation=observation,
     )
+
+
+def _on_every_screen(
+    task: ReturnTask, alignment: Alignment, returned: MasterFacts, windows: Sequence[tuple[int, int]], tried: dict[int, Path], say: Say
+) -> dict[Screen, dict[str, list[Likeness]]]:
+    """Likenesses by screen, two screens at a time, since most of one is done by one thread."""
+    shares, stopping = dict.fromkeys(Screen, 0.0), Event()
+
+    def told(screen: Screen, share: float) -> None:
+        if stopping.is_set():
+            raise Cancelled("Stopped.", "Nothing was kept of it.")
+        shares[screen] = share
+
+    with ThreadPoolExecutor(max_workers=2) as pool:
+        jobs = {
+            screen: pool.submit(_seen, task, alignment, returned, windows, tried, screen, partial(told, screen))
+            for screen in sorted(Screen, key=lambda one: -GEOMETRY[one].angle_deg)
+        }
+        try:
+            while wait(jobs.values(), timeout=TOLD_S).not_done:
+                say("measuring it", sum(shares.values()) / len(shares))  # here, where it may be stopped
+        except BaseException:
+            stopping.set()
+            raise
+        return {screen: jobs[screen].result() for screen in Screen}
 
 
 def _step_px(alignment: Alignment) -> int:
