@@ -32,7 +32,7 @@ def dock(file: Path, folder: Path, used_bytes: int, as_json: bool, **options: An
     Ends with 2 where it is refused.
     """
     place = asked_destination(options)
-    _empty(folder)
+    made = _empty(folder)
     line = ProgressLine()
     found = in_child(
         DockTask(path=file.resolve(), destination=place, folder=folder.resolve(), used_bytes=used_bytes), hear=line.hear
@@ -49,14 +49,18 @@ def dock(file: Path, folder: Path, used_bytes: int, as_json: bool, **options: An
             size = f"{one.width}×{one.height}" if one.width else "sound"
             click.echo(f"  {one.name:12} {size:10} {size_text(one.size_bytes):>10}  {one.path}")
     if found.refused:
+        if made:
+            folder.rmdir()
         raise SystemExit(2)
 
 
-def _empty(folder: Path) -> None:
-    """A folder with nothing in it; raises FolderUnusable for any other."""
+def _empty(folder: Path) -> bool:
+    """Whether a folder with nothing in it had to be made; raises FolderUnusable for any other."""
+    made = not folder.exists()
     try:
         folder.mkdir(exist_ok=True)
         if any(folder.iterdir()):
             raise FolderUnusable(f"{folder} is not empty.", "Give a new folder, so that nothing is overwritten.")
     except OSError as error:
         raise FolderUnusable(f"{folder} cannot be made or used.", "Give another folder.") from error
+    return made

@@ -180,6 +180,10 @@ onKeyStroke('-', () => typing() || loupe.step(-1))
   background: #14233bd9;
   color: #fff;
   font: 600 14px/22px var(--slab);
+  max-width: 46%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 
 .name.left {
