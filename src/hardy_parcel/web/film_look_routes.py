@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import time
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
@@ -112,8 +113,24 @@ async def _picture(ctx: Context, job_id: str, number: int, screen: Screen, stati
     return Response(data, media_type="image/bmp" if exact else "image/jpeg", headers={"cache-control": keep})
 
 
+KNOWN_S, MOST_KNOWN = 2.0, 8
+"""So long what there is of a film is not looked up again for its next picture."""
+_known: dict[str, tuple[float, LookedFilm]] = {}
+
+
+def _lately(ctx: Context, job_id: str) -> LookedFilm:
+    now = time.monotonic()
+    at, found = _known.get(job_id, (-KNOWN_S, None))
+    if found is None or now - at >= KNOWN_S:
+        found = looked_film(ctx.database, ctx.places, job_id)
+        if len(_known) >= MOST_KNOWN:
+            _known.clear()
+        _known[job_id] = now, found
+    return found
+
+
 def _task(ctx: Context, job_id: str, number: int, screen: Screen, station: str) -> tuple[LookedFilm, FilmLookTask]:
-    found = looked_film(ctx.database, ctx.places, job_id)
+    found = _lately(ctx, job_id)
     one = stations_by_key(found).get(station)
     if one is None:
         raise NotFound("There is no such file of this film any more.", "Load the page again.")

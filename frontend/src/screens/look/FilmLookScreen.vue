@@ -43,7 +43,12 @@ const { playing, trouble: unplayed } = inStep
 const settled = refDebounced(number, 90)
 const near = ref(false)
 watch(number, (now, before) => (near.value = Math.abs(now - before) > 2 && before >= 0))
-watch(settled, () => (near.value = false))
+watch(settled, (now, before) => {
+  near.value = false
+  const next = now + Math.sign(now - before)
+  if (playing.value || Math.abs(now - before) > 2 || next < 0 || next > last.value) return
+  for (const one of [left.value, right.value]) if (one) new Image().src = api.filmPicture(props.receiptId, next, viewer.screen, one.key, false)
+})
 /** While it plays the picture that it began with stands, until the films have come. */
 const began = ref(0)
 const still = computed(() => (playing.value ? began.value : number.value))

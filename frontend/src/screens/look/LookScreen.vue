@@ -97,7 +97,7 @@ const packed = computed(() => rehearsal.value?.arrivals.find((a) => a.station ==
 const sentence = computed(() => {
   if (!arrival.value || !packed.value || !bps.value) return ''
   const served = arrival.value.rendition ? `a viewer gets ${arrival.value.rendition.replace('h264', 'H.264').replace('vp9', 'VP9')}` : 'it arrives untouched'
-  return `At ${mbps(bps.value)} ${served}: ${packed.value.condition.toFixed(0)} as packed, ${arrival.value.condition.toFixed(0)} on arrival.`
+  return `At ${mbps(bps.value)} ${served}: ${packed.value.condition.toFixed(0)} as packed (${packed.value.xpsnr_db.toFixed(1)} dB XPSNR), ${arrival.value.condition.toFixed(0)} on arrival (${arrival.value.xpsnr_db.toFixed(1)} dB).`
 })
 </script>
 
@@ -136,7 +136,7 @@ const sentence = computed(() => {
           <span class="mono">{{ place(ratio(moment.master_s)) }} · picture {{ index + 1 }} of {{ moments.length }} measured<template v-if="form === 'stations' && index === worst"> · suffers most</template><template v-else-if="form === 'ladder' && chosenIndex === null"> · suffers most at the lowest rate</template></span>
         </div>
         <template v-if="form === 'stations'">
-          <p class="first-sentence">{{ sentence }}<template v-if="mapped && judged"> {{ map?.sentence ?? 'Looking where it suffers…' }}</template></p>
+          <p class="first-sentence">{{ sentence }}<template v-if="mapped && judged">{{ ` ${map?.sentence ?? 'Looking where it suffers…'}` }}</template></p>
           <p v-if="problem" role="alert" class="refused">{{ problem }}</p>
           <LookedPair v-model:mapped="mapped" :left="url(left)" :right="url(right)" :left-name="left" :right-name="right" :raster="raster" :map="map" />
         </template>

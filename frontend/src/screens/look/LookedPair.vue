@@ -17,7 +17,7 @@ const props = defineProps<{
   map?: SuffersView; films?: [string, string]; hold?: (place: 0 | 1, element: unknown) => void
 }>()
 const mapped = defineModel<boolean>('mapped')
-type Way = 'wipe' | 'flip' | 'difference'
+type Way = 'wipe' | 'flip' | 'beside' | 'difference'
 const chosen = ref<Way>('wipe')
 /** What plays is not subtracted from one another. */
 const way = computed({ get: () => (props.films && chosen.value === 'difference' ? 'wipe' : chosen.value), set: (now) => (chosen.value = now) })
@@ -39,6 +39,13 @@ const failed = computed(() => {
 })
 const waiting = computed(() => !props.films && (way.value === 'difference' ? !drawn.value : !loaded.value.has(props.left) || !loaded.value.has(props.right)))
 
+/** Two beside each other are as wide as there is room for both. */
+const fitted = computed(() => {
+  if (!props.raster || zoom.value) return {}
+  const [width, height] = [props.raster[0] * (way.value === 'beside' ? 2 : 1), props.raster[1]]
+  const shape = { aspectRatio: `${width} / ${height}` }
+  return way.value === 'beside' ? { ...shape, height: 'auto', minHeight: '0', width: `min(100%, calc((100vh - 370px) * ${width / height}))` } : shape
+})
 const shownHalf = computed(() => (way.value === 'flip' ? (second.value ? 'inset(0 100% 0 0)' : 'none') : `inset(0 ${100 - at.value}% 0 0)`))
 
 function drag(event: PointerEvent): void {
@@ -80,7 +87,7 @@ onKeyStroke('-', () => typing() || loupe.step(-1))
   <div>
     <div class="row ways">
       <ElRadioGroup v-model="way" size="small" aria-label="How the two lie over each other">
-        <ElRadioButton value="wipe">Wipe</ElRadioButton><ElRadioButton value="flip" title="Key F">Flip</ElRadioButton><ElRadioButton value="difference" title="Key D" :disabled="!!films">Difference</ElRadioButton>
+        <ElRadioButton value="wipe">Wipe</ElRadioButton><ElRadioButton value="flip" title="Key F">Flip</ElRadioButton><ElRadioButton value="beside">Beside</ElRadioButton><ElRadioButton value="difference" title="Key D" :disabled="!!films">Difference</ElRadioButton>
       </ElRadioGroup>
       <ElRadioGroup v-if="way === 'difference'" v-model="factor" size="small" aria-label="How much the difference is amplified">
         <ElRadioButton v-for="one in [4, 8, 16]" :key="one" :value="one">× {{ one }}</ElRadioButton>
@@ -90,14 +97,21 @@ onKeyStroke('-', () => typing() || loupe.step(-1))
       </ElRadioGroup>
       <ElCheckbox v-if="mapped !== undefined" v-model="mapped" size="small" :disabled="!!films" title="Key M">Where it suffers</ElCheckbox>
       <span class="grow" />
-      <span class="quiet tiny">{{ mapped && map && !films ? 'each block judged by itself, what suffers less is veiled' : way === 'flip' ? 'F shows the other one' : way === 'difference' ? `${rightName} minus ${leftName}, ${factor} times, about grey` : 'drag the edge' }}; wheel or double-click for the loupe{{ zoom ? ', drag to move' : '' }}</span>
+      <span class="quiet tiny">{{ mapped && map && !films ? 'each block judged by itself, what suffers less is veiled' : way === 'flip' ? 'F shows the other one' : way === 'difference' ? `${rightName} minus ${leftName}, ${factor} times, about grey` : way === 'beside' ? 'the same part of both' : 'drag the edge' }}; wheel or double-click for the loupe{{ zoom ? ', drag to move' : '' }}</span>
     </div>
     <div class="ground">
       <div
-        ref="stage" class="stage" :class="{ close: zoom, flips: way === 'flip' }" :style="raster && !zoom ? { aspectRatio: `${raster[0]} / ${raster[1]}` } : {}"
+        ref="stage" class="stage" :class="{ close: zoom, flips: way !== 'wipe' }" :style="fitted"
         @pointerdown.prevent="drag" @wheel.prevent="loupe.wheel" @dblclick="loupe.twice"
       >
         <DifferencePicture v-if="way === 'difference'" :left="left" :right="right" :factor="factor" :style="style" class="picture" @ready="drawn = true" @failed="broken.add('difference')" />
+        <template v-else-if="way === 'beside'">
+          <span v-for="(one, place) in [left, right]" :key="place" class="pane" data-pane>
+            <video v-if="films" :ref="(element) => hold?.(place as 0 | 1, element)" class="picture" :src="films[place]" :poster="one" :muted="!place" playsinline preload="auto" :aria-label="`the film as ${place ? rightName : leftName}`" :style="style" />
+            <img v-else class="picture" :src="one" :alt="`the picture as ${place ? rightName : leftName}`" draggable="false" :style="style" @load="loaded.add(one)" @error="one && broken.add(one)" />
+            <SuffersVeil v-if="place && mapped && map && !films" :map="map" :style="style" class="picture" />
+          </span>
+        </template>
         <template v-else-if="films">
           <video :ref="(element) => hold?.(1, element)" class="picture" :src="films[1]" :poster="right" playsinline preload="auto" :aria-label="`the film as ${rightName}`" :style="style" />
           <span class="half" :style="{ clipPath: shownHalf }">
@@ -110,9 +124,9 @@ onKeyStroke('-', () => typing() || loupe.step(-1))
             <img class="picture" :src="left" :alt="`the picture as ${leftName}`" draggable="false" :style="style" @load="loaded.add(left)" @error="left && broken.add(left)" />
           </span>
         </template>
-        <SuffersVeil v-if="mapped && map && !films && way !== 'difference'" :map="map" :style="style" class="picture" />
-        <span v-if="way === 'wipe' || (way === 'flip' && !second)" class="name left">{{ leftName }}</span>
-        <span v-if="way === 'wipe' || (way === 'flip' && second)" class="name right">{{ rightName }}</span>
+        <SuffersVeil v-if="mapped && map && !films && (way === 'wipe' || way === 'flip')" :map="map" :style="style" class="picture" />
+        <span v-if="way === 'wipe' || way === 'beside' || (way === 'flip' && !second)" class="name left">{{ leftName }}</span>
+        <span v-if="way === 'wipe' || way === 'beside' || (way === 'flip' && second)" class="name right">{{ rightName }}</span>
         <span v-if="way === 'wipe'" class="edge" role="slider" tabindex="0" aria-label="Wipe" aria-valuemin="0" aria-valuemax="100" :aria-valuenow="Math.round(at)" :style="{ left: `${at}%` }" @keydown="nudge" />
         <p v-if="failed" role="alert" class="over">The {{ failed }} picture could not be made. Choose another moment.</p>
         <p v-else-if="waiting" class="over late">Fetching the pictures…</p>
@@ -153,6 +167,17 @@ onKeyStroke('-', () => typing() || loupe.step(-1))
 
 .stage.flips:not(.close) {
   cursor: default;
+}
+
+.pane {
+  position: absolute;
+  inset: 0 50% 0 0;
+  overflow: hidden;
+}
+
+.pane + .pane {
+  inset: 0 0 0 50%;
+  border-left: 4px solid var(--neutral);
 }
 
 .half,

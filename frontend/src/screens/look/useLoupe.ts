@@ -28,7 +28,8 @@ export function useLoupe(stage: Ref<HTMLElement | undefined>, raster: () => [num
 
   /** Where a pointer is in the picture, as shares. */
   function under(event: MouseEvent): [number, number] {
-    const box = stage.value!.getBoundingClientRect()
+    const pane = (event.target as HTMLElement).closest('[data-pane]') ?? stage.value!
+    const box = pane.getBoundingClientRect()
     const off = [event.clientX - box.left - box.width / 2, event.clientY - box.top - box.height / 2]
     if (!zoom.value) return [within(off[0] / box.width + 0.5), within(off[1] / box.height + 0.5)]
     return [within(middle.value[0] + off[0] / size.value[0]), within(middle.value[1] + off[1] / size.value[1])]
