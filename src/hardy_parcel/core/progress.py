@@ -99,6 +99,10 @@ class TimeLeft:
         self._weights[stage], self._guessed[stage] = weight, False
         self._weighed.add(stage)
 
+    def also(self, stage: int, seconds: float) -> None:
+        """So many seconds come to a stage besides, whatever the others take."""
+        self._aside_s[stage] += seconds
+
     def _whole(self, worked: float, gone: float) -> float | None:
         """What the stage under way will have taken in all (s)."""
         if self._head and gone >= QUIET_S and worked >= self._head[0] + QUIET_PART:

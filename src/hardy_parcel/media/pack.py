@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import islice
@@ -36,10 +36,11 @@ from .trouble import open_film, reading, writing
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tried:
-    """What a first pass, and reading the file back, take beside the last pass."""
+    """What a first pass, and reading the file back, take beside the last pass, and how long it takes to find a place in the master (s)."""
 
     first_pass: float | None
     reading_back: float
+    place_s: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,6 +79,8 @@ class Packed:
 FORMATS: dict[str, str] = {"mkv": "matroska", "m4a": "ipod"}
 """Containers whose muxer has another name."""
 COPY_BLOCK = 4 << 20
+HELD_BYTES = 600_000_000
+"""What is held in memory of pictures that are tried."""
 
 
 def pack(
@@ -169,35 +172,48 @@ def _encode(
 
 
 def _tried(plan: Plan, pictures: Pictures, count: int, length: int, scratch: Path, alive: Callable[[], None]) -> Tried:
-    """What the stages take beside one another on these very pictures, tried on `length` in a row at a few places; `alive` may raise."""
-    two = plan.picture.rate_control.value is RateControl.TWO_PASSES
-    starts = [round((number + 0.5) / TRIAL_PLACES * count) for number in range(TRIAL_PLACES)]
-    first, stats, target = None, str(scratch / "tried.log"), scratch / "tried.mkv"
+    """What the stages take beside one another on these very pictures, tried on `length` in a row at a few places; `alive` may raise.
 
-    def tried() -> Iterator[av.VideoFrame]:
-        return _numbered(picture for start in starts for picture in pictures(start, length))
-
+    The pictures are read once, and what that takes is added to each pass: finding a place in the film belongs to none.
+    """
+    video = plan.picture
+    two = video.rate_control.value is RateControl.TWO_PASSES
+    length = max(2, min(length, HELD_BYTES // (video.framing.value.width * video.framing.value.height * 3 * TRIAL_PLACES)))
+    held, reading_s, places_s = list[av.VideoFrame](), 0.0, 0.0
+    for number in range(TRIAL_PLACES):
+        began = time.monotonic()
+        shown = pictures(round((number + 0.5) / TRIAL_PLACES * count), length)
+        held.append(next(shown))
+        places_s += time.monotonic() - began
+        began = time.monotonic()
+        held += shown
+        reading_s += (time.monotonic() - began) * length / (length - 1)
+        alive()
+    stats, target, first_s = str(scratch / "tried.log"), scratch / "tried.mkv", None
     if two:
         began = time.monotonic()
-        for _ in encoded(encoder(packing_settings(plan, encode_pass=1, stats_path=stats)), tried()):
+        for _ in encoded(encoder(packing_settings(plan, encode_pass=1, stats_path=stats)), _numbered(held)):
             alive()
-        first = time.monotonic() - began
+        first_s = reading_s + time.monotonic() - began
     settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path=stats if two else None)
     began = time.monotonic()
     with av.open(str(target), "w", format="matroska") as container:
-        for _, packets in encoded(add_video(container, settings), tried()):
+        for _, packets in encoded(add_video(container, settings), _numbered(held)):
             container.mux(packets)
             alive()
-    last = time.monotonic() - began
+    last_s = reading_s + time.monotonic() - began
     began = time.monotonic()
     with av.open(str(target)) as film:
         film.streams.video[0].thread_type = "AUTO"
         for _ in film.decode(video=0):
             pass
-    return Tried(first_pass=first / last if first else None, reading_back=(time.monotonic() - began) / last)
+    back_s = time.monotonic() - began
+    return Tried(
+        first_pass=first_s / last_s if first_s else None, reading_back=back_s / last_s, place_s=places_s / TRIAL_PLACES,
+    )
 
 
-def _numbered(pictures: Iterator[av.VideoFrame]) -> Iterator[av.VideoFrame]:
+def _numbered(pictures: Iterable[av.VideoFrame]) -> Iterator[av.VideoFrame]:
     for number, picture in enumerate(pictures):
         picture.pts = number
         yield picture

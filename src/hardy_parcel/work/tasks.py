@@ -19,7 +19,7 @@ from ..core.master.checks.evidence import SoundSurvey, Survey, movement
 from ..core.master.facts import MasterFacts
 from ..core.plan.as_it_is import whole_picture
 from ..core.plan.choices import Method
-from ..core.plan.stages import READING_BACK_WORDS, stages
+from ..core.plan.stages import READING_BACK_WORDS, judged_runs, stages
 from ..core.progress import JobProgress, TimeLeft
 from ..core.values import Model
 from ..media.couriers import Courier, carry
@@ -351,6 +351,7 @@ class _Packing:
             if progress.tried.first_pass:
                 self._left.weighed(0, progress.tried.first_pass)
             self._left.weighed(back, progress.tried.reading_back)
+            self._left.also(len(words) - 1, judged_runs(plan.picture.frames) * progress.tried.place_s)
             return
         of = progress.total if after else max(1, progress.total // back)
         stage = len(words) - 1 if progress.judging else back if after else min(back - 1, max(0, progress.done - 1) // of)
