@@ -14,10 +14,10 @@ const uploads = useUploads()
 const { dark, toggle } = useLook()
 useDispatchNews()
 const links = [
-  { to: { name: 'shelf' }, text: 'Shelf', marks: ['shelf', 'master', 'lanes', 'framing', 'bench', 'look'] },
+  { to: { name: 'shelf' }, text: 'Shelf', marks: ['shelf', 'master', 'lanes', 'framing', 'bench', 'look', 'pair', 'sayings'] },
   { to: { name: 'dispatch' }, text: 'Dispatch', marks: ['dispatch'] },
-  { to: { name: 'receipts' }, text: 'Receipts', marks: ['receipts'] },
-  { to: { name: 'sheets' }, text: 'Rule sheets', marks: ['sheets'] },
+  { to: { name: 'receipts' }, text: 'Receipts', marks: ['receipts', 'film-look', 'watch', 'learn'] },
+  { to: { name: 'sheets' }, text: 'Rule sheets', marks: ['sheets', 'trust'] },
   { to: { name: 'recipes' }, text: 'Recipes', marks: ['recipes'] },
   { to: { name: 'machine' }, text: 'Line & machine', marks: ['machine'] },
 ]

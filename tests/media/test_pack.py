@@ -176,6 +176,36 @@ def test_it_can_be_stopped_at_any_picture(gale: Path, gale_facts: MasterFacts, t
         pack(gale, gale_facts, make_plan(gale_facts, ORRERY, LOW), tmp_path / "x.mp4", report=stop)
 
 
+@pytest.mark.parametrize("control", [RateControl.ONE_PASS, RateControl.TWO_PASSES])
+def test_a_long_film_is_tried_once_before_its_first_picture(gale, gale_facts, tmp_path: Path, monkeypatch, control) -> None:
+    monkeypatch.setattr("hardy_parcel.media.pack.TRIED_FROM", 100)
+    heard: list[Progress] = []
+    plan = make_plan(gale_facts, ORRERY, Choices(method="encoded", rate_control=control))
+    pack(gale, gale_facts, plan, tmp_path / "tried.mp4", report=heard.append)
+    [(place, tried)] = [(number, one.tried) for number, one in enumerate(heard) if one.tried]
+    assert {one.done for one in heard[: place + 1]} == {0}
+    assert heard[place + 1].done == 1
+    assert (tried.first_pass is not None) == (control is RateControl.TWO_PASSES)
+    assert all(0 < value < 20 for value in (tried.first_pass or 1.0, tried.reading_back, tried.place_s))
+    whole = [(one.done, one.total) for one in heard if one.done]
+    heard.clear()
+    monkeypatch.setattr("hardy_parcel.media.pack.TRIED_FROM", 101)
+    pack(gale, gale_facts, plan, tmp_path / "untried.mp4", report=heard.append)
+    assert [(one.done, one.total) for one in heard] == whole
+
+
+def test_a_trial_can_be_stopped(gale, gale_facts, tmp_path: Path, monkeypatch) -> None:
+    monkeypatch.setattr("hardy_parcel.media.pack.TRIED_FROM", 100)
+
+    def stop(progress: Progress) -> None:
+        assert progress.done == 0
+        raise Cancelled("Stopped.")
+
+    with pytest.raises(Cancelled):
+        pack(gale, gale_facts, make_plan(gale_facts, ORRERY, LOW), tmp_path / "x.mp4", report=stop)
+    assert list(tmp_path.iterdir()) == []
+
+
 def test_a_folder_that_is_not_there(gale: Path, gale_facts: MasterFacts, tmp_path: Path) -> None:
     with pytest.raises(FolderUnusable, match="cannot be written to"):
         pack(gale, gale_facts, make_plan(gale_facts, ORRERY, LOW), tmp_path / "nowhere" / "x.mp4")

@@ -21,7 +21,7 @@ from ..core.plan.as_it_is import ends_early
 from ..core.plan.choices import Method
 from ..core.plan.encoder_settings import packing_settings, searches_quality
 from ..core.plan.plan import Plan, duration_s
-from ..core.plan.stages import TRIAL_PLACES, trial_pictures
+from ..core.plan.stages import TRIAL_PICTURES, TRIAL_PLACES, TRIED_FROM
 from ..core.trade.rate_control import RateControl
 from .boxes import end_presentation_at
 from .captions import CueTracks, add_captions
@@ -143,9 +143,9 @@ def _encode(
     total = count * (2 if two else 1)
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         stats = str(Path(scratch) / "passes.log")
-        if beside and quality is None and (length := trial_pictures(count)):
+        if beside and quality is None and count >= TRIED_FROM:
             report(Progress(done=0, total=total, bytes=0, tried=_tried(
-                plan, pictures, count, length, Path(scratch), lambda: report(Progress(done=0, total=total, bytes=0)),
+                plan, pictures, count, Path(scratch), lambda: report(Progress(done=0, total=total, bytes=0)),
             )))
         if two and quality is None:
             settings = packing_settings(plan, encode_pass=1, stats_path=stats)
@@ -171,14 +171,14 @@ def _encode(
     return count, written
 
 
-def _tried(plan: Plan, pictures: Pictures, count: int, length: int, scratch: Path, alive: Callable[[], None]) -> Tried:
-    """What the stages take beside one another on these very pictures, tried on `length` in a row at a few places; `alive` may raise.
+def _tried(plan: Plan, pictures: Pictures, count: int, scratch: Path, alive: Callable[[], None]) -> Tried:
+    """What the stages take beside one another on these very pictures, tried at a few places; `alive` may raise.
 
     The pictures are read once, and what that takes is added to each pass: finding a place in the film belongs to none.
     """
     video = plan.picture
     two = video.rate_control.value is RateControl.TWO_PASSES
-    length = max(2, min(length, HELD_BYTES // (video.framing.value.width * video.framing.value.height * 3 * TRIAL_PLACES)))
+    length = max(2, min(TRIAL_PICTURES, HELD_BYTES // (video.framing.value.width * video.framing.value.height * 3 * TRIAL_PLACES)))
     held, reading_s, places_s = list[av.VideoFrame](), 0.0, 0.0
     for number in range(TRIAL_PLACES):
         began = time.monotonic()
@@ -189,7 +189,7 @@ def _tried(plan: Plan, pictures: Pictures, count: int, length: int, scratch: Pat
         held += shown
         reading_s += (time.monotonic() - began) * length / (length - 1)
         alive()
-    stats, target, first_s = str(scratch / "tried.log"), scratch / "tried.mkv", None
+    stats, target, first_s = str(scratch / "tried.log"), scratch / "tried", None
     if two:
         began = time.monotonic()
         for _ in encoded(encoder(packing_settings(plan, encode_pass=1, stats_path=stats)), _numbered(held)):
@@ -197,13 +197,13 @@ def _tried(plan: Plan, pictures: Pictures, count: int, length: int, scratch: Pat
         first_s = reading_s + time.monotonic() - began
     settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path=stats if two else None)
     began = time.monotonic()
-    with av.open(str(target), "w", format="matroska") as container:
-        for _, packets in encoded(add_video(container, settings), _numbered(held)):
+    with _written(target, plan, whole=False) as container:
+        for _, packets in encoded(add_video(container, settings, entry=video.sample_entry.value), _numbered(held)):
             container.mux(packets)
             alive()
     last_s = reading_s + time.monotonic() - began
     began = time.monotonic()
-    with av.open(str(target)) as film:
+    with open_film(target) as film:
         film.streams.video[0].thread_type = "AUTO"
         for _ in film.decode(video=0):
             pass

@@ -54,11 +54,11 @@ def as_returned(picture: Picture, alignment: Alignment) -> Picture:
 
 
 def laid_back(picture: Picture, alignment: Alignment) -> Picture:
-    """A returned picture as it lies in the packed frame, at that frame's size, with grey where nothing came back."""
-    size = alignment.packed_width, alignment.packed_height
+    """A returned picture as it lies in the packed frame: at that frame's size with grey where nothing came back, or as it is where it shows
+    all of it."""
     if alignment.whole_frame:
-        return picture if (picture.width, picture.height) == size else cut_out(picture, (0, 0, picture.width, picture.height), size)
-    place = alignment.placing
+        return picture
+    size, place = (alignment.packed_width, alignment.packed_height), alignment.placing
     left, top, right, bottom = (round(side / 2) * 2 for side in alignment.shown)
     across = (left - place.left) / place.scale_x, (right - place.left) / place.scale_x
     down = (top - place.top) / place.scale_y, (bottom - place.top) / place.scale_y

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -35,6 +35,12 @@ class FilmMoment(Model):
     packed: float | None
     served: float | None
 
+    @property
+    def condition(self) -> float:
+        """As served where that is known, else as packed."""
+        known = self.packed if self.served is None else self.served
+        return 100.0 if known is None else known
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FilmStation:
@@ -63,6 +69,18 @@ class LookedFilm:
     gone: tuple[str, ...]
     moments: tuple[FilmMoment, ...]
     measured: str
+
+    def station(self, key: str) -> FilmStation | None:
+        """One of its files; None where it is not there, or not any more."""
+        return next((one for one in self.stations if one.key == key), None)
+
+    @property
+    def worst(self) -> int:
+        """The number of the picture that suffers most, as far as any was measured; of what was never sent what its receipt says."""
+        poorest_s = self.kept.receipt.poorest_s
+        if self.moments:
+            return min(self.moments, key=lambda one: one.condition).number
+        return _number(self.plan, Fraction(poorest_s)) if poorest_s is not None else 0
 
 
 def looked_film(database: Database, places: Places, receipt_id: str) -> LookedFilm:
@@ -177,8 +195,3 @@ def _number(plan: Plan, master_s: Fraction) -> int:
     """Which packed picture shows a time of the master."""
     number = math.floor((master_s - plan.excerpt.in_s) * plan.picture.frame_rate.value)
     return min(max(0, number), plan.picture.frames - 1)
-
-
-def stations_by_key(film: LookedFilm) -> Mapping[str, FilmStation]:
-    """Every file of a film by its key."""
-    return {one.key: one for one in film.stations}

@@ -13,7 +13,7 @@ from pydantic import BaseModel
 from ..core.arrival.screens import Screen, picture_raster
 from ..core.errors import BadInput, NotFound
 from ..core.values import Ratio
-from ..planned.film_looked import MASTER, FilmMoment, LookedFilm, looked_film, stations_by_key
+from ..planned.film_looked import MASTER, FilmMoment, LookedFilm, looked_film
 from ..processes.messages import FilmLookTask, LookedAt
 from .context import Context, Ctx
 from .look_routes import SuffersView
@@ -58,14 +58,6 @@ def film(job_id: JobId, ctx: Ctx) -> FilmLookView:
     """A packed film to be looked at."""
     found = looked_film(ctx.database, ctx.places, job_id)
     video = found.plan.picture
-
-    def low(moment: FilmMoment) -> float:
-        value = moment.served if moment.served is not None else moment.packed
-        return 100.0 if value is None else value
-
-    worst = min(found.moments, key=low).number if found.moments else 0
-    if not found.moments and found.kept.receipt.poorest_s is not None:
-        worst = max(0, round((found.kept.receipt.poorest_s - float(found.plan.excerpt.in_s)) * float(video.frame_rate.value)))
     return FilmLookView(
         file_name=found.kept.receipt.file_name, master_id=found.kept.master_id, destination_name=found.place.full_name,
         pictures=video.frames, frame_rate=video.frame_rate.value,
@@ -74,7 +66,7 @@ def film(job_id: JobId, ctx: Ctx) -> FilmLookView:
             StationView(key=one.key, name=one.name, words=one.words, film=one.film, from_s=one.from_s, pace=one.pace)
             for one in found.stations
         ],
-        moments=list(found.moments), measured=found.measured, worst=min(worst, video.frames - 1), gone=list(found.gone),
+        moments=list(found.moments), measured=found.measured, worst=found.worst, gone=list(found.gone),
     )
 
 
@@ -93,19 +85,18 @@ async def near_picture(job_id: JobId, number: Number, screen: Screen, station: S
 @router.get("/{number}/{screen}/map")
 async def suffers(job_id: JobId, number: Number, screen: Screen, station: Station, ctx: Ctx) -> SuffersView:
     """Where on a picture a file suffers beside the master."""
-    found, task = await asyncio.to_thread(_task, ctx, job_id, number, screen, station)
-    if found.master is None or task.file is None:
+    task, content = await asyncio.to_thread(_task, ctx, job_id, number, screen, station)
+    if task.master is None or task.file is None:
         raise BadInput("Only a file beside its master has a map.", "Choose the packed file, or one that came back.", code="no_map")
-    shown = await step_to(f"{job_id}/{station}", str(task.file.path), task.model_copy(update={"mapped": True}))
+    shown = await step_to(f"{job_id}/{station}", content, task.model_copy(update={"mapped": True}))
     if not isinstance(shown, LookedAt) or shown.suffers is None:
         raise NotFound("There is no map of this picture.", "Choose another place.")
     return SuffersView.of(shown.suffers)
 
 
 async def _picture(ctx: Context, job_id: str, number: int, screen: Screen, station: str, *, exact: bool) -> Response:
-    _, task = await asyncio.to_thread(_task, ctx, job_id, number, screen, station)
-    path = task.file.path if task.file else task.master
-    shown = await step_to(f"{job_id}/{station}", str(path), task.model_copy(update={"exact": exact}))
+    task, content = await asyncio.to_thread(_task, ctx, job_id, number, screen, station)
+    shown = await step_to(f"{job_id}/{station}", content, task.model_copy(update={"exact": exact}))
     if not isinstance(shown, LookedAt) or shown.picture is None:
         raise NotFound("There is no such picture.", "Choose another place.")
     data = await asyncio.to_thread(shown.picture.read_bytes)
@@ -129,13 +120,19 @@ def _lately(ctx: Context, job_id: str) -> LookedFilm:
     return found
 
 
-def _task(ctx: Context, job_id: str, number: int, screen: Screen, station: str) -> tuple[LookedFilm, FilmLookTask]:
+def _task(ctx: Context, job_id: str, number: int, screen: Screen, station: str) -> tuple[FilmLookTask, str]:
+    """What is asked of the child that has a file open, and what tells whether it still is the same file."""
     found = _lately(ctx, job_id)
-    one = stations_by_key(found).get(station)
+    one = found.station(station)
     if one is None:
         raise NotFound("There is no such file of this film any more.", "Load the page again.")
     if number >= found.plan.picture.frames:
         raise NotFound("The film has no such picture.", "Choose one before it.")
-    return found, FilmLookTask(
+    try:
+        written_ns = one.file.path.stat().st_mtime_ns
+    except OSError as error:
+        raise NotFound(f"{one.file.path.name} is not there any more.", "Load the page again.") from error
+    task = FilmLookTask(
         master=found.master, facts=found.facts, plan=found.plan, file=None if one.key == MASTER else one.file, number=number, screen=screen,
     )
+    return task, f"{one.file.path} {written_ns}"

@@ -7,7 +7,18 @@ from fractions import Fraction
 
 import pytest
 
-from hardy_parcel.core.arrival.learning import TRIED, Observation, WindowSeen, buffer_room, correct, fit_rule, predicted
+from hardy_parcel.core.arrival.alignment import Alignment, Placing, Timing
+from hardy_parcel.core.arrival.learning import (
+    TRIED,
+    Observation,
+    ReturnedFound,
+    WindowSeen,
+    buffer_room,
+    correct,
+    explains,
+    fit_rule,
+    predicted,
+)
 from hardy_parcel.core.arrival.returned import ReturnedSound
 from hardy_parcel.core.arrival.screens import Screen
 from hardy_parcel.core.sheets.sheet import Sheet
@@ -156,3 +167,20 @@ def test_a_short_film_that_drew_on_the_buffer_tells_no_higher_ceiling() -> None:
     told, untold = (fit_rule([one], None).ceiling_bps for one in (short, short.model_copy(update={"room": 1.0})))
     assert told == pytest.approx(2_000_000, rel=0.06)
     assert untold == pytest.approx(2_000_000 * room, rel=0.06)
+
+
+def test_what_a_short_film_draws_on_a_buffer_is_not_said_to_be_more_than_the_ceiling() -> None:
+    ceiling = RULE.ceiling_bps("standard")
+    alignment = Alignment(
+        timing=Timing(speed=1, offset_s=0, off_frames=0, told=True), placing=Placing(scale_x=1, scale_y=1, left=0, top=0), alike=0.99,
+        packed_width=1920, packed_height=1080, packed_s=3, packed_rate=25, returned_width=1920, returned_height=1080, returned_s=3,
+        returned_rate=25,
+    )
+
+    def said(room: float) -> tuple[str, ...]:
+        one = observed(25, room=room).model_copy(update={"video_bps": round(ceiling * 1.2)})
+        found = ReturnedFound(file_name="short.mp4", alignment=alignment, words=(), conditions={}, observation=one)
+        return explains(found, ORRERY)
+
+    assert [("more than the ceiling" in line) for line in said(1.0)] == [True]
+    assert said(buffer_room(2.0, 3.0)) == ()

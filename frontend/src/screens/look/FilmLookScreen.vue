@@ -131,7 +131,8 @@ function goTo(index: number): void {
         <span class="mono where" role="status">{{ place((number + 0.01) / rate) }} · picture {{ number + 1 }} of {{ film.pictures }}<template v-if="figure"> · {{ figure }}</template></span>
       </div>
       <p v-if="unplayed || mapTrouble" role="alert" class="refused">{{ unplayed || mapTrouble }}</p>
-      <p v-else-if="mapped && !playing" class="told"><template v-if="map"><b>{{ named(judged)?.name }}</b>: {{ map.sentence }} At its worst {{ map.worst_words }}.</template><template v-else>Looking where it suffers…</template></p>
+      <p v-else-if="mapped && !playing && judged" class="told"><template v-if="map"><b>{{ named(judged)?.name }}</b>: {{ map.sentence }} At its worst {{ map.worst_words }}.</template><template v-else>Looking where it suffers…</template></p>
+      <p v-else class="told"><b>{{ right.name }}</b>: {{ right.words }}, beside {{ left.words }}.</p>
       <LookedPair
         v-if="number >= 0" :left="url(left)" :right="url(right)" :left-name="left.name" :right-name="right.name" :raster="film.rasters[viewer.screen] as [number, number]"
         :map="map" :mapped="hasMaster ? mapped : undefined" :films="playing ? [left.film, right.film] : undefined" :hold="inStep.hold" @update:mapped="mapped = !!$event"

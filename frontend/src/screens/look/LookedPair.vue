@@ -10,11 +10,12 @@ import { useLoupe, ZOOMS } from './useLoupe'
 
 /**
  * Two pictures of the same moment on the same raster, on neutral grey: wiped, flipped, or their difference; with a loupe over both. A
- * map veils what suffers less. Where they play, `films` are two films instead, and `hold` takes their elements.
+ * map veils what suffers less. Where they play, `films` are two films instead, and `hold` takes their elements. `over` leaves out the way
+ * that shows them beside each other.
  */
 const props = defineProps<{
   left: string; right: string; leftName: string; rightName: string; raster?: [number, number]
-  map?: SuffersView; films?: [string, string]; hold?: (place: 0 | 1, element: unknown) => void
+  map?: SuffersView; over?: boolean; films?: [string, string]; hold?: (place: 0 | 1, element: unknown) => void
 }>()
 const mapped = defineModel<boolean>('mapped')
 type Way = 'wipe' | 'flip' | 'beside' | 'difference'
@@ -87,7 +88,7 @@ onKeyStroke('-', () => typing() || loupe.step(-1))
   <div>
     <div class="row ways">
       <ElRadioGroup v-model="way" size="small" aria-label="How the two lie over each other">
-        <ElRadioButton value="wipe">Wipe</ElRadioButton><ElRadioButton value="flip" title="Key F">Flip</ElRadioButton><ElRadioButton value="beside">Beside</ElRadioButton><ElRadioButton value="difference" title="Key D" :disabled="!!films">Difference</ElRadioButton>
+        <ElRadioButton value="wipe">Wipe</ElRadioButton><ElRadioButton value="flip" title="Key F">Flip</ElRadioButton><ElRadioButton v-if="!over" value="beside">Beside</ElRadioButton><ElRadioButton value="difference" title="Key D" :disabled="!!films">Difference</ElRadioButton>
       </ElRadioGroup>
       <ElRadioGroup v-if="way === 'difference'" v-model="factor" size="small" aria-label="How much the difference is amplified">
         <ElRadioButton v-for="one in [4, 8, 16]" :key="one" :value="one">× {{ one }}</ElRadioButton>

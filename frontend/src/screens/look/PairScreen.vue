@@ -99,7 +99,7 @@ const swap = () => router.replace({ name: 'pair', params: { masterId: props.mast
           <span class="grow" />
           <span class="mono">{{ place(ratio(moment.master_s)) }} · picture {{ index + 1 }} of {{ pictures.length }} in common<template v-if="index === found.telling"> · differs most</template></span>
         </div>
-        <LookedPair v-if="shown === 'wipe'" :left="named[0].url" :right="named[1].url" :left-name="named[0].name" :right-name="named[1].name" :raster="named[0].raster" />
+        <LookedPair v-if="shown === 'wipe'" over :left="named[0].url" :right="named[1].url" :left-name="named[0].name" :right-name="named[1].name" :raster="named[0].raster" />
         <SidePair v-else :pictures="named" />
         <MomentStrip v-model="index" :moments="moments" :legend="`On arrival on a laptop, worst lowest: ${sides[0].name} filled, ${sides[1].name} hollow`" />
       </template>

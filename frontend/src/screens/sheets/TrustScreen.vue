@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElButton, ElCheckbox, ElOption, ElSelect } from 'element-plus'
-import { computed, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import { useClipboard } from '@vueuse/core'
 
@@ -21,13 +21,14 @@ const { value: shelf } = useAnswer((signal) => api.shelf(signal), [], [events.of
 const sheet = computed(() => sheets.value?.find((one) => one.sheet.id === props.sheetId)?.sheet)
 const masters = computed(() => (shelf.value?.masters ?? []).filter((one) => one.state === 'ready'))
 const master = ref('')
-const parcel = ref('')
+/** What was chosen for each placement, and what went wrong there. */
+const parcel = reactive<Record<string, string>>({})
 const best = ref(true)
-const problem = ref('')
+const problem = reactive<Record<string, string>>({})
 const { copy, copied, text } = useClipboard()
 
 async function plan(path: TrustView): Promise<void> {
-  problem.value = ''
+  problem[path.destination_id] = ''
   try {
     const lanes = await api.lanes(master.value)
     const shown = [...new Set(lanes.lanes.map((view) => view.lane.destination_id))]
@@ -36,7 +37,7 @@ async function plan(path: TrustView): Promise<void> {
     const lane = now.lanes.find((view) => view.lane.destination_id === path.destination_id)
     await router.push(lane ? { name: 'bench', params: { parcelId: lane.lane.parcel.id } } : { name: 'lanes', params: { masterId: master.value } })
   } catch (error) {
-    problem.value = (error as Error).message
+    problem[path.destination_id] = (error as Error).message
   }
 }
 const bringing = ref('')
@@ -45,13 +46,13 @@ async function bring(path: TrustView, event: Event): Promise<void> {
   const file = input.files?.[0]
   input.value = ''
   if (!file) return
-  problem.value = ''
+  problem[path.destination_id] = ''
   bringing.value = file.name
   try {
-    await api.bringFileBack(file, parcel.value || path.parcels[0].job_id, best.value)
+    await api.bringFileBack(file, parcel[path.destination_id] || path.parcels[0].job_id, best.value)
     await again()
   } catch (error) {
-    problem.value = (error as Error).message
+    problem[path.destination_id] = (error as Error).message
   }
   bringing.value = ''
 }
@@ -68,7 +69,7 @@ async function bring(path: TrustView, event: Event): Promise<void> {
       <section v-for="path in paths" :key="path.destination_id" class="way" :aria-label="path.placement">
         <h2 v-if="paths.length > 1">{{ path.placement }}</h2>
         <p class="first-sentence">{{ path.trust }}</p>
-        <p v-if="problem" role="alert" class="refused">{{ problem }}</p>
+        <p v-if="problem[path.destination_id]" role="alert" class="refused">{{ problem[path.destination_id] }}</p>
         <ol>
           <li v-for="(step, place) in path.steps" :key="step.key" class="sheet" :class="{ next: step.key === path.next_step }" :aria-current="step.key === path.next_step ? 'step' : undefined">
             <span class="number slab">{{ place + 1 }}</span>
@@ -98,7 +99,7 @@ async function bring(path: TrustView, event: Event): Promise<void> {
                   </li>
                 </ul>
                 <p v-if="path.parcels.length" class="row act">
-                  <ElSelect v-if="path.parcels.length > 1" v-model="parcel" size="small" class="choice" placeholder="of the latest parcel" aria-label="Of which parcel it is"><ElOption v-for="one in path.parcels" :key="one.job_id" :value="one.job_id" :label="one.file_name" /></ElSelect>
+                  <ElSelect v-if="path.parcels.length > 1" v-model="parcel[path.destination_id]" size="small" class="choice" placeholder="of the latest parcel" aria-label="Of which parcel it is"><ElOption v-for="one in path.parcels" :key="one.job_id" :value="one.job_id" :label="one.file_name" /></ElSelect>
                   <ElCheckbox v-model="best" size="small">nothing better is served there</ElCheckbox>
                   <label class="button">{{ bringing ? `Taking ${bringing}…` : 'Bring it back' }}<input type="file" accept="video/*" class="hidden" :disabled="!!bringing" @change="bring(path, $event)" /></label>
                 </p>

@@ -500,7 +500,7 @@ def explains(found: ReturnedFound, destination: Destination) -> tuple[str, ...]:
         said.append(f"It came back in {name_of(one.codec)}; the sheet says {name_of(rule.codec)}.")
     if rule:
         ceiling = rule.ceiling_bps(frame_rate_class(one.frame_rate))
-        if one.video_bps > ceiling * 1.08:
+        if one.video_bps > ceiling * one.room * 1.08:
             said.append(f"It has {mbps_text(one.video_bps)}, more than the ceiling of {mbps_text(ceiling)} in the sheet.")
     off = [(screen, value - found.expected[screen]) for screen, value in found.conditions.items() if screen in found.expected]
     if off and not said:

@@ -54,7 +54,6 @@ def trust_path(
     handling = place.handling
     rows = len(place.guidance)
     known = [one.after for one in errors if one.after is not None and not one.outlier]
-    counted = len(known)
     corrected = returned > 0 and not changes
     steps = (
         TrustStep(
@@ -84,7 +83,7 @@ def trust_path(
         ),
         TrustStep(
             key=StepKey.CORRECTED, title="Correct the sheet", done=corrected,
-            told=_corrected_told(returned, changes, known), trust=_learnt(counted, known),
+            told=_corrected_told(returned, changes, known), trust=_learnt(known),
         ),
     )
     return TrustPath(steps=steps, trust=_now(steps, place, known, ours=ours))
@@ -111,16 +110,16 @@ def _corrected_told(returned: int, changes: int, known: Sequence[float]) -> str:
     return f"The handling explains what came back, to {statistics.fmean(known):.1f} points." if known else "Nothing is left to correct."
 
 
-def _learnt(counted: int, known: Sequence[float]) -> str:
-    if counted >= ENOUGH_FILES:
-        return f"Forecasts go by {counted} films that came back, and would have been {statistics.fmean(known):.1f} points off on them."
+def _learnt(known: Sequence[float]) -> str:
+    if len(known) >= ENOUGH_FILES:
+        return f"Forecasts go by {len(known)} films that came back, and would have been {statistics.fmean(known):.1f} points off on them."
     return "One film tells much, but of films unlike it quality and ceiling may still be mixed up: bring back a second one."
 
 
 def _now(steps: Sequence[TrustStep], place: Placement, known: Sequence[float], *, ours: bool) -> str:
     done = {one.key: one.done for one in steps}
     if done[StepKey.CORRECTED]:
-        return _learnt(len(known), known)
+        return _learnt(known)
     if ours and done[StepKey.HANDLING] and not place.handling.assumed:
         return "It is a stand-in that ships: what it does to an upload is known, and forecasts have the bands that they tell."
     if done[StepKey.RETURNED]:

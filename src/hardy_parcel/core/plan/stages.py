@@ -15,9 +15,9 @@ from .plan import Plan
 FIRST_PASS: dict[Codec, float] = {"h264": 0.65, "hevc": 0.92}
 """What a first pass takes beside the second, by which the share of what is done is drawn. It was 0.45 to 1.03 on four films (H.264, effort
 medium, two cores), so it tells no time. Where it is a search for a quality, it depends on the film's length."""
-TRIAL_PICTURES, TRIAL_PLACES, TRIAL_LEAST, TRIAL_PART = 40, 3, 10, 150
-"""So many pictures in a row are tried at so many places before a film is packed, no more than one of so many at each place, which is two
-hundredths of the work; where fewer than the least are left, none."""
+TRIAL_PICTURES, TRIAL_PLACES, TRIED_FROM = 40, 3, 12_000
+"""So many pictures in a row are tried at so many places before a film of that many pictures or more is packed: a hundredth of the work.
+Of fewer in a row the encoder only fills, and a shorter film is not worth the wait."""
 USUAL_FIRST_PASS = 0.7
 READING_BACK_WORDS = "reading the file back"
 READING_BACK = 0.15
@@ -42,12 +42,6 @@ class Stage:
     alike: bool = False
     once: bool = False
     tried: bool = False
-
-
-def trial_pictures(frames: int) -> int:
-    """How many pictures in a row are tried of a film at each place; 0 where it is too short for that."""
-    found = min(TRIAL_PICTURES, frames // TRIAL_PART)
-    return found if found >= TRIAL_LEAST else 0
 
 
 def judged_runs(frames: int) -> int:
