@@ -27,6 +27,8 @@ from hardy_parcel.processes.client import in_child
 from hardy_parcel.processes.messages import PackTask, ProgressMade
 
 WITHIN = 0.2
+LINES = 20
+"""So many of the times that were told are printed beside what came."""
 
 
 def pictures(count: int, height: int) -> Iterator[tuple[np.ndarray, np.ndarray, np.ndarray]]:
@@ -53,11 +55,11 @@ def main() -> None:
         checked = survey(film, facts.video, facts.duration_s)
         for control in (RateControl.ONE_PASS, RateControl.TWO_PASSES):
             plan = make_plan(facts, place, Choices(method="encoded", rate_control=control))
-            told: list[tuple[float, float]] = []
+            told: list[tuple[float, float, str]] = []
 
-            def hear(message: object, told: list[tuple[float, float]] = told) -> None:
+            def hear(message: object, told: list[tuple[float, float, str]] = told) -> None:
                 if isinstance(message, ProgressMade) and message.progress.left_s is not None:
-                    told.append((time.monotonic(), message.progress.left_s))
+                    told.append((time.monotonic(), message.progress.left_s, message.progress.doing))
 
             began = time.monotonic()
             task = PackTask(
@@ -67,12 +69,14 @@ def main() -> None:
             in_child(task, hear=hear)
             ended = time.monotonic()
             whole = ended - began
-            late = [(left, ended - at) for at, left in told if at - began > whole / 10 and ended - at > 2]
-            right = sum(abs(left - real) <= WITHIN * real for left, real in late)
+            late = [(left, ended - at, stage) for at, left, stage in told if at - began > whole / 10 and ended - at > 2]
+            right = sum(abs(left - real) <= WITHIN * real for left, real, _ in late)
             first = (told[0][0] - began) / whole if told else 1.0
             share = right / max(1, len(late))
             said = f"{control}: {whole:.0f} s; told from {first:.0%} on; {share:.0%} of {len(late)} after the first tenth within a fifth"
             print(said, flush=True)
+            for left, real, stage in late[:: max(1, len(late) // LINES)]:
+                print(f"  {1 - real / whole:4.0%}  {stage}: told {left:.0f} s, {real:.0f} s came ({left / real - 1:+.0%})", flush=True)
 
 
 if __name__ == "__main__":

@@ -127,9 +127,9 @@ def test_movement_is_taken_from_the_nearest_second() -> None:
     assert len(movement(known, 0, 9000)) == 600
 
 
-def test_what_a_stage_takes_besides_is_added_once() -> None:
+def test_what_a_stage_takes_besides_is_added_once_and_may_be_told_anew() -> None:
     left = TimeLeft([1.0, 0.1], alike=[False, False], aside_s=[0.0, 6.0])
     told = [left.at(0, part / 100, part * 1.0)[1] for part in range(101)]
     assert told[50] == pytest.approx(50 + 10 + 6)
-    left.also(1, 4.0)
-    assert left.at(1, 0.0, 100.0)[1] == pytest.approx(10 + 6 + 4)
+    left.takes(1, 4.0)
+    assert left.at(1, 0.0, 100.0)[1] == pytest.approx(10 + 4)

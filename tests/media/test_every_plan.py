@@ -42,7 +42,7 @@ def rain_of(path: Path, seconds: int) -> Path:
 @pytest.fixture(autouse=True)
 def tried_however_short(monkeypatch: pytest.MonkeyPatch) -> None:
     """Long films are tried before they are packed: whatever can be packed can be tried."""
-    monkeypatch.setattr("hardy_parcel.media.pack.TRIED_FROM", 1)
+    monkeypatch.setattr("hardy_parcel.core.plan.stages.PICTURES_A_TRIAL", 1)
 
 
 @pytest.fixture(scope="module")

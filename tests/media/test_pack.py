@@ -178,7 +178,7 @@ def test_it_can_be_stopped_at_any_picture(gale: Path, gale_facts: MasterFacts, t
 
 @pytest.mark.parametrize("control", [RateControl.ONE_PASS, RateControl.TWO_PASSES])
 def test_a_long_film_is_tried_once_before_its_first_picture(gale, gale_facts, tmp_path: Path, monkeypatch, control) -> None:
-    monkeypatch.setattr("hardy_parcel.media.pack.TRIED_FROM", 100)
+    monkeypatch.setattr("hardy_parcel.core.plan.stages.PICTURES_A_TRIAL", 50)
     heard: list[Progress] = []
     plan = make_plan(gale_facts, ORRERY, Choices(method="encoded", rate_control=control))
     pack(gale, gale_facts, plan, tmp_path / "tried.mp4", report=heard.append)
@@ -186,16 +186,16 @@ def test_a_long_film_is_tried_once_before_its_first_picture(gale, gale_facts, tm
     assert {one.done for one in heard[: place + 1]} == {0}
     assert heard[place + 1].done == 1
     assert (tried.first_pass is not None) == (control is RateControl.TWO_PASSES)
-    assert all(0 < value < 20 for value in (tried.first_pass or 1.0, tried.reading_back, tried.place_s))
+    assert all(0 < value < 20 for value in (tried.first_pass or 1.0, tried.reading_back))
     whole = [(one.done, one.total) for one in heard if one.done]
     heard.clear()
-    monkeypatch.setattr("hardy_parcel.media.pack.TRIED_FROM", 101)
+    monkeypatch.setattr("hardy_parcel.core.plan.stages.PICTURES_A_TRIAL", 151)
     pack(gale, gale_facts, plan, tmp_path / "untried.mp4", report=heard.append)
     assert [(one.done, one.total) for one in heard] == whole
 
 
 def test_a_trial_can_be_stopped(gale, gale_facts, tmp_path: Path, monkeypatch) -> None:
-    monkeypatch.setattr("hardy_parcel.media.pack.TRIED_FROM", 100)
+    monkeypatch.setattr("hardy_parcel.core.plan.stages.PICTURES_A_TRIAL", 50)
 
     def stop(progress: Progress) -> None:
         assert progress.done == 0

@@ -17,6 +17,7 @@ from hardy_parcel.core.master.facts import Excerpt, Focus
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.framing import FramingMode
 from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.media import pictures
 from hardy_parcel.media.film import Planes, Traits, write_film
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.pack import pack
@@ -259,3 +260,27 @@ def test_sharpening_is_light_scaled_or_not(tmp_path: Path) -> None:
         plain, sharp = luma(**size), luma(**size, sharpen=True)
         assert np.abs(np.diff(sharp, axis=1)).mean() > 1.1 * np.abs(np.diff(plain, axis=1)).mean()
         assert abs(sharp.mean() - plain.mean()) < 1
+
+
+@pytest.mark.parametrize(("codec", "params", "ending"), [
+    ("libx264", {"x264-params": "keyint=20:min-keyint=20:scenecut=0:bframes=3:open-gop=1"}, "mp4"),
+    ("libx264", {"x264-params": "keyint=20:min-keyint=20:scenecut=0:bframes=3"}, "mkv"),
+    ("libx264", {"x264-params": "keyint=20:min-keyint=20:scenecut=0:bframes=3"}, "ts"),
+    ("libx265", {"x265-params": "keyint=20:min-keyint=20:scenecut=0:bframes=4:open-gop=1:log-level=error"}, "mp4"),
+])
+def test_what_lies_between_is_skipped_and_every_picture_is_still_its_own(tmp_path: Path, monkeypatch, codec, params, ending) -> None:
+    path = films.odd_film(tmp_path / f"skipped.{ending}", codec=codec, seconds=8, width=128, height=72, options=params)
+    start, dice = inspect(path, loudness=False).video.start_s, np.random.default_rng(5)
+    a_little = Fraction(1, 100)
+    all_of_them = [one.to_ndarray() for one in pictures_at(path, (n * Fraction(1, 25) + a_little for n in range(200)), start_s=start)]
+    decoded = []
+    read = pictures._Reader._next
+    monkeypatch.setattr(pictures._Reader, "_next", lambda reader: decoded.append(1) or read(reader))
+    places = sorted(dice.choice(200, 14, replace=False).tolist()) + dice.choice(200, 10).tolist()
+    found = pictures_at(path, (n * Fraction(1, 25) + a_little for n in places), start_s=start)
+    for place, one in zip(places, found, strict=True):
+        assert np.array_equal(one.to_ndarray(), all_of_them[place]), place
+    rising = [5, 65, 125, 185]
+    decoded.clear()
+    list(pictures_at(path, (n * Fraction(1, 25) + a_little for n in rising), start_s=start))
+    assert len(decoded) <= (60 if ending == "mp4" else 200), "an index that is read at once says where keyframes are"

@@ -15,6 +15,7 @@ from typing import get_args
 import pytest
 
 from hardy_parcel.core.errors import BadChoice, Cancelled, DiskFull, HardyParcelError, NotFound, OverCap, UnreadableMaster
+from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.progress import JobProgress
 from hardy_parcel.processes import messages, nursery
@@ -104,6 +105,31 @@ def test_progress_is_not_told_more_than_a_few_times_a_second(capsys) -> None:
     for i in range(1000):
         voice.progress(JobProgress(share=i / 1000))
     assert 1 <= len(spoken(capsys)) < 10
+
+
+def test_a_picture_that_is_not_told_of_costs_no_forecast_of_time_and_can_be_stopped_at(gale: Path, gale_facts, tmp_path: Path) -> None:
+    task = PackTask(
+        path=gale, facts=gale_facts, plan=make_plan(gale_facts, ORRERY, Choices(method="encoded")), destination=ORRERY, folder=tmp_path,
+        file_name="Gale.mp4", job_id="told",
+    )
+
+    class Hears:
+        rested_s, asked, told = 0.0, 0, 0
+
+        def due(self) -> bool:
+            self.asked += 1
+            if self.asked == 200:
+                raise Cancelled("Stopped.", "Nothing was kept.")
+            return self.asked % 40 == 0
+
+        def progress(self, progress: JobProgress) -> None:
+            self.told += 1
+
+    voice = Hears()
+    with pytest.raises(Cancelled):
+        TASKS["pack"](task, voice)
+    assert (voice.asked, voice.told) == (200, 4)
+    assert not list(tmp_path.iterdir())
 
 
 def test_every_task_has_its_work_and_every_message_a_kind_of_its_own() -> None:

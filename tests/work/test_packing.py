@@ -41,6 +41,18 @@ def test_the_file_has_its_name_only_at_the_end(gale, gale_facts, plan, tmp_path:
     assert receipt.pictures == 100
 
 
+def test_one_run_of_what_is_judged_is_tried_first_of_a_long_film(gale, gale_facts, plan, tmp_path: Path, monkeypatch) -> None:
+    monkeypatch.setattr("hardy_parcel.work.packing.JUDGING_TRIED_FROM", 100)
+    heard: list = []
+    run(gale, gale_facts, plan, tmp_path, heard.append)
+    assert heard[0].done == 0
+    assert 0 < heard[0].judging_s < 60
+    assert [one.judging_s for one in heard[1:]] == [None] * (len(heard) - 1)
+    monkeypatch.setattr("hardy_parcel.work.packing.JUDGING_TRIED_FROM", 101)
+    run(gale, gale_facts, plan, tmp_path, heard.append, name="Again.mp4")
+    assert len([one for one in heard if one.judging_s is not None]) == 1, "a short one is not worth it"
+
+
 @pytest.mark.parametrize("when", ["the last picture is packed", "the file is read back", "the file is judged"])
 def test_a_folder_that_goes_away_is_named_whenever_it_does(gale, gale_facts, plan, tmp_path: Path, when: str) -> None:
     folder, away = tmp_path / "out", tmp_path / "away"

@@ -47,6 +47,9 @@ class Voice:
         if self._until and isinstance(message, self._until):
             raise Cancelled("Stopped.")
 
+    def due(self) -> bool:
+        return True
+
     def progress(self, progress) -> None:
         self.doing.append((progress.doing, progress.share))
 

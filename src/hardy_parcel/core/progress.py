@@ -99,9 +99,9 @@ class TimeLeft:
         self._weights[stage], self._guessed[stage] = weight, False
         self._weighed.add(stage)
 
-    def also(self, stage: int, seconds: float) -> None:
-        """So many seconds come to a stage besides, whatever the others take."""
-        self._aside_s[stage] += seconds
+    def takes(self, stage: int, aside_s: float) -> None:
+        """So many seconds a stage takes besides whatever the others do, as was tried."""
+        self._aside_s[stage] = aside_s
 
     def _whole(self, worked: float, gone: float) -> float | None:
         """What the stage under way will have taken in all (s)."""

@@ -21,7 +21,7 @@ from ..core.plan.as_it_is import ends_early
 from ..core.plan.choices import Method
 from ..core.plan.encoder_settings import packing_settings, searches_quality
 from ..core.plan.plan import Plan, duration_s
-from ..core.plan.stages import TRIAL_PICTURES, TRIAL_PLACES, TRIED_FROM
+from ..core.plan.stages import TRIAL_PICTURES, trial_places
 from ..core.trade.rate_control import RateControl
 from .boxes import end_presentation_at
 from .captions import CueTracks, add_captions
@@ -36,11 +36,10 @@ from .trouble import open_film, reading, writing
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tried:
-    """What a first pass, and reading the file back, take beside the last pass, and how long it takes to find a place in the master (s)."""
+    """What a first pass, and reading the file back, take beside the last pass."""
 
     first_pass: float | None
     reading_back: float
-    place_s: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,7 +47,8 @@ class Progress:
     """Pictures done of all passes, of how many, and bytes of picture written; `again` counts tries that came out too large.
 
     With `reading_back` it counts those that were decoded of the packed file, with `judging` those that were judged. `tried` comes once,
-    before the first picture, of films that are long enough.
+    before the first picture, of films that are long enough, and before that `judging_s`: how long judging takes, without finding the
+    pictures in the packed file.
     """
 
     done: int
@@ -58,6 +58,7 @@ class Progress:
     reading_back: bool = False
     judging: bool = False
     tried: Tried | None = None
+    judging_s: float | None = None
 
 
 Report = Callable[[Progress], None]
@@ -143,9 +144,9 @@ def _encode(
     total = count * (2 if two else 1)
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         stats = str(Path(scratch) / "passes.log")
-        if beside and quality is None and count >= TRIED_FROM:
+        if beside and quality is None and (places := trial_places(count)):
             report(Progress(done=0, total=total, bytes=0, tried=_tried(
-                plan, pictures, count, Path(scratch), lambda: report(Progress(done=0, total=total, bytes=0)),
+                plan, pictures, count, places, Path(scratch), lambda: report(Progress(done=0, total=total, bytes=0)),
             )))
         if two and quality is None:
             settings = packing_settings(plan, encode_pass=1, stats_path=stats)
@@ -171,20 +172,18 @@ def _encode(
     return count, written
 
 
-def _tried(plan: Plan, pictures: Pictures, count: int, scratch: Path, alive: Callable[[], None]) -> Tried:
-    """What the stages take beside one another on these very pictures, tried at a few places; `alive` may raise.
+def _tried(plan: Plan, pictures: Pictures, count: int, places: int, scratch: Path, alive: Callable[[], None]) -> Tried:
+    """What the stages take beside one another on these very pictures, tried at so many `places`; `alive` may raise.
 
     The pictures are read once, and what that takes is added to each pass: finding a place in the film belongs to none.
     """
     video = plan.picture
     two = video.rate_control.value is RateControl.TWO_PASSES
-    length = max(2, min(TRIAL_PICTURES, HELD_BYTES // (video.framing.value.width * video.framing.value.height * 3 * TRIAL_PLACES)))
-    held, reading_s, places_s = list[av.VideoFrame](), 0.0, 0.0
-    for number in range(TRIAL_PLACES):
-        began = time.monotonic()
-        shown = pictures(round((number + 0.5) / TRIAL_PLACES * count), length)
+    length = max(2, min(TRIAL_PICTURES, HELD_BYTES // (video.framing.value.width * video.framing.value.height * 3 * places)))
+    held, reading_s = list[av.VideoFrame](), 0.0
+    for number in range(places):
+        shown = pictures(round((number + 0.5) / places * count), length)
         held.append(next(shown))
-        places_s += time.monotonic() - began
         began = time.monotonic()
         held += shown
         reading_s += (time.monotonic() - began) * length / (length - 1)
@@ -208,9 +207,7 @@ def _tried(plan: Plan, pictures: Pictures, count: int, scratch: Path, alive: Cal
         for _ in film.decode(video=0):
             pass
     back_s = time.monotonic() - began
-    return Tried(
-        first_pass=first_s / last_s if first_s else None, reading_back=back_s / last_s, place_s=places_s / TRIAL_PLACES,
-    )
+    return Tried(first_pass=first_s / last_s if first_s else None, reading_back=back_s / last_s)
 
 
 def _numbered(pictures: Iterable[av.VideoFrame]) -> Iterator[av.VideoFrame]:

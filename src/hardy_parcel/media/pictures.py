@@ -19,7 +19,10 @@ from ..core.values import even
 from .inspect import picture_stream
 from .trouble import open_film, reading
 
-SEEK_BEYOND_S = Fraction(3)
+SEEK_BEYOND_S, SKIP_S = Fraction(3), Fraction(1, 4)
+"""A time that lies further ahead is sought, and one that does by less where a keyframe lets so much be skipped."""
+BACK_S = (Fraction(0), Fraction(1), Fraction(5))
+"""By so much earlier it is sought where the keyframe that was found comes too late: files name when pictures are decoded, not shown."""
 Picture = av.VideoFrame
 
 
@@ -70,10 +73,8 @@ class _Reader:
 
     def picture(self, at: Fraction, path: Path) -> av.VideoFrame:
         position = self._now[0] if self._now else Fraction(0)
-        if (self._now and at < position) or at > position + SEEK_BEYOND_S:
-            target = int((max(Fraction(0), at) + self._start) / self._stream.time_base)
-            self._container.seek(target, stream=self._stream, backward=True)
-            self._restart()
+        if (self._now and at < position) or self._far(at, position):
+            self._seek(at)
         while not self._ended and (self._ahead is None or self._ahead[0] <= at):
             self._now = self._ahead or self._now
             self._ahead = self._next()
@@ -86,6 +87,30 @@ class _Reader:
                 code="truncated",
             )
         return shown[1]
+
+
+    def _far(self, at: Fraction, position: Fraction) -> bool:
+        """Whether seeking comes sooner to a time than decoding on."""
+        if at <= position + SKIP_S:
+            return False
+        if at > position + SEEK_BEYOND_S:
+            return True
+        if self._fields is not FieldOrder.NONE:
+            return False  # what was decoded before is needed
+        known = self._stream.index_entries
+        key = known.search_timestamp(int((at + self._start) / self._stream.time_base))
+        return key >= 0 and bool(known[key].timestamp * self._stream.time_base - self._start > position + SKIP_S)
+
+    def _seek(self, at: Fraction) -> None:
+        """Go on from a keyframe that is shown no later than `at`."""
+        for back in BACK_S:
+            wanted = max(Fraction(0), at - back)
+            self._container.seek(int((wanted + self._start) / self._stream.time_base), stream=self._stream, backward=True)
+            self._restart()
+            self._ahead = self._next()
+            self._ended = self._ahead is None
+            if not wanted or (self._ahead and self._ahead[0] <= at):
+                return
 
 
 def deinterlaced(frames: Iterator[av.VideoFrame], fields: FieldOrder, *, each_field: bool = False) -> Iterator[av.VideoFrame]:

@@ -60,8 +60,8 @@ class Voice:
             sys.stdout.write(message.model_dump_json() + "\n")
             sys.stdout.flush()
 
-    def progress(self, progress: JobProgress) -> None:
-        """Send progress if it is time, and rest here while that is wished, since an encoder that gets no pictures takes no processor.
+    def due(self) -> bool:
+        """Whether it is time for progress. Rests here while that is wished, since an encoder that gets no pictures takes no processor.
 
         Raises Cancelled when a stop was asked for. `rested_s` tells how long was rested in all.
         """
@@ -71,9 +71,12 @@ class Voice:
             self.rested_s += time.monotonic() - began
         if self._stop.is_set():
             raise Cancelled("Stopped.", "Nothing was kept of the unfinished part.")
-        now = time.monotonic()
-        if now - self._last >= EVERY_S:
-            self._last = now
+        return time.monotonic() - self._last >= EVERY_S
+
+    def progress(self, progress: JobProgress) -> None:
+        """Send progress if it is due."""
+        if self.due():
+            self._last = time.monotonic()
             self.say(ProgressMade(progress=progress))
 
 

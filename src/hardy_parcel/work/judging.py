@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import time
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -14,14 +15,15 @@ from ..core.arrival.ticks import Tick
 from ..core.master.facts import MasterFacts
 from ..core.plan.cadence import source_time_s
 from ..core.plan.plan import Plan
-from ..core.plan.stages import judged_runs
+from ..core.plan.stages import RUN_READS, judged_runs
 from ..media.measure import Stream, compare
 from ..media.pictures import own_picture, pictures_at, treated
 from ..media.stills import encoded
 
 SCREEN = Screen.LAPTOP
 RUN_PICTURES, LEAD_IN = 2, 3
-"""Neighbours that are measured in each run, which are spread over the film, and how many are read before, since the measures look back."""
+"""Neighbours that are measured in each run, which are spread over the film, and how many are read before, since the measures look back;
+the one that is read after them makes up `RUN_READS`."""
 STILL_WIDTH = 560
 
 
@@ -43,13 +45,7 @@ def judge_packed(master: Path, facts: MasterFacts, plan: Plan, packed: Path, say
         return None
     video, framing = plan.video, plan.video.framing.value
     rate, numbers, measured = video.frame_rate.value, *_places(video.frames)
-    wanted = [
-        Tick(
-            index=place, measured=flag,
-            master_s=source_time_s(index=number, in_s=plan.excerpt.in_s, frame_rate=rate, keep_every=video.keep_every),
-        )
-        for place, (number, flag) in enumerate(zip(numbers, measured, strict=True))
-    ]
+    wanted = _ticks(plan, numbers, measured)
     raster = picture_raster(SCREEN, framing)
     shown = pictures_at(packed, ((number * 4 + 1) / (4 * rate) for number in numbers), start_s=Fraction(0))
     found = compare(
@@ -71,6 +67,37 @@ def judge_packed(master: Path, facts: MasterFacts, plan: Plan, packed: Path, say
     )
 
 
+def judging_s(master: Path, facts: MasterFacts, plan: Plan) -> float | None:
+    """How long judging will take (s), without finding the pictures in the packed file, by one run in the middle of the master; None where
+    nothing is judged. Raises what reading raises."""
+    if plan.video is None or plan.copied:
+        return None
+    framing, runs = plan.video.framing.value, judged_runs(plan.video.frames)
+    numbers, measured = _places(plan.video.frames)
+    middle = slice(runs // 2 * RUN_READS, (runs // 2 + 1) * RUN_READS)
+    ticks, size = _ticks(plan, numbers[middle], measured[middle]), (framing.crop.width, framing.crop.height)
+    began = time.monotonic()
+    pictures = list(treated(master, facts.video, plan, ticks, frame=False))
+    read = time.monotonic()
+    compare(
+        rasters=[picture_raster(SCREEN, framing)], reference_size=size, references=iter(pictures),
+        streams={"itself": Stream(pictures=iter(pictures), size=size, rasters=frozenset({0}))}, measured=measured[middle],
+        rate=plan.video.frame_rate.value,
+    )
+    return (runs + 1) * (read - began) + runs * (time.monotonic() - read)
+
+
+def _ticks(plan: Plan, numbers: Sequence[int], measured: Sequence[bool]) -> list[Tick]:
+    """What is read of the master for packed pictures of these numbers."""
+    rate, every = plan.picture.frame_rate.value, plan.picture.keep_every
+    return [
+        Tick(
+            index=place, measured=flag, master_s=source_time_s(index=number, in_s=plan.excerpt.in_s, frame_rate=rate, keep_every=every),
+        )
+        for place, (number, flag) in enumerate(zip(numbers, measured, strict=True))
+    ]
+
+
 def _seen(parts: PictureParts) -> float:
     return condition(parts.detail, parts.information, parts.movement)
 
@@ -78,13 +105,12 @@ def _seen(parts: PictureParts) -> float:
 def _places(frames: int) -> tuple[list[int], list[bool]]:
     """Numbers of the packed pictures that are read, in order, and which of them are measured."""
     runs = judged_runs(frames)
-    if frames <= runs * (LEAD_IN + RUN_PICTURES + 1):
+    if frames <= runs * RUN_READS:
         numbers = list(range(frames))
         return numbers, [number % max(1, frames // (runs * RUN_PICTURES)) == 0 for number in numbers]
     numbers, measured = list[int](), list[bool]()
     for run in range(runs):
         first = int((run + 0.5) * frames / runs) - LEAD_IN
-        count = LEAD_IN + RUN_PICTURES + 1
-        numbers += range(first, first + count)
-        measured += [LEAD_IN <= place < LEAD_IN + RUN_PICTURES for place in range(count)]
+        numbers += range(first, first + RUN_READS)
+        measured += [LEAD_IN <= place < LEAD_IN + RUN_PICTURES for place in range(RUN_READS)]
     return numbers, measured

@@ -21,6 +21,7 @@ from ..core.plan.choices import BESIDE, Method
 from ..core.plan.naming import captions_beside, free_name
 from ..core.plan.plan import Plan
 from ..core.plan.sound_plan import below_the_limit
+from ..core.plan.stages import JUDGING_TRIED_FROM
 from ..core.values import Model, size_text
 from ..media.captions import CueTracks, planned_captions, read_captions, write_captions
 from ..media.fingerprint import fingerprint
@@ -31,7 +32,7 @@ from ..media.trouble import reading, writing
 from ..media.verify import read_back
 from ..store.files import flush, give_name
 from ..store.places import usable_folder
-from .judging import judge_packed
+from .judging import judge_packed, judging_s
 
 PARTIAL = (".parcel-", ".partial")
 
@@ -113,6 +114,7 @@ def pack_parcel(
     captions = planned_captions(master, plan, start_s=facts.video.start_s)
     note = _note_path(folder, job_id)
     try:
+        _tell_judging(master, facts, plan, report)
         packed = pack(master, facts, plan, partial, report=report, captions=captions)
         tries = 1
         while (size := partial.stat().st_size) > plan.size_cap.value:
@@ -181,6 +183,14 @@ def _judged(master: Path, facts: MasterFacts, plan: Plan, packed: Path, report: 
         return {}
     stills = tuple(base64.b64encode(one).decode() for one in (found.before, found.after))
     return {"judged": found.judged, "judged_pictures": found.pictures, "poorest_s": found.poorest_s, "stills": stills}
+
+
+def _tell_judging(master: Path, facts: MasterFacts, plan: Plan, report: Report) -> None:
+    """Try one run of what is judged at the end, of films that are long enough, so that the time that is left can be told."""
+    if plan.video is None or plan.video.frames < JUDGING_TRIED_FROM:
+        return
+    with suppress(UnreadableMaster, EncoderTrouble):  # packing meets it again, and says it
+        report(Progress(done=0, total=1, bytes=0, judging_s=judging_s(master, facts, plan)))
 
 
 def _same_film(master: Path, facts: MasterFacts) -> None:

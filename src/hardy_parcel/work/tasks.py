@@ -19,7 +19,7 @@ from ..core.master.checks.evidence import SoundSurvey, Survey, movement
 from ..core.master.facts import MasterFacts
 from ..core.plan.as_it_is import whole_picture
 from ..core.plan.choices import Method
-from ..core.plan.stages import READING_BACK_WORDS, judged_runs, stages
+from ..core.plan.stages import READING_BACK, READING_BACK_WORDS, judging_weight, stages
 from ..core.progress import JobProgress, TimeLeft
 from ..core.values import Model
 from ..media.couriers import Courier, carry
@@ -102,6 +102,7 @@ class Speaks(Protocol):
     @property
     def rested_s(self) -> float: ...
     def say(self, message: Model) -> None: ...
+    def due(self) -> bool: ...
     def progress(self, progress: JobProgress) -> None: ...
 
 
@@ -330,6 +331,8 @@ class _Packing:
         excerpt = task.plan.excerpt
         self._movement = movement(task.difficulty, float(excerpt.in_s), float(excerpt.out_s))
         self._stage = -1
+        self._judging_s: float | None = None
+        self._reading_back = READING_BACK
         self._began = self._now()
 
     def _now(self) -> float:
@@ -347,11 +350,17 @@ class _Packing:
                 aside_s=[one.aside_s for one in self._stages], once=[one.once for one in self._stages], movement=self._movement,
                 tried=[one.tried for one in self._stages],
             )
+        if progress.judging_s is not None:
+            self._judging_s = progress.judging_s
         if progress.tried:
             if progress.tried.first_pass:
                 self._left.weighed(0, progress.tried.first_pass)
             self._left.weighed(back, progress.tried.reading_back)
-            self._left.also(len(words) - 1, judged_runs(plan.picture.frames) * progress.tried.place_s)
+            self._reading_back = progress.tried.reading_back
+        if self._judging_s is not None:
+            self._left.takes(len(words) - 1, self._judging_s)
+            self._left.weighed(len(words) - 1, judging_weight(plan) * self._reading_back)
+        if progress.tried or progress.judging_s is not None or not self._voice.due():
             return
         of = progress.total if after else max(1, progress.total // back)
         stage = len(words) - 1 if progress.judging else back if after else min(back - 1, max(0, progress.done - 1) // of)

@@ -6,7 +6,7 @@ import pytest
 
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
-from hardy_parcel.core.plan.stages import TRIAL_PICTURES, TRIAL_PLACES, TRIED_FROM, stages
+from hardy_parcel.core.plan.stages import PICTURES_A_TRIAL, TRIAL_PICTURES, judging_weight, stages, trial_places
 
 from ...builders import HANDOVER, ORRERY, facts
 
@@ -33,7 +33,9 @@ def test_a_search_for_a_quality_weighs_less_the_longer_the_film_is() -> None:
 
 
 def test_little_of_a_film_is_tried_and_a_first_pass_tells_nothing_without() -> None:
-    assert 2 * TRIAL_PICTURES * TRIAL_PLACES <= 0.02 * TRIED_FROM
+    for frames in (10, PICTURES_A_TRIAL - 1, PICTURES_A_TRIAL, 7_000, 12_000, 10**6):
+        assert trial_places(frames) * TRIAL_PICTURES <= 0.02 * frames
+    assert [trial_places(frames) for frames in (PICTURES_A_TRIAL - 1, PICTURES_A_TRIAL, 10**6)] == [0, 1, 3]
     plan = make_plan(facts(), ORRERY, Choices(method="encoded"))
     assert [one.tried for one in stages(plan)] == [True, False, False, False], "of a first pass nothing is told that was not tried"
 
@@ -42,3 +44,9 @@ def test_judging_weighs_less_the_longer_the_film_is() -> None:
     short, long = (stages(make_plan(facts(seconds=s), ORRERY, Choices(method="encoded")))[-1] for s in (5, 3600))
     assert short.weight > 20 * long.weight
     assert 0 < short.aside_s < long.aside_s < 10
+
+
+def test_what_is_judged_is_found_by_reading_a_part_of_the_file_at_most_all_of_it() -> None:
+    short, long = (judging_weight(make_plan(facts(seconds=s), ORRERY, Choices(method="encoded"))) for s in (2, 3600))
+    assert short == 1.0
+    assert 0 < long < 0.02
