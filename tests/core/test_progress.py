@@ -133,3 +133,9 @@ def test_what_a_stage_takes_besides_is_added_once_and_may_be_told_anew() -> None
     assert told[50] == pytest.approx(50 + 10 + 6)
     left.takes(1, 4.0)
     assert left.at(1, 0.0, 100.0)[1] == pytest.approx(10 + 4)
+
+
+def test_the_share_that_is_shown_may_be_drawn_otherwise_than_time_is_told() -> None:
+    left = TimeLeft([1.0, 0.01], alike=[False, False], aside_s=[0.0, 30.0], drawn=[1.0, 0.25])
+    share, told = [left.at(0, part / 100, part * 1.0) for part in range(101)][50]
+    assert (share, told) == (pytest.approx(0.4), pytest.approx(50 + 1 + 30))

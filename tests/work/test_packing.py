@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import shutil
+from fractions import Fraction
 from pathlib import Path
 
 import pytest
 
+from hardy_parcel.core.arrival.ticks import Tick
 from hardy_parcel.core.errors import Cancelled, DiskFull, FolderUnusable, NameTaken, OverCap, PackedFileWrong
 from hardy_parcel.core.master.facts import Excerpt, MasterFacts
 from hardy_parcel.core.plan.caps import MOST_TRIES
@@ -15,7 +17,7 @@ from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.stamps import Source, chosen
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media import pack as media_pack
-from hardy_parcel.work import packing
+from hardy_parcel.work import judging, packing
 from hardy_parcel.work.packing import choose_name, pack_parcel, partial_path
 
 from .. import films
@@ -191,3 +193,15 @@ def test_a_planned_cap_is_kept_by_every_codec(choices, gale, gale_facts, tmp_pat
     assert receipt.size_bytes > cap * 0.4
     found = [row for row in receipt.rows if row.code == "quality"]
     assert [float(row.measured) > 0 for row in found] == ([True] if choices["codec"] == "av1" else [])
+
+
+def test_what_is_decoded_for_a_run_begins_at_the_keyframe_before_it_or_goes_on(gale_facts: MasterFacts) -> None:
+    def decoded(numbers: list[int], **traits) -> int:
+        video = gale_facts.video.model_copy(update={"frame_rate": Fraction(50), "intra": False, **traits})
+        ticks = [Tick(index=place, measured=True, master_s=Fraction(number, 50)) for place, number in enumerate(numbers)]
+        return judging._to_decode(gale_facts.model_copy(update={"video": video}), ticks)
+
+    assert decoded([30, 31, 32], keyframes=(0, 25, 75)) == 8
+    assert decoded([30, 31, 70, 76], keyframes=(0, 25, 75)) == 46 + 2
+    assert decoded([30, 31], keyframes=(0, 25), intra=True) == 2
+    assert decoded([60], keyframes=()) == 11

@@ -49,13 +49,14 @@ class TimeLeft:
     the one before is hard again: `alike` says so of each. Of a stage that goes `once` through the pictures, `movement` tells before what
     will be hard: the temporal information of parts of equal length. Each kind of part gets the pace at which such parts went so far, and
     nothing is told while too much is left of other kinds. What a stage that has to be `tried` takes tells nothing of the others before
-    it was `weighed`.
+    it was `weighed`. `drawn` is what each takes of the share that is done, where that is not its weight.
     """
 
     def __init__(
         self, weights: Sequence[float], *, alike: Sequence[bool], aside_s: Sequence[float] = (), once: Sequence[bool] = (),
-        movement: Sequence[float] = (), tried: Sequence[bool] = (),
+        movement: Sequence[float] = (), tried: Sequence[bool] = (), drawn: Sequence[float] = (),
     ) -> None:
+        self._drawn = list(drawn) or list(weights)
         self._weighed = set[int]()
         self._guessed = list(tried) or [False] * len(weights)
         self._weights, self._alike = list(weights), list(alike)
@@ -87,7 +88,7 @@ class TimeLeft:
             self._profile.append((part, gone))
         if self._head is None and part >= HEAD_PART:
             self._head = worked, gone
-        share = (sum(self._weights[:stage]) + self._weights[stage] * worked) / sum(self._weights)
+        share = (sum(self._drawn[:stage]) + self._drawn[stage] * worked) / sum(self._drawn)
         whole = self._whole(worked, gone)
         if whole is None or self._guessed[stage]:
             return share, None

@@ -86,10 +86,14 @@ def add_video(container: av.container.OutputContainer, settings: EncoderSettings
 def encoded(
     stream: av.VideoStream | av.VideoCodecContext, pictures: Iterator[av.VideoFrame]
 ) -> Iterator[tuple[int, list[av.Packet[Any]]]]:
-    """Packets as they come, with the number of pictures sent so far; flushed at the end."""
+    """Packets as they come, with the number of pictures sent so far; what is still inside comes one by one at the end."""
     sent = 0
     for picture in pictures:
         picture.pict_type = 0
         sent += 1
         yield sent, stream.encode(picture)
-    yield sent, stream.encode(None)
+    context = stream.codec_context if isinstance(stream, av.VideoStream) else stream
+    for packet in context.encode_lazy(None):
+        if isinstance(stream, av.VideoStream):
+            packet.stream = stream
+        yield sent, [packet]

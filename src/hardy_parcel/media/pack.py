@@ -44,9 +44,9 @@ class Tried:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Progress:
-    """Pictures done of all passes, of how many, and bytes of picture written; `again` counts tries that came out too large.
+    """Pictures that came out of the encoder in all passes, of how many, and bytes of picture written.
 
-    With `reading_back` it counts those that were decoded of the packed file, with `judging` those that were judged. `tried` comes once,
+    `again` counts tries that came out too large. With `reading_back` it counts those that were decoded of the packed file, with `judging` those that were judged. `tried` comes once,
     before the first picture, of films that are long enough, and before that `judging_s`: how long judging takes, without finding the
     pictures in the packed file.
     """
@@ -150,10 +150,12 @@ def _encode(
             )))
         if two and quality is None:
             settings = packing_settings(plan, encode_pass=1, stats_path=stats)
-            for sent, _ in encoded(encoder(settings), pictures()):
-                report(Progress(done=sent, total=total, bytes=0))
+            out = 0
+            for _, packets in encoded(encoder(settings), pictures()):
+                out += len(packets)
+                report(Progress(done=min(count, out), total=total, bytes=0))
         settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path=stats if two else None, quality=quality)
-        offset, written = (count if two else 0), 0
+        offset, out, written = (count if two else 0), 0, 0
         with _written(target, plan, whole=beside is not None) as container:
             stream = add_video(container, settings, entry=video.sample_entry.value)
             sound = add_sound(container, plan.audio) if plan.audio and beside else None
@@ -166,8 +168,9 @@ def _encode(
                 for packet in packets:
                     written += packet.size
                     container.mux(packet)
+                out += len(packets)
                 feed(sent / settings.frame_rate + SOUND_AHEAD_S)
-                report(Progress(done=offset + sent, total=total, bytes=written))
+                report(Progress(done=offset + min(count, out), total=total, bytes=written))
             feed(None)
     return count, written
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -15,7 +16,7 @@ from ..core.arrival.ticks import Tick
 from ..core.master.facts import MasterFacts
 from ..core.plan.cadence import source_time_s
 from ..core.plan.plan import Plan
-from ..core.plan.stages import RUN_READS, judged_runs
+from ..core.plan.stages import RUN_READS, USUAL_GROUP, judged_runs
 from ..media.measure import Stream, compare
 from ..media.pictures import own_picture, pictures_at, treated
 from ..media.stills import encoded
@@ -78,13 +79,30 @@ def judging_s(master: Path, facts: MasterFacts, plan: Plan) -> float | None:
     ticks, size = _ticks(plan, numbers[middle], measured[middle]), (framing.crop.width, framing.crop.height)
     began = time.monotonic()
     pictures = list(treated(master, facts.video, plan, ticks, frame=False))
-    read = time.monotonic()
-    compare(
-        rasters=[picture_raster(SCREEN, framing)], reference_size=size, references=iter(pictures),
-        streams={"itself": Stream(pictures=iter(pictures), size=size, rasters=frozenset({0}))}, measured=measured[middle],
-        rate=plan.video.frame_rate.value,
-    )
-    return (runs + 1) * (read - began) + runs * (time.monotonic() - read)
+    picture_s = (time.monotonic() - began) / _to_decode(facts, ticks)
+    for times in (1, 2):  # what is done for the first time takes longer, and of two runs one is compared while the other is sent
+        began = time.monotonic()
+        compare(
+            rasters=[picture_raster(SCREEN, framing)], reference_size=size, references=iter(pictures * times),
+            streams={"itself": Stream(pictures=iter(pictures * times), size=size, rasters=frozenset({0}))},
+            measured=measured[middle] * times, rate=plan.video.frame_rate.value,
+        )
+        compared_s = (time.monotonic() - began) / times
+    return (runs + 1) / runs * _to_decode(facts, _ticks(plan, numbers, measured)) * picture_s + runs * compared_s
+
+
+def _to_decode(facts: MasterFacts, ticks: Sequence[Tick]) -> int:
+    """How many pictures of a master are decoded for these, each from the keyframe before it on where that is sooner."""
+    keys, total, position = facts.video.keyframes, 0, -1
+    for tick in ticks:
+        number = int(tick.master_s * facts.video.frame_rate)
+        if facts.video.intra:
+            key = number
+        else:
+            key = keys[bisect_right(keys, number) - 1] if keys else number - number % USUAL_GROUP
+        total += max(0, number + 1 - max(key, position + 1))
+        position = max(position, number)
+    return max(1, total)
 
 
 def _ticks(plan: Plan, numbers: Sequence[int], measured: Sequence[bool]) -> list[Tick]:

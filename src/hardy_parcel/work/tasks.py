@@ -19,7 +19,7 @@ from ..core.master.checks.evidence import SoundSurvey, Survey, movement
 from ..core.master.facts import MasterFacts
 from ..core.plan.as_it_is import whole_picture
 from ..core.plan.choices import Method
-from ..core.plan.stages import READING_BACK, READING_BACK_WORDS, judging_weight, stages
+from ..core.plan.stages import READING_BACK_WORDS, judging_weight, stages
 from ..core.progress import JobProgress, TimeLeft
 from ..core.values import Model
 from ..media.couriers import Courier, carry
@@ -332,7 +332,7 @@ class _Packing:
         self._movement = movement(task.difficulty, float(excerpt.in_s), float(excerpt.out_s))
         self._stage = -1
         self._judging_s: float | None = None
-        self._reading_back = READING_BACK
+        self._back = next(((one.weight, one.aside_s) for one in self._stages if one.words == READING_BACK_WORDS))
         self._began = self._now()
 
     def _now(self) -> float:
@@ -348,7 +348,7 @@ class _Packing:
             self._left = TimeLeft(
                 [one.weight for one in self._stages], alike=[one.alike for one in self._stages],
                 aside_s=[one.aside_s for one in self._stages], once=[one.once for one in self._stages], movement=self._movement,
-                tried=[one.tried for one in self._stages],
+                tried=[one.tried for one in self._stages], drawn=[one.drawn for one in self._stages],
             )
         if progress.judging_s is not None:
             self._judging_s = progress.judging_s
@@ -356,14 +356,16 @@ class _Packing:
             if progress.tried.first_pass:
                 self._left.weighed(0, progress.tried.first_pass)
             self._left.weighed(back, progress.tried.reading_back)
-            self._reading_back = progress.tried.reading_back
+            self._left.takes(back, 0.0)
+            self._back = progress.tried.reading_back, 0.0
         if self._judging_s is not None:
-            self._left.takes(len(words) - 1, self._judging_s)
-            self._left.weighed(len(words) - 1, judging_weight(plan) * self._reading_back)
+            found = judging_weight(plan)
+            self._left.weighed(len(words) - 1, found * self._back[0])
+            self._left.takes(len(words) - 1, self._judging_s + found * self._back[1])
         if progress.tried or progress.judging_s is not None or not self._voice.due():
             return
         of = progress.total if after else max(1, progress.total // back)
-        stage = len(words) - 1 if progress.judging else back if after else min(back - 1, max(0, progress.done - 1) // of)
+        stage = len(words) - 1 if progress.judging else back if after else min(back - 1, progress.done // of)
         done = progress.done if after else progress.done - stage * of
         if stage != self._stage:
             self._stage, self._began = stage, now

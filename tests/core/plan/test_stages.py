@@ -21,7 +21,7 @@ from ...builders import HANDOVER, ORRERY, facts
 def test_every_stage_is_named(place, choices: dict, words: list[str]) -> None:
     found = stages(make_plan(facts(), place, Choices(**choices)))
     assert [one.words for one in found] == words
-    assert all(one.weight > 0 for one in found)
+    assert all(one.weight > 0 and one.drawn > 0 for one in found)
 
 
 def test_a_search_for_a_quality_weighs_less_the_longer_the_film_is() -> None:
@@ -42,8 +42,17 @@ def test_little_of_a_film_is_tried_and_a_first_pass_tells_nothing_without() -> N
 
 def test_judging_weighs_less_the_longer_the_film_is() -> None:
     short, long = (stages(make_plan(facts(seconds=s), ORRERY, Choices(method="encoded")))[-1] for s in (5, 3600))
-    assert short.weight > 20 * long.weight
-    assert 0 < short.aside_s < long.aside_s < 10
+    assert short.drawn > 20 * long.drawn
+    assert 0 < short.aside_s < long.aside_s < 15
+
+
+def test_reading_back_takes_longer_the_more_and_the_larger_pictures_are_and_the_longer_the_sound() -> None:
+    def read_s(seconds: int, **choices) -> float:
+        return stages(make_plan(facts(seconds=seconds), ORRERY, Choices(method="encoded", **choices)))[-2].aside_s
+
+    assert read_s(60) == pytest.approx(6 * read_s(10), rel=0.02)
+    assert read_s(60, short_side_px=360) < 0.4 * read_s(60)
+    assert stages(make_plan(facts(seconds=60), ORRERY, Choices(method="re-wrapped")))[-1].aside_s == 0
 
 
 def test_what_is_judged_is_found_by_reading_a_part_of_the_file_at_most_all_of_it() -> None:
