@@ -105,14 +105,20 @@ def test_time_is_found_to_the_picture(
     assert one.whole_frame
 
 
-def test_a_long_film_is_searched_by_its_keyframes_alone(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize("enough", [120, 2])
+def test_a_long_film_is_searched_by_its_keyframes_alone_and_by_enough_of_them(tmp_path: Path, monkeypatch, enough: int) -> None:
     """As if these were long ones: what the keyframes say is off by up to their distance, and is then found to the picture."""
     monkeypatch.setattr(aligning, "EVERY_PICTURE", 10)
+    monkeypatch.setattr(aligning, "ENOUGH_KEYS", enough)
     packed = tmp_path / "Packed.mp4"
     write_film(packed, width=WIDTH, height=HEIGHT, frame_rate=Fraction(RATE), pictures=sea(count=150), sound=None, quality=18)
     back = tmp_path / "Back.mp4"
     rest = itertools.islice(sea(count=150), 31, None)
     write_film(back, width=WIDTH, height=HEIGHT, frame_rate=Fraction(RATE), pictures=rest, sound=None, quality=30)
+    facts = inspect(back, loudness=False)
+    every = [len(aligning._track(back, facts, enough=most).times_s) for most in (None, enough)]
+    assert every[0] == len(facts.video.keyframes) > 4
+    assert every[1] == every[0] // max(1, every[0] // enough)
     one = found(packed, back)
     assert one.timing.offset_s == pytest.approx(31 / 25, abs=0.021)
     assert one.whole_frame

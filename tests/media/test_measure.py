@@ -13,6 +13,7 @@ from hardy_parcel.core.arrival.condition import Likeness, mean_likeness
 from hardy_parcel.core.arrival.screens import Raster
 from hardy_parcel.core.errors import EncoderTrouble
 from hardy_parcel.media.measure import Stream, compare
+from hardy_parcel.media.placed import cut_out
 
 from .. import films
 
@@ -136,3 +137,22 @@ def test_a_rendition_whose_bars_end_between_its_pixels_is_compared_in_place() ->
 def test_streams_of_different_length_are_not_compared_in_silence() -> None:
     with pytest.raises(EncoderTrouble, match="ends after 9 of 12"):
         measured({"short": 0.0}, shown={"short": pictures(count=9)})
+
+
+def test_each_raster_may_have_its_own_part_of_the_reference() -> None:
+    width, height = SIZE
+    half = Raster(frame_width=width, frame_height=height, x=0, y=0, width=width // 2, height=height)
+    rasters, boxes = [Raster.whole(*SIZE), half], [(0.0, 0.0, width, height), (0.0, 0.0, width / 2, height)]
+
+    def likenesses(boxes: list) -> list[Likeness]:
+        found = compare(
+            rasters=rasters, reference_size=SIZE, references=pictures(), measured=[True] * 12, rate=RATE,
+            streams={"same": Stream(pictures=pictures(), size=SIZE, rasters=frozenset({0, 1}))},
+            own_reference=lambda picture, number: cut_out(picture, boxes[number], rasters[number].size),
+        )
+        return [mean_likeness(raster.size, [parts for _, parts in found["same", number]]) for number, raster in enumerate(rasters)]
+
+    assert [one.condition for one in likenesses(boxes)] == [100.0, 100.0]
+    wrong = likenesses([boxes[0], (width / 2, 0.0, float(width), height)])
+    assert wrong[0].condition == 100.0
+    assert wrong[1].condition < 60

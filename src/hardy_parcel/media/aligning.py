@@ -26,8 +26,8 @@ from .trouble import open_film, reading
 THUMB, SMALL_WIDTH, MIDDLE_WIDTH = (96, 54), 160, 512
 """Sizes in px at which films are searched through, at which the picture of a moment is chosen, and at which crop and scale are found."""
 LARGE = 8
-EVERY_PICTURE = 1500
-"""Of films that have no more pictures all are looked at, of others their keyframes."""
+EVERY_PICTURE, ENOUGH_KEYS = 1500, 120
+"""Of films that have no more pictures all are looked at, of others their keyframes, of a returned one not many more than so many."""
 DENSE_AT, DENSE_S = 8, 6.0
 """Where a long film that moves much is looked at more closely: at so many places, and for how long around each."""
 FLAT = 3.0
@@ -82,7 +82,7 @@ def align(packed: Path, packed_facts: MasterFacts, returned: Path, returned_fact
     sizes = [(facts.video.display_width, facts.video.display_height) for facts in (packed_facts, returned_facts)]
     ours = _track(packed, packed_facts)
     say(0.3)
-    theirs = _track(returned, returned_facts)
+    theirs = _track(returned, returned_facts, enough=ENOUGH_KEYS)
     say(0.5)
     try:
         coarse = _coarse(ours, theirs, packed_facts, returned_facts)
@@ -141,17 +141,16 @@ def _track_at(path: Path, facts: MasterFacts, times_s: list[float]) -> Track:
     return Track(times_s=np.array(times_s), pictures=stack, large=large, active=_active(stack))
 
 
-def _track(path: Path, facts: MasterFacts) -> Track:
+def _track(path: Path, facts: MasterFacts, *, enough: int | None = None) -> Track:
+    """Pictures all along a film; with `enough` every second, third … keyframe where there are that many more."""
     times, pictures, large = [], [], list[Grey]()
     video = facts.video
     seconds, size = float(facts.duration_s), _middle_size(facts)
-    every = _few(facts)
+    each = max(1, len(video.keyframes) // enough) if enough else 1
     with reading(path), open_film(path) as film:
         stream = picture_stream(film, path)
         stream.thread_type = "AUTO"
-        if not every:
-            stream.codec_context.skip_frame = "NONKEY"
-        for frame in film.decode(stream):
+        for frame in film.decode(stream) if _few(facts) else _keyframes(film, stream, each):
             if frame.pts is not None:
                 times.append(float(frame.pts * (stream.time_base or Fraction(1)) - video.start_s))
                 pictures.append(_grey(frame, THUMB))
@@ -161,6 +160,16 @@ def _track(path: Path, facts: MasterFacts) -> Track:
         raise BadInput(*_ANOTHER, code="another_film")
     stack = np.array(pictures)
     return Track(times_s=np.array(times), pictures=stack, large=large, active=_active(stack))
+
+
+def _keyframes(film: Any, stream: Any, each: int) -> Iterator[Any]:
+    """One of so many keyframes, decoded without what lies between; the last packet, which is empty, brings what is still inside."""
+    stream.codec_context.skip_frame = "NONKEY"
+    seen = 0
+    for packet in film.demux(stream):
+        seen += packet.is_keyframe
+        if not packet.size or (packet.is_keyframe and seen % each == 0):
+            yield from packet.decode()
 
 
 def _grey(frame: Any, size: tuple[int, int]) -> Grey:
@@ -221,7 +230,7 @@ def _coarse(ours: Track, theirs: Track, packed: MasterFacts, returned: MasterFac
     score, speed, offset_s = _best_time(ours.normal(part=best.part) @ straight.T, ours, theirs, USUAL_SPEEDS)
     if score < ANOTHER:
         raise BadInput(*_ANOTHER, code="another_film")
-    grain_s = max(_step_s(ours), _step_s(theirs))
+    grain_s = _step_s(ours)
     return Coarse(speed=speed, offset_s=offset_s, part=best.part, shown=theirs.active, score=score, grain_s=grain_s)
 
 

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import Any
+from typing import Any, cast
 
 import av
 import numpy as np
@@ -178,22 +178,35 @@ def _means(picture: av.VideoFrame) -> tuple[float, float, float]:
 def compare(
     *, rasters: Sequence[Raster], reference_size: tuple[int, int], references: Iterator[av.VideoFrame], streams: dict[str, Stream],
     measured: Sequence[bool], rate: Fraction, progress: Callable[[int], None] = lambda done: None,
+    own_reference: Callable[[av.VideoFrame, int], av.VideoFrame] | None = None,
 ) -> dict[tuple[str, int], list[tuple[int, PictureParts]]]:
     """Parts by stream and number of raster, each with its place in the reel, of the measured pictures.
 
     Pictures around a measured one are passed through the filters, since XPSNR and movement look at neighbours; what they give is
-    thrown away, and all others are skipped. `references` and `streams` hold one picture for each flag of `measured`.
+    thrown away, and all others are skipped. `references` and `streams` hold one picture for each flag of `measured`. Where each raster
+    has another part of the reference, `own_reference` makes that of a reference and the raster's number, at the raster's size.
     """
     stride = max(1, round(rate * MOVED_APART_S))
     fed = [any(measured[max(0, i - stride) : i + max(3, stride + 1)]) for i in range(len(measured))]
     comparisons = [
-        Comparison(raster, reference_size, {name: stream.size for name, stream in streams.items() if number in stream.rasters}, rate)
+        Comparison(
+            raster, raster.size if own_reference else reference_size,
+            {name: stream.size for name, stream in streams.items() if number in stream.rasters}, rate,
+        )
         for number, raster in enumerate(rasters)
     ]
     names = list(streams)
     shown = [_repeated(stream) for stream in streams.values()]
     sent, jobs = 0, list[Future[None]]()
-    heaviest = sorted((one for one in comparisons if one.sizes), key=lambda one: -one.raster.width * one.raster.height)
+    heaviest = sorted(
+        (number for number, one in enumerate(comparisons) if one.sizes), key=lambda one: -rasters[one].width * rasters[one].height
+    )
+
+    def push(number: int, index: int, flag: bool, reference: av.VideoFrame, pictures: dict[str, av.VideoFrame]) -> None:
+        if own_reference:
+            reference = _in_420(own_reference(reference, number), cast(int, reference.pts), rate)
+        comparisons[number].push(index, flag, reference, pictures)
+
     with ThreadPoolExecutor(max_workers=2) as pool:
         for i, flag in enumerate(measured):
             row = [next(pictures, None) for pictures in (references, *shown)]  # while the last ones are still judged
@@ -207,7 +220,7 @@ def compare(
             ready = [_in_420(picture, sent, rate) for picture in whole]  # only now: a repeated picture is the same one again
             sent += 1
             others = dict(zip(names, ready[1:], strict=True))
-            jobs = [pool.submit(comparison.push, i, flag, ready[0], others) for comparison in heaviest]
+            jobs = [pool.submit(push, number, i, flag, ready[0], others) for number in heaviest]
             progress(i)
         for job in jobs:
             job.result()

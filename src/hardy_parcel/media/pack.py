@@ -46,9 +46,9 @@ class Tried:
 class Progress:
     """Pictures that came out of the encoder in all passes, of how many, and bytes of picture written.
 
-    `again` counts tries that came out too large. With `reading_back` it counts those that were decoded of the packed file, with `judging` those that were judged. `tried` comes once,
-    before the first picture, of films that are long enough, and before that `judging_s`: how long judging takes, without finding the
-    pictures in the packed file.
+    `again` counts tries that came out too large. With `reading_back` it counts pictures that were decoded of the packed file, with
+    `judging` those that were judged. `tried` comes once, before the first picture, of films that are long enough, and before that
+    `judging_s`: how long judging takes, without finding the pictures in the packed file.
     """
 
     done: int

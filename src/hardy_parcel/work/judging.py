@@ -96,10 +96,8 @@ def _to_decode(facts: MasterFacts, ticks: Sequence[Tick]) -> int:
     keys, total, position = facts.video.keyframes, 0, -1
     for tick in ticks:
         number = int(tick.master_s * facts.video.frame_rate)
-        if facts.video.intra:
-            key = number
-        else:
-            key = keys[bisect_right(keys, number) - 1] if keys else number - number % USUAL_GROUP
+        before = keys[bisect_right(keys, number) - 1] if keys else number - number % USUAL_GROUP
+        key = number if facts.video.intra else before
         total += max(0, number + 1 - max(key, position + 1))
         position = max(position, number)
     return max(1, total)

@@ -3,21 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor, wait
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from functools import partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from threading import Event
 
 from ..core.arrival.alignment import Alignment
 from ..core.arrival.condition import Likeness, mean_likeness
-from ..core.arrival.learning import TRIED, Observation, ReturnedFound, WindowSeen, buffer_room
+from ..core.arrival.learning import TRIED, Observation, ReturnedFound, WindowSeen, buffer_room, next_tried, rule_of
 from ..core.arrival.returned import ReturnedSound
-from ..core.arrival.screens import GEOMETRY, Raster, Screen, frame_raster
+from ..core.arrival.screens import Raster, Screen, frame_raster
 from ..core.arrival.ticks import Tick
-from ..core.errors import BadInput, Cancelled
+from ..core.errors import BadInput
 from ..core.master.facts import MasterFacts
 from ..core.plan.cadence import source_time_s
 from ..core.plan.encoder_settings import rendition_settings
@@ -41,7 +39,6 @@ LEAD_IN, MEASURED, AFTER = 4, 4, 1
 HELD_BYTES = 600_000_000
 """What may be held in memory of pictures that are tried at several qualities."""
 NO_CEILING_BPS = 2_000_000_000
-TOLD_S = 0.2
 LOOKING = "looking for it in the packed film"
 
 
@@ -55,59 +52,41 @@ def returned_found(task: ReturnTask, say: Say) -> ReturnedFound:
     if not windows:
         raise BadInput("Too little of the packed film came back to be measured.", "Bring back a longer piece.", code="too_short")
     cost = picture_bits(task.path_returned, returned.video.frame_rate, returned.video.start_s)
+    served = [cost.of_others(first, count) for first, count in windows]
+    about = Observation(
+        upload_side_px=min(packed.video.display_width, packed.video.display_height), short_side_px=_step_px(alignment),
+        codec=returned.video.codec, frame_rate=returned.video.frame_rate, video_bps=0, best=task.best and alignment.whole_frame,
+        over_other=round(cost.over_other, 4),
+        room=round(buffer_room(task.destination.placement.handling.buffer_s, float(returned.duration_s)), 4),
+    )
+    rule = rule_of(task.destination.placement.handling, about)
     with TemporaryDirectory(prefix="hardy-parcel-") as scratch:
-        tried, bits = _tried(task, alignment, returned, windows, Path(scratch), within(say, 0.3, 0.3))
-        seen = _on_every_screen(task, alignment, returned, windows, tried, within(say, 0.6, 0.4))
-    qualities = tuple(tried)
+        tried, bits = _tried(
+            task, alignment, returned, windows, served, rule.quality if rule and rule.codec == about.codec else None, Path(scratch),
+            within(say, 0.3, 0.3),
+        )
+        seen = _seen(task, alignment, returned, windows, tried, within(say, 0.6, 0.4))
+    qualities = tuple(sorted(tried))
     rates = stream_rates(task.path_returned, float(returned.duration_s))
     sent_rates = stream_rates(task.packed, float(packed.duration_s))
     found = tuple(
         WindowSeen(
-            master_s=_master_s(task, alignment, (first + count / 2) / returned.video.frame_rate), bits=cost.of_others(first, count),
+            master_s=_master_s(task, alignment, (first + count / 2) / returned.video.frame_rate), bits=served[number],
             tried_bits=tuple(bits[quality][number] for quality in qualities),
             seen={screen: round(seen[screen]["it"][number].condition, 2) for screen in Screen},
             tried={screen: tuple(round(seen[screen][str(q)][number].condition, 2) for q in qualities) for screen in Screen},
         )
         for number, (first, count) in enumerate(windows)
     )
-    observation = Observation(
-        upload_side_px=min(packed.video.display_width, packed.video.display_height),
-        short_side_px=_step_px(alignment), codec=returned.video.codec,
-        frame_rate=returned.video.frame_rate, video_bps=rates.get("video", 0),
-        best=task.best and alignment.whole_frame, over_other=round(cost.over_other, 4),
-        room=round(buffer_room(task.destination.placement.handling.buffer_s, float(returned.duration_s)), 4),
-        qualities=qualities, windows=found, sound=ReturnedSound.of(returned.audio, rates.get("audio", 0)),
-        sent_sound=ReturnedSound.of(packed.audio, sent_rates.get("audio", 0)),
-    )
+    observation = about.model_copy(update={
+        "video_bps": rates.get("video", 0), "qualities": qualities, "windows": found,
+        "sound": ReturnedSound.of(returned.audio, rates.get("audio", 0)),
+        "sent_sound": ReturnedSound.of(packed.audio, sent_rates.get("audio", 0)),
+    })
     conditions = {screen: round(value, 1) for screen in Screen if (value := observation.condition(screen)) is not None}
     return ReturnedFound(
         file_name=task.file_name, alignment=alignment, words=alignment.words(), conditions=conditions, observation=observation,
     )
-
-
-def _on_every_screen(
-    task: ReturnTask, alignment: Alignment, returned: MasterFacts, windows: Sequence[tuple[int, int]], tried: dict[int, Path], say: Say
-) -> dict[Screen, dict[str, list[Likeness]]]:
-    """Likenesses by screen, two screens at a time, since most of one is done by one thread."""
-    shares, stopping = dict.fromkeys(Screen, 0.0), Event()
-
-    def told(screen: Screen, share: float) -> None:
-        if stopping.is_set():
-            raise Cancelled("Stopped.", "Nothing was kept of it.")
-        shares[screen] = share
-
-    with ThreadPoolExecutor(max_workers=2) as pool:
-        jobs = {
-            screen: pool.submit(_seen, task, alignment, returned, windows, tried, screen, partial(told, screen))
-            for screen in sorted(Screen, key=lambda one: -GEOMETRY[one].angle_deg)
-        }
-        try:
-            while wait(jobs.values(), timeout=TOLD_S).not_done:
-                say("measuring it", sum(shares.values()) / len(shares))  # here, where it may be stopped
-        except BaseException:
-            stopping.set()
-            raise
-        return {screen: jobs[screen].result() for screen in Screen}
 
 
 def _step_px(alignment: Alignment) -> int:
@@ -147,11 +126,11 @@ def _master_s(task: ReturnTask, alignment: Alignment, returned_s: Fraction | flo
 
 
 def _tried(
-    task: ReturnTask, alignment: Alignment, returned: MasterFacts, windows: Sequence[tuple[int, int]], folder: Path,
-    say: Say,
+    task: ReturnTask, alignment: Alignment, returned: MasterFacts, windows: Sequence[tuple[int, int]], served: Sequence[float],
+    rule: int | None, folder: Path, say: Say,
 ) -> tuple[dict[int, Path], dict[int, list[float]]]:
-    """The upload as it was packed, encoded here at several qualities without a ceiling: files by quality, and bits a picture by window.
-    Nothing of a codec that no ladder here has."""
+    """The upload as it was packed, encoded here at several qualities without a ceiling, until what was `served` (bits a picture by window)
+    and the sheet's own `rule` lie between them: files by quality, and bits a picture by window. Nothing of a codec that no ladder has."""
     codec, rate = returned.video.codec, returned.video.frame_rate
     if codec not in TRIED:
         return {}, {}
@@ -161,14 +140,14 @@ def _tried(
     pictures = [as_returned(picture, alignment) for picture in pictures_at(task.packed, times, start_s=Fraction(0))]
     belongs = [number for number, (_, count) in enumerate(windows) for _ in range(count)]
     files, bits = dict[int, Path](), dict[int, list[float]]()
-    for place, quality in enumerate(TRIED[codec]):
+    while (quality := next_tried(codec, bits, served, rule)) is not None:
         rendition = Rendition(
             name=str(quality), width=pictures[0].width, height=pictures[0].height, short_side_px=min(pictures[0].width, pictures[0].height),
             frame_rate=rate, keep_every=1, codec=codec, quality=quality, ceiling_bps=NO_CEILING_BPS, buffer_bits=NO_CEILING_BPS,
             keyframe_interval_frames=10_000,
         )
         target = folder / f"{quality}.mkv"
-        part = partial(within(say, place / len(TRIED[codec]), 1 / len(TRIED[codec])), "trying what it may have been made with")
+        part = partial(within(say, len(bits) / len(TRIED[codec]), 1 / len(TRIED[codec])), "trying what it may have been made with")
         found = encode_windows(rendition_settings(rendition), iter(pictures), belongs, target, part)
         files[quality] = target
         bits[quality] = [round(window.other_bits / max(1, window.others), 1) for _, window in sorted(found.items())]
@@ -176,11 +155,11 @@ def _tried(
 
 
 def _seen(
-    task: ReturnTask, alignment: Alignment, returned: MasterFacts, windows: Sequence[tuple[int, int]], tried: dict[int, Path],
-    screen: Screen, say: Callable[[float], None],
-) -> dict[str, list[Likeness]]:
-    """Likenesses to the master on one screen by window, of the returned file (“it”) and of every quality that was tried."""
-    raster, box = _raster(task, alignment, screen)
+    task: ReturnTask, alignment: Alignment, returned: MasterFacts, windows: Sequence[tuple[int, int]], tried: dict[int, Path], say: Say
+) -> dict[Screen, dict[str, list[Likeness]]]:
+    """Likenesses to the master by screen and window, of the returned file (“it”) and of every quality that was tried; all is read once."""
+    screens = list(Screen)
+    rasters, boxes = zip(*(_raster(task, alignment, screen) for screen in screens), strict=True)
     rate = returned.video.frame_rate
     wanted, measured, owner, places = list[int](), list[bool](), list[int](), list[int]()
     before = 0
@@ -196,26 +175,27 @@ def _seen(
         Tick(index=index, measured=flag, master_s=_master_s(task, alignment, number / rate))
         for index, (number, flag) in enumerate(zip(wanted, measured, strict=True))
     ]
-    references = (
-        cut_out(picture, box, raster.size) for picture in treated(task.path, task.facts.video, task.plan, ticks, frame=False)
-    )
-    size = returned.video.coded_width, returned.video.coded_height
+    size, every = (returned.video.coded_width, returned.video.coded_height), frozenset(range(len(screens)))
     own = pictures_at(task.path_returned, ((number + Fraction(1, 4)) / rate for number in wanted), start_s=returned.video.start_s)
-    streams = {"it": Stream(pictures=own, size=size, rasters=frozenset({0}))}
+    streams = {"it": Stream(pictures=own, size=size, rasters=every)}
     for quality, path in tried.items():
         even = alignment.returned_width // 2 * 2, alignment.returned_height // 2 * 2
-        streams[str(quality)] = Stream(pictures=_only(upload_pictures(path), places), size=even, rasters=frozenset({0}))
+        streams[str(quality)] = Stream(pictures=_only(upload_pictures(path), places), size=even, rasters=every)
     found = compare(
-        rasters=[raster], reference_size=raster.size, references=references, streams=streams, measured=measured, rate=rate,
-        progress=lambda done: say(done / len(wanted)),
+        rasters=rasters, reference_size=rasters[0].size, references=treated(task.path, task.facts.video, task.plan, ticks, frame=False),
+        own_reference=lambda picture, number: cut_out(picture, boxes[number], rasters[number].size), streams=streams, measured=measured,
+        rate=rate, progress=lambda done: say("measuring it", done / len(wanted)),
     )
-    likenesses: dict[str, list[Likeness]] = {}
-    for name in streams:
-        rows = found[name, 0]
-        likenesses[name] = [
-            mean_likeness(raster.size, [parts for index, parts in rows if owner[index] == number]) for number in range(len(windows))
-        ]
-    return likenesses
+    return {
+        screen: {
+            name: [
+                mean_likeness(rasters[place].size, [parts for index, parts in found[name, place] if owner[index] == number])
+                for number in range(len(windows))
+            ]
+            for name in streams
+        }
+        for place, screen in enumerate(screens)
+    }
 
 
 def _only(pictures: Iterator[Picture], numbers: Sequence[int]) -> Iterator[Picture]:

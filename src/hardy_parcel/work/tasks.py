@@ -332,7 +332,7 @@ class _Packing:
         self._movement = movement(task.difficulty, float(excerpt.in_s), float(excerpt.out_s))
         self._stage = -1
         self._judging_s: float | None = None
-        self._back = next(((one.weight, one.aside_s) for one in self._stages if one.words == READING_BACK_WORDS))
+        self._back = next((one.weight, one.aside_s) for one in self._stages if one.words == READING_BACK_WORDS)
         self._began = self._now()
 
     def _now(self) -> float:

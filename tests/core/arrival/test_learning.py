@@ -17,6 +17,7 @@ from hardy_parcel.core.arrival.learning import (
     correct,
     explains,
     fit_rule,
+    next_tried,
     predicted,
 )
 from hardy_parcel.core.arrival.returned import ReturnedSound
@@ -184,3 +185,29 @@ def test_what_a_short_film_draws_on_a_buffer_is_not_said_to_be_more_than_the_cei
 
     assert [("more than the ceiling" in line) for line in said(1.0)] == [True]
     assert said(buffer_room(2.0, 3.0)) == ()
+
+
+@pytest.mark.parametrize(("quality", "rule", "tried"), [
+    (28, 28, (23, 28, 33)), (25, 25, (23, 28, 33)), (25, 40, (23, 28, 33, 39)), (36, 36, (28, 33, 39)), (20, None, (18, 23, 28)),
+    (20, 36, (18, 23, 28, 33, 39)), (16, 30, (18, 23, 28, 33)), (44, 30, (28, 33, 39)),
+])
+def test_no_more_qualities_are_tried_than_what_was_served_and_the_sheet_lie_between(quality, rule, tried) -> None:
+    hard = (1.0, 2.5)
+    served, bits = [bits_at(quality, one) for one in hard], dict[int, list[float]]()
+    while (one := next_tried("h264", bits, served, rule)) is not None:
+        assert one not in bits
+        bits[one] = [bits_at(one, window) for window in hard]
+    assert tuple(sorted(bits)) == tried
+
+
+def test_a_file_of_which_fewer_qualities_were_tried_teaches_the_same() -> None:
+    whole = observed(27)
+    fewer = whole.model_copy(update={
+        "qualities": whole.qualities[1:4],
+        "windows": tuple(
+            one.model_copy(update={"tried_bits": one.tried_bits[1:4], "tried": {screen: row[1:4] for screen, row in one.tried.items()}})
+            for one in whole.windows
+        ),
+    })
+    assert fit_rule([fewer], RULE).quality == pytest.approx(fit_rule([whole], RULE).quality, abs=0.5)
+    assert fit_rule([fewer, observed(27)], RULE).quality == pytest.approx(27, abs=1.0)

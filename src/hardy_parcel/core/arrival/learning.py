@@ -16,7 +16,7 @@ from __future__ import annotations
 
 import math
 import statistics
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -45,7 +45,27 @@ OUTLIER_TIMES, OUTLIER_POINTS, ENOUGH_FILES = 3.0, 2.0, 3
 """A file is one of its own where its error is so many times the others' and at least so many points, among at least so many files."""
 LEVEL_NEAR_LU, TARGET_NEAR_LU, PEAK_NEAR_DB, SOUND_STEP_BPS = 0.3, 0.6, 1.0, 8_000
 TRIED: dict[str, tuple[int, ...]] = {"h264": (18, 23, 28, 33, 39), "vp9": (24, 32, 40, 48, 58), "av1": (24, 32, 40, 48, 58)}
-"""Qualities at which an upload is encoded here, over those that ladders use."""
+"""Qualities at which an upload may be encoded here, over those that ladders use."""
+LEAST_TRIED, BEYOND = 3, 6
+"""So many of them are tried at least; and curves are drawn on by so much beyond the finest and the coarsest."""
+
+
+def next_tried(codec: str, tried: Mapping[int, Sequence[float]], bits: Sequence[float], rule: int | None) -> int | None:
+    """Which quality is to be tried next, None where it is enough: all windows' `bits` as served lie between the finest and the coarsest
+    that were tried, and so does the sheet's own `rule`. `tried` holds bits by quality, one for each window."""
+    steps = TRIED[codec]
+    if not tried:
+        return steps[len(steps) // 2]
+    finest, coarsest = min(tried), max(tried)
+    low, high = steps.index(finest), steps.index(coarsest)
+    finer = any(seen > one for seen, one in zip(bits, tried[finest], strict=True)) or (rule is not None and rule < finest)
+    coarser = any(seen < one for seen, one in zip(bits, tried[coarsest], strict=True)) or (rule is not None and rule > coarsest)
+    if not finer and not coarser and len(tried) < LEAST_TRIED:
+        coarser = high < len(steps) - 1 and (not low or high + low <= len(steps) - 1)  # on either side of the middle
+        finer = not coarser
+    if coarser and high < len(steps) - 1:
+        return steps[high + 1]
+    return steps[low - 1] if finer and low else None
 
 
 class WindowSeen(Model):
@@ -147,8 +167,8 @@ class Curves:
 
 
 def _curves(observation: Observation) -> Curves:
-    qualities = np.array(observation.qualities, float)
-    grid = np.arange(qualities[0] - 6, qualities[-1] + 6 + QUALITY_STEP, QUALITY_STEP)
+    qualities, steps = np.array(observation.qualities, float), TRIED[observation.codec]
+    grid = np.arange(steps[0] - BEYOND, steps[-1] + BEYOND + QUALITY_STEP, QUALITY_STEP)
     screens = list(observation.windows[0].seen)
 
     def drawn(values: Sequence[float] | np.ndarray) -> np.ndarray:
@@ -309,13 +329,13 @@ def _off(expected: dict[Screen, float], observation: Observation) -> float | Non
 
 def _file_error(handling: Handling, observation: Observation) -> float | None:
     """Error of a handling on one file; None where it says nothing of such a file, or that could not be re-enacted."""
-    rule = _rule_of(handling, observation)
+    rule = rule_of(handling, observation)
     if rule is None or rule.codec != observation.codec or not observation.qualities:
         return None
     return _error(observation, rule.quality, rule.ceiling_bps(frame_rate_class(observation.frame_rate)))
 
 
-def _rule_of(handling: Handling, observation: Observation) -> RenditionRule | None:
+def rule_of(handling: Handling, observation: Observation) -> RenditionRule | None:
     """The step of the ladder that a returned file is: of its size, and of several of one size that of its codec."""
     tier = tier_for(handling, observation.upload_side_px)
     same = [rule for rule in tier.renditions if _same_side(rule.short_side_px, observation, tier)] if tier else []
@@ -354,7 +374,7 @@ def _tier(handling: Handling, tier: HandlingTier, observations: Sequence[Observa
     for one in observations:
         groups.setdefault((one.short_side_px, one.codec), []).append(one)
     for (side, codec), own in groups.items():
-        known = _rule_of(Handling(tiers=(tier.model_copy(update={"renditions": tuple(rules)}),)), own[0]) if rules else None
+        known = rule_of(Handling(tiers=(tier.model_copy(update={"renditions": tuple(rules)}),)), own[0]) if rules else None
         fit = fit_rule(own, known)
         base = known or min(tier.renditions, key=lambda rule: abs(math.log(rule.short_side_px / side)))
         ratio = _ratio(base, fit, own, known is not None)
@@ -490,7 +510,7 @@ def explains(found: ReturnedFound, destination: Destination) -> tuple[str, ...]:
     tier = tier_for(handling, one.upload_side_px)
     if tier is None:
         return (f"{destination.sheet_name} was taken to serve the very file; it is encoded anew.",)
-    said, rule = [], _rule_of(handling, one)
+    said, rule = [], rule_of(handling, one)
     largest = max((r.short_side_px for r in tier.renditions if r.short_side_px <= one.upload_side_px), default=one.upload_side_px)
     if one.best and one.short_side_px < largest - 2:
         said.append(f"The best that came back is {one.short_side_px}p; the sheet says {largest}p.")

@@ -23,8 +23,8 @@ READING_BACK_WORDS = "reading the file back"
 AFTERWARDS = 0.01
 """The weight of reading back and judging, which are little beside encoding and hardly tied to how hard that was."""
 READ_S, READ_PIXEL_S, HEARD_S = 3e-4, 4.5e-9, 0.016
-"""Seconds that reading back takes for a picture, for a pixel of it, and for a second of sound, where it was not tried: within a tenth on H.264
-of 180 to 540 lines and on ten minutes of sound."""
+"""Seconds that reading back takes for a picture, for a pixel of it, and for a second of sound, where it was not tried: within a tenth on
+H.264 of 180 to 540 lines and on ten minutes of sound."""
 JUDGED_RUNS, EVERY_PICTURES = 12, 50
 """Runs of neighbours that are judged of a packed film at most, and a run for so many pictures, so that a short one costs little."""
 JUDGED_S, USUAL_GROUP, JUDGING_TRIED_FROM = 0.35, 50, 1_500
@@ -40,7 +40,7 @@ RUN_READS = 6
 class Stage:
     """One stage in words, what it takes beside the others, whether what was hard in the one before is hard in it too, and whether it goes
     once through the pictures, each of which it encodes. `aside_s` seconds come to the weight. What a `tried` stage takes beside others is
-    different for every film, and has to be tried before it can be told. `drawn` is what it takes of the bar that is shown, beside others."""
+    different for every film, and has to be tried before it can be told. `drawn` is what it takes of the bar that is shown."""
 
     words: str
     weight: float
@@ -65,7 +65,7 @@ def judging_weight(plan: Plan) -> float:
     """What finding the judged runs in the packed file takes beside reading all of it back: every run is reached from a keyframe."""
     video = plan.picture
     runs = judged_runs(video.frames) + 1  # the poorest picture is shown, which is one place more
-    return min(1.0, runs * (video.keyframe_interval_frames.value / 2 + RUN_READS) / max(1, video.frames))
+    return min(1.0, runs * ((video.keyframe_interval_frames.value or 1) / 2 + RUN_READS) / max(1, video.frames))
 
 
 def stages(plan: Plan) -> tuple[Stage, ...]:
