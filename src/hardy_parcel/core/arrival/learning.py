@@ -37,6 +37,8 @@ BITS_SPREAD, POINTS_SPREAD = 0.2, 2.5
 included."""
 QUALITY_SPREAD, CEILING_SPREAD = 6.0, 1.0
 """How far a platform is taken to lie from its sheet where nothing else is known: in quality steps, and in logarithms of the ceiling."""
+NO_CEILING = 0.5
+"""None was met where rules without one explain by so much of the weight what came back."""
 SHEET_WEIGHT = 1.0
 """What the sheet's own rule weighs against one file that came back: enough to settle what a file leaves open, such as whether a hard one
 met a lower ceiling or was encoded harder, and little beside what a file says plainly."""
@@ -234,8 +236,9 @@ def buffer_room(buffer_s: float, film_s: float) -> float:
 
 
 def fit_rule(observations: Sequence[Observation], rule: RenditionRule | None) -> RuleFit:
-    """The rule that explains observations of one size and codec best (equation 2); `rule` is the sheet's, None for a codec or a size that
-    it did not know."""
+    """The rule that explains observations of one size and codec (equation 2); `rule` is the sheet's, None for a codec or a size that it did
+    not know. Rules that explain them nearly as well count too, by e to the minus J: one hard film cannot tell a coarser quality from a
+    lower ceiling, and whichever of the two were taken would be far off where it is the other."""
     first = observations[0]
     qualities = np.arange(first.curves.grid[0], first.curves.grid[-1], QUALITY_STEP)
     rates = _rates(observations)
@@ -243,28 +246,36 @@ def fit_rule(observations: Sequence[Observation], rule: RenditionRule | None) ->
     prior_ceiling = rule.ceiling_bps(frame_rate_class(first.frame_rate)) if rule else None
     if prior_ceiling is not None:
         ceilings.append(float(prior_ceiling))
-    best = (math.inf, RuleFit(short_side_px=first.short_side_px, codec=first.codec, quality=float(qualities[0]), ceiling_bps=None))
-    for ceiling in ceilings:
-        for quality in qualities:
-            cost = 0.0
-            for one in observations:
-                curves = one.curves
-                bits, seen = _at(one, quality, ceiling)
-                cost += float((((bits - curves.observed_bits) / BITS_SPREAD) ** 2).mean())
-                cost += statistics.fmean(
-                    float((((values - curves.observed[screen]) / POINTS_SPREAD) ** 2).mean()) for screen, values in seen.items()
-                )
-            cost = cost / len(observations) * math.sqrt(len(observations))
-            if rule and rule.codec == first.codec:
-                cost += ((quality - rule.quality) / QUALITY_SPREAD) ** 2 * SHEET_WEIGHT
-            if ceiling is not None and prior_ceiling is not None:
-                cost += (math.log(ceiling / prior_ceiling) / CEILING_SPREAD) ** 2 * SHEET_WEIGHT
-            if ceiling is None:
-                cost += 0.02  # of two that explain as much the one with a ceiling says more
-            if cost < best[0]:
-                fit = RuleFit(short_side_px=first.short_side_px, codec=first.codec, quality=float(quality), ceiling_bps=ceiling)
-                best = cost, fit
-    return best[1]
+    costs = np.array([[_cost(observations, rule, prior_ceiling, quality, ceiling) for quality in qualities] for ceiling in ceilings])
+    weights = np.exp(costs.min() - costs)
+    weights /= weights.sum()
+    by_ceiling = weights.sum(axis=1)
+    unmet = math.log(prior_ceiling or max(rates) * SPARE)
+    ceiling = math.exp(float(by_ceiling @ [unmet if one is None else math.log(one) for one in ceilings]))
+    return RuleFit(
+        short_side_px=first.short_side_px, codec=first.codec, quality=round(float(weights.sum(axis=0) @ qualities), 2),
+        ceiling_bps=None if by_ceiling[0] > NO_CEILING else ceiling,
+    )
+
+
+def _cost(
+    observations: Sequence[Observation], rule: RenditionRule | None, prior_ceiling: float | None, quality: float, ceiling: float | None
+) -> float:
+    """Equation 2 of one rule."""
+    cost = 0.0
+    for one in observations:
+        curves = one.curves
+        bits, seen = _at(one, quality, ceiling)
+        cost += float((((bits - curves.observed_bits) / BITS_SPREAD) ** 2).mean())
+        cost += statistics.fmean(
+            float((((values - curves.observed[screen]) / POINTS_SPREAD) ** 2).mean()) for screen, values in seen.items()
+        )
+    cost = cost / len(observations) * math.sqrt(len(observations))
+    if rule and rule.codec == observations[0].codec:
+        cost += ((quality - rule.quality) / QUALITY_SPREAD) ** 2 * SHEET_WEIGHT
+    if ceiling is not None and prior_ceiling is not None:
+        cost += (math.log(ceiling / prior_ceiling) / CEILING_SPREAD) ** 2 * SHEET_WEIGHT
+    return cost
 
 
 Named = tuple[str, Observation]
