@@ -5,11 +5,12 @@ is encoded here at several qualities without a ceiling. A rule of quality q unde
 
     q_w = max(q, the quality at which window w costs C),   bits_w = bits(q_w),   condition_w = condition(q_w)              (1)
 
-and the rule is taken whose bits and condition lie nearest to what was observed, over all windows of all files of one size and codec:
+and how badly a rule explains what was observed, over all windows of all files of one size and codec, is
 
     J(q, C) = Σ_w (ln bits_w ÷ ln observed)² / σ_b² + Σ_w (condition_w − observed)² / σ_c² + how far it lies from the sheet's rule       (2)
 
-Steps of the ladder of which nothing came back are changed alike, since a platform that is harsher at one size is so at others.
+The rule that is learnt is the mean of all, each with the weight e^−J. Steps of the ladder of which nothing came back are changed alike,
+since a platform that is harsher at one size is so at others.
 """
 
 from __future__ import annotations
