@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import subprocess
 import sys
 import tempfile
@@ -22,13 +23,7 @@ from hardy_parcel.media.inspect import inspect
 from .films import SIZE, scene, there_and_back
 
 LENGTHS_S = (15, 120)
-CHILD = """
-import re, runpy, sys
-try:
-    runpy.run_module("hardy_parcel.work.child", run_name="child")["main"]()
-finally:  # the high-water mark of this program alone; what getrusage tells includes the parent that was forked
-    print(re.search(r"VmHWM:\\s+(\\d+)", open("/proc/self/status").read())[1], file=sys.stderr)
-"""
+CHILD = "import sys; from hardy_parcel.work.child import main; main(sys.argv[1])"
 
 
 def peak_kib(master: Path, folder: Path) -> int:
@@ -41,14 +36,16 @@ def peak_kib(master: Path, folder: Path) -> int:
         "plan": plan.model_dump(mode="json"), "destination": place.model_dump(mode="json"),
         "folder": str(folder), "file_name": f"packed {master.name}",
     }
-    child = subprocess.Popen(
-        [sys.executable, "-c", CHILD], stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
-    )
-    child.stdin.write(json.dumps(task) + "\n")
-    child.stdin.flush()
-    last = [json.loads(line) for line in child.stdout][-1]
-    peak = int(child.stderr.read().split()[-1])
-    if "result" not in last:
+    with tempfile.TemporaryDirectory(dir=folder) as scratch:
+        child = subprocess.Popen([sys.executable, "-c", CHILD, scratch], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+        child.stdin.write(json.dumps(task) + "\n")
+        child.stdin.flush()
+        last = next(one for one in map(json.loads, child.stdout) if one["kind"] != "progress")
+        # The high-water mark of this program alone, while it is still there; what getrusage tells includes the parent that was forked.
+        peak = int(re.search(r"VmHWM:\s+(\d+)", Path(f"/proc/{child.pid}/status").read_text())[1])
+        child.stdin.close()
+        child.wait()
+    if last["kind"] != "parcel_packed":
         raise SystemExit(f"packing failed: {last}")
     return peak
 
