@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import { RouterLink, RouterView, useRoute } from 'vue-router'
 
 import { useDispatchNews } from './data/useDispatch'
@@ -13,6 +14,11 @@ const events = useEvents()
 const uploads = useUploads()
 const { dark, toggle } = useLook()
 useDispatchNews()
+/** What a screen shows: another film or parcel gets a screen of its own, so that nothing of the former is left in it. */
+const shownThing = computed(() => {
+  const { masterId, parcelId, receiptId, returnedId, sendingId } = route.params
+  return [route.name, masterId, parcelId, receiptId, returnedId, sendingId].join(' ')
+})
 const links = [
   { to: { name: 'shelf' }, text: 'Shelf', marks: ['shelf', 'master', 'lanes', 'framing', 'bench', 'look', 'pair', 'sayings'] },
   { to: { name: 'dispatch' }, text: 'Dispatch', marks: ['dispatch'] },
@@ -44,7 +50,7 @@ const links = [
     </button>
     <span v-if="events.status === 'CLOSED'" class="lost" role="status">No connection; trying again</span>
   </header>
-  <main id="main" tabindex="-1"><RouterView /></main>
+  <main id="main" tabindex="-1"><RouterView v-slot="{ Component }"><component :is="Component" :key="shownThing" /></RouterView></main>
   <DispatchStrip />
   <DropAnywhere />
 </template>

@@ -4,7 +4,7 @@ import type { Job } from '../src/data/api'
 import { byFilm, inTurn, moved, secondsLeft, shareDone, whither } from '../src/data/useDispatch'
 
 const job = (id: string, more: Partial<Job> = {}): Job =>
-  ({ id, state: 'waiting', kind: 'pack', title: 'Gale.mp4 → Orrery · wide film', master_id: 'gale', rank: 10, expected_s: 60, created_at: 1, progress: null, ...more }) as unknown as Job
+  ({ id, state: 'waiting', kind: 'pack', subject: 'Gale.mp4', goes_to: 'Orrery · wide film', master_id: 'gale', rank: 10, expected_s: 60, created_at: 1, progress: null, ...more }) as unknown as Job
 const running = (id: string, share: number, left_s: number | null, more: Partial<Job> = {}): Job => job(id, { state: 'running', progress: { share, left_s } as Job['progress'], ...more })
 
 describe('dispatch', () => {
@@ -25,8 +25,8 @@ describe('dispatch', () => {
   })
 
   it('groups by film in the order of their first parcels', () => {
-    const films = byFilm([job('a', { rank: 5 }), job('b', { master_id: 'reel', title: 'The 1987 reel.mp4 → Sprigg · upright short', rank: 1 }), job('c', { rank: 9 })])
-    expect(films.map((film) => [film.film, film.jobs.map((one) => one.id), film.left])).toEqual([['The 1987 reel', ['b'], 60], ['Gale', ['a', 'c'], 120]])
+    const films = byFilm([job('a', { rank: 5 }), job('b', { master_id: 'reel', subject: 'The 1987 → 1988 reel.mp4', goes_to: 'Sprigg · upright short', rank: 1 }), job('c', { rank: 9 })])
+    expect(films.map((film) => [film.film, film.jobs.map((one) => one.id), film.left])).toEqual([['The 1987 → 1988 reel', ['b'], 60], ['Gale', ['a', 'c'], 120]])
     expect(whither(films[0].jobs[0])).toBe('Sprigg · upright short')
   })
 

@@ -16,7 +16,7 @@ class Source extends EventTarget {
 Object.assign(globalThis, { window: globalThis, document: new EventTarget(), EventSource: Source })
 const { useEvents } = await import('../src/data/events')
 
-const job = (id: string, state: Job['state'], kind: Job['kind'] = 'pack') => ({ id, state, kind, created_at: 1 }) as unknown as Job
+const job = (id: string, state: Job['state'], kind: Job['kind'] = 'pack') => ({ id, state, kind, created_at: 1, revision: 1 }) as unknown as Job
 function say(event: string, data: unknown): void {
   opened.at(-1)!.dispatchEvent(new MessageEvent(event, { data: JSON.stringify(data) }))
 }
@@ -29,7 +29,7 @@ describe('events', () => {
   beforeEach(() => {
     setActivePinia(createPinia())
     vi.useFakeTimers()
-    vi.spyOn(api, 'jobs').mockResolvedValue([job('a', 'running')])
+    vi.spyOn(api, 'jobs').mockResolvedValue({ jobs: [job('a', 'running')], revision: 1 })
   })
   afterEach(() => {
     vi.useRealTimers()
@@ -114,5 +114,32 @@ describe('events', () => {
     await soon()
     expect(everything.value).toBe(1)
     expect(events.open.map((one) => one.id)).toEqual(['a'])
+  })
+
+  it('keep what events told while the queue was fetched, and take what the queue knows better', async () => {
+    const events = useEvents()
+    let answer: (found: { jobs: Job[]; revision: number }) => void = () => undefined
+    vi.spyOn(api, 'jobs').mockImplementation(() => new Promise((resolve) => (answer = resolve)))
+    say('job', { ...job('gone', 'running'), revision: 3 })
+    say('hello', {})
+    say('job', { ...job('a', 'done'), revision: 9 })
+    say('job', { ...job('new', 'waiting'), revision: 8 })
+    answer({ jobs: [{ ...job('a', 'running'), revision: 5 }], revision: 7 })
+    await soon()
+    expect(events.list.map((one) => [one.id, one.state]).sort()).toEqual([['a', 'done'], ['new', 'waiting']])
+    say('job', { ...job('a', 'running'), revision: 6 })
+    expect(events.jobs.get('a')?.state).toBe('done')
+  })
+
+  it('say why the queue could not be fetched instead of showing none', async () => {
+    const events = useEvents()
+    say('hello', {})
+    await soon()
+    vi.spyOn(api, 'jobs').mockRejectedValueOnce(new Error('no answer'))
+    say('hello', {})
+    await soon()
+    expect([events.trouble?.message, events.list.map((one) => one.id)]).toEqual(['The queue could not be read.', ['a']])
+    await events.reload()
+    expect(events.trouble).toBeUndefined()
   })
 })

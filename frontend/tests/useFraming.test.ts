@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { effectScope, nextTick } from 'vue'
+import { effectScope, nextTick, ref } from 'vue'
 
 import type { FramingView, FramingWish } from '../src/data/api'
 
@@ -96,5 +96,25 @@ describe('framing', () => {
     expect(f.refused.value).toBe('9:16 is not taken here.')
     expect(f.past.value).toHaveLength(0)
     expect(f.view.value).toEqual(view())
+  })
+
+  it('leaves nothing of one film when another is shown, and drops what was answered of the former', async () => {
+    const id = ref('m')
+    const found = effectScope().run(() => useFraming(() => id.value))!
+    await settled()
+    let late: (view: FramingView) => void = () => undefined
+    told.keepFraming.mockImplementationOnce(() => new Promise((resolve) => (late = resolve)))
+    void found.keep({ focus: { x: 0.3, y: 0.3 } })
+    await settled()
+    void found.keep({ focus: { x: 0.4, y: 0.4 } })
+    told.framing.mockResolvedValue(view({ x: 0.9, y: 0.9 }))
+    id.value = 'other'
+    late(view({ x: 0.3, y: 0.3 }))
+    await vi.waitFor(() => expect(told.keepFraming).toHaveBeenCalledTimes(2))
+    await settled()
+    expect([found.view.value?.focus, found.past.value, found.future.value]).toEqual([{ x: 0.9, y: 0.9 }, [], []])
+    expect(told.keepFraming.mock.calls.map((call) => call[0])).toEqual(['m', 'm'])
+    await found.undo()
+    expect(told.keepFraming.mock.calls.length).toBe(2)
   })
 })

@@ -78,3 +78,40 @@ def test_many_may_ask_at_once() -> None:
     with ThreadPoolExecutor(8) as pool:
         list(pool.map(work, range(8)))
     assert sum(kept.get(n) is not None for n in range(40)) == 8
+
+
+def test_who_comes_while_others_still_wait_waits_too() -> None:
+    """The first maker is through, the second has just begun, and a third one asks: there is never more than one maker."""
+    kept: Lately[int] = Lately(4)
+    making, most, gates = [0], [0], [threading.Event(), threading.Event()]
+    began, count = [threading.Event(), threading.Event()], iter(range(9))
+
+    def make() -> int:
+        number = next(count)
+        making[0] += 1
+        most[0] = max(most[0], making[0])
+        if number < 2:
+            began[number].set()
+            assert gates[number].wait(10)
+        making[0] -= 1
+        return number
+
+    def ask() -> int:
+        return kept.of("a", make, still=lambda value: False)
+
+    with ThreadPoolExecutor(3) as pool:
+        first = pool.submit(ask)
+        assert began[0].wait(10)
+        second = pool.submit(ask)
+        while kept._making["a"].users < 2:
+            time.sleep(0.001)
+        gates[0].set()
+        assert began[1].wait(10)
+        assert first.result(10) == 0
+        third = pool.submit(ask)
+        while kept._making["a"].users < 2:
+            time.sleep(0.001)
+        assert most[0] == 1
+        gates[1].set()
+        assert [second.result(10), third.result(10)] == [1, 2]
+    assert (most[0], kept._making) == (1, {})

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import struct
+from fractions import Fraction
 from pathlib import Path
 
 import pytest
@@ -12,6 +13,9 @@ from hypothesis import strategies as st
 from hardy_parcel.core.errors import UnreadableMaster
 from hardy_parcel.media.boxes import read_boxes
 from hardy_parcel.media.trouble import open_film, reading
+from hardy_parcel.media.verify import read_back
+
+from .. import films
 
 
 def box(kind: bytes, *content: bytes) -> bytes:
@@ -90,3 +94,16 @@ def test_a_file_that_names_other_files_is_not_opened(tmp_path: Path, gale: Path,
     path.write_text(content.format(other=gale))
     with pytest.raises(UnreadableMaster, match="cannot be read as a film"), reading(path):
         open_film(path)
+
+
+def test_a_box_of_size_nought_ends_the_walk_also_when_a_packed_file_is_read_back(tmp_path: Path) -> None:
+    """It lasts to the end of the file (ISO/IEC 14496-12 clause 4.2); a program stream begins with what looks like one."""
+    found = told(tmp_path, FTYP, struct.pack(">I4s", 0, b"mdat"), bytes(64))
+    assert (found.is_mp4, found.media_found, found.index_first) == (True, True, None)
+    stream = tmp_path / "program.mpg"
+    stream.write_bytes(struct.pack(">I4s", 0, b"\xba\x44\x00\x04") + bytes(100_000))
+    assert not read_boxes(stream).is_mp4
+    source = films.film(tmp_path / "own.mp4", width=64, height=64, rate=25, seconds=Fraction(8, 25), sound=None)
+    assert read_back(source).index_first is (read_boxes(source).index_first is True)
+    mpeg = films.odd_film(tmp_path / "own.mpg", width=64, height=64, container="mpeg")
+    assert read_back(mpeg).index_first is False

@@ -92,7 +92,9 @@ export class Trouble extends Error {
   }
 }
 
-async function ask<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
+async function ask<T>(
+  method: string, path: string, body?: unknown, signal?: AbortSignal, read?: (headers: Headers) => void,
+): Promise<T> {
   let response: Response
   try {
     response = await fetch(`/api${path}`, {
@@ -105,11 +107,14 @@ async function ask<T>(method: string, path: string, body?: unknown, signal?: Abo
     if (signal?.aborted) throw error
     throw new Trouble('Hardy Parcel does not answer. Start it again; what you made is kept.', 'no_answer', 0)
   }
+  read?.(response.headers)
   if (response.ok) return (await response.json()) as T
   const told = await response.json().catch(() => null)
   throw new Trouble(told?.detail ?? 'Something went wrong on our side. Try again.', told?.code ?? 'trouble', response.status)
 }
 
+/** The revision that a change was made from: the service refuses it where somebody else has changed the same thing since. */
+const asSeen = (seen: number | undefined) => (seen === undefined ? '' : `?seen=${seen}`)
 const get = <T>(path: string, signal?: AbortSignal) => ask<T>('GET', path, undefined, signal)
 
 export const api = {
@@ -138,8 +143,8 @@ export const api = {
   at: (id: string, bps: number, signal?: AbortSignal) => get<AtRate>(`/parcels/${id}/at?video_bitrate_bps=${bps}`, signal),
   besides: (id: string, signal?: AbortSignal) => get<BesideView[]>(`/parcels/${id}/besides`, signal),
   capWays: (id: string, signal?: AbortSignal) => get<Alternative[]>(`/parcels/${id}/cap-ways`, signal),
-  choose: (id: string, choices: Choices) => ask<ParcelView>('PUT', `/parcels/${id}/choices`, choices),
-  change: (id: string, part: Partial<Choices>) => ask<ParcelView>('PATCH', `/parcels/${id}/choices`, part),
+  choose: (id: string, choices: Choices, seen?: number) => ask<ParcelView>('PUT', `/parcels/${id}/choices${asSeen(seen)}`, choices),
+  change: (id: string, part: Partial<Choices>, seen?: number) => ask<ParcelView>('PATCH', `/parcels/${id}/choices${asSeen(seen)}`, part),
   nameParcel: (id: string, name: string) => ask<ParcelView>('PATCH', `/parcels/${id}`, { name }),
   moveParcel: (id: string, excerpt: Excerpt | null) => ask<ParcelView>('PATCH', `/parcels/${id}`, { excerpt, move_excerpt: true }),
   tryAnotherWay: (id: string, part: Partial<Choices> = {}, excerpt: Excerpt | null = null) =>
@@ -152,7 +157,7 @@ export const api = {
   sharpening: (parcelId: string) => get<Effect>(`/parcels/${parcelId}/sharpening`),
   recipes: (signal?: AbortSignal) => get<RecipesView>('/recipes', signal),
   saveRecipe: (masterId: string, name: string, note: string) => ask<RecipeView>('POST', '/recipes', { master_id: masterId, name, note }),
-  editRecipe: (id: string, edit: { name?: string; note?: string; starred?: boolean; file_pattern?: string; folder?: string; words?: Words }) => ask<RecipeView>('PUT', `/recipes/${id}`, edit),
+  editRecipe: (id: string, edit: { name?: string; note?: string; starred?: boolean; file_pattern?: string; folder?: string; words?: Words; seen?: number }) => ask<RecipeView>('PUT', `/recipes/${id}`, edit),
   updateRecipe: (id: string, masterId: string) => ask<RecipeView>('POST', `/recipes/${id}/update`, { master_id: masterId }),
   duplicateRecipe: (id: string) => ask<RecipeView>('POST', `/recipes/${id}/duplicate`),
   removeRecipe: (id: string) => ask<RecipesView>('DELETE', `/recipes/${id}`),
@@ -200,17 +205,22 @@ export const api = {
     if (at) at.forEach((share, i) => asked.set('xy'[i], String(share)))
     return get<LadderView>(`/parcels/${parcelId}/ladder?${asked}`, signal)
   },
-  lookPicture: (parcelId: string, bps: number, index: number, screen: string, line: string, station: string) =>
-    `/api/parcels/${parcelId}/look/${bps}/${index}/${screen}/${line}/${station}.png`,
-  lookSuffers: (parcelId: string, bps: number, index: number, screen: string, line: string, station: string) =>
-    get<SuffersView>(`/parcels/${parcelId}/look/${bps}/${index}/${screen}/${line}/${station}/map`),
+  lookPicture: (parcelId: string, bps: number, key: string, index: number, screen: string, line: string, station: string) =>
+    `/api/parcels/${parcelId}/look/${bps}/${key}/${index}/${screen}/${line}/${station}.png`,
+  lookSuffers: (parcelId: string, bps: number, key: string, index: number, screen: string, line: string, station: string) =>
+    get<SuffersView>(`/parcels/${parcelId}/look/${bps}/${key}/${index}/${screen}/${line}/${station}/map`),
   filmLook: (receiptId: string, signal?: AbortSignal) => get<FilmLookView>(`/receipts/${receiptId}/look`, signal),
-  filmPicture: (receiptId: string, number: number, screen: string, station: string, near: boolean) =>
-    `/api/receipts/${receiptId}/look/${number}/${screen}/picture.${near ? 'jpg' : 'bmp'}?station=${encodeURIComponent(station)}`,
+  filmPicture: (receiptId: string, number: number, screen: string, { key, version }: StationView, near: boolean) =>
+    `/api/receipts/${receiptId}/look/${number}/${screen}/picture.${near ? 'jpg' : 'bmp?version=' + version}${near ? '?' : '&'}station=${encodeURIComponent(key)}`,
   filmSuffers: (receiptId: string, number: number, screen: string, station: string) =>
     get<SuffersView>(`/receipts/${receiptId}/look/${number}/${screen}/map?station=${encodeURIComponent(station)}`),
   stripPicture: (master: Master, number: number) => `/api/masters/${master.id}/strip/${number}.jpg?of=${master.strip_key}`,
-  jobs: (signal?: AbortSignal) => get<Job[]>('/jobs', signal),
+  /** The queue, and the revision up to which it is known: what events told with a later one is newer. */
+  jobs: async (signal?: AbortSignal) => {
+    let revision = 0
+    const jobs = await ask<Job[]>('GET', '/jobs', undefined, signal, (headers) => (revision = Number(headers.get('x-revision'))))
+    return { jobs, revision }
+  },
   cancel: (id: string) => ask<Job>('POST', `/jobs/${id}/cancel`),
   pause: (id: string) => ask<Job>('POST', `/jobs/${id}/pause`),
   resume: (id: string) => ask<Job>('POST', `/jobs/${id}/resume`),

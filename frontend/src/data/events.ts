@@ -1,8 +1,8 @@
 import { useDebounceFn, useEventSource } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 
-import { api, type Job } from './api'
+import { api, Trouble, type Job } from './api'
 
 /** What changed in the service: the kind of thing, and the id of the one, empty where it may be any. */
 export interface Change {
@@ -20,6 +20,8 @@ export const useEvents = defineStore('events', () => {
   const jobs = ref(new Map<string, Job>())
   /** Whether the jobs were fetched at all: before that nothing is said of there being none. */
   const known = ref(false)
+  /** Why the jobs could not be fetched, when they were asked for last. */
+  const trouble = shallowRef<Trouble>()
   const listeners = new Set<Listener>()
   const { event, data, status } = useEventSource('/api/events', ['hello', 'job', 'changed'] as const, {
     autoReconnect: { retries: -1, delay: 1000 },
@@ -27,11 +29,18 @@ export const useEvents = defineStore('events', () => {
     serializer: { read: (text?: string) => ({ text }) },
   })
 
+  /** Fetch the queue. What events have told meanwhile is newer than the answer and stays; without an answer all stays as it was. */
   async function reload(): Promise<void> {
     const before = [...listeners] // who comes later asks for what there is by then, and hears of all that follows
-    const found = await api.jobs().catch(() => [])
-    jobs.value = new Map(found.map((job) => [job.id, job]))
-    known.value = true
+    try {
+      const { jobs: found, revision } = await api.jobs()
+      const newer = [...jobs.value.values()].filter((job) => job.revision > revision)
+      jobs.value = new Map([...found, ...newer].map((job) => [job.id, job]))
+      known.value = true
+      trouble.value = undefined
+    } catch (error) {
+      trouble.value = error instanceof Trouble ? error : new Trouble('The queue could not be read.', 'page', 0)
+    }
     for (const listener of before) listener.raise()
   }
 
@@ -52,6 +61,7 @@ export const useEvents = defineStore('events', () => {
   const of = (...kinds: string[]): Ref<number> => news((change) => kinds.includes(change.kind))
 
   function take(job: Job): void {
+    if ((jobs.value.get(job.id)?.revision ?? -1) > job.revision) return
     const passing = job.kind === 'check' || job.kind === 'listen'
     if (passing && job.state !== 'running' && job.state !== 'waiting') jobs.value.delete(job.id)
     else if (job.kind !== 'inspect' && job.kind !== 'strip') jobs.value.set(job.id, job)
@@ -76,5 +86,5 @@ export const useEvents = defineStore('events', () => {
   /** The latest news of a job that an answer named, or nothing once it has ended. */
   const live = (job: Job | null | undefined) => job && open.value.find((other) => other.id === job.id)
 
-  return { jobs, known, list, open, status, live, reload, news, of }
+  return { jobs, known, trouble, list, open, status, live, reload, news, of }
 })

@@ -256,7 +256,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/parcels/{parcel_id}/look/{target_bps}/{index}/{screen}/{line}/{station}.png": {
+    "/api/parcels/{parcel_id}/look/{target_bps}/{pictures_key}/{index}/{screen}/{line}/{station}.png": {
         parameters: {
             query?: never;
             header?: never;
@@ -267,7 +267,7 @@ export interface paths {
          * Picture
          * @description One rehearsed picture at one station, at the raster of a screen; made on first request. A rate of 0 is the master as it is.
          */
-        get: operations["picture_api_parcels__parcel_id__look__target_bps___index___screen___line___station__png_get"];
+        get: operations["picture_api_parcels__parcel_id__look__target_bps___pictures_key___index___screen___line___station__png_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -276,7 +276,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/parcels/{parcel_id}/look/{target_bps}/{index}/{screen}/{line}/{station}/map": {
+    "/api/parcels/{parcel_id}/look/{target_bps}/{pictures_key}/{index}/{screen}/{line}/{station}/map": {
         parameters: {
             query?: never;
             header?: never;
@@ -287,7 +287,7 @@ export interface paths {
          * Suffers
          * @description Where on one rehearsed picture it suffers, packed or on arrival.
          */
-        get: operations["suffers_api_parcels__parcel_id__look__target_bps___index___screen___line___station__map_get"];
+        get: operations["suffers_api_parcels__parcel_id__look__target_bps___pictures_key___index___screen___line___station__map_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -388,7 +388,7 @@ export interface paths {
         };
         /**
          * Exact Picture
-         * @description One packed picture as a file has it, on a screen's raster.
+         * @description One packed picture as a file has it, on a screen's raster; a browser may keep it if it asked for the file's present version.
          */
         get: operations["exact_picture_api_receipts__job_id__look__number___screen__picture_bmp_get"];
         put?: never;
@@ -872,6 +872,8 @@ export interface paths {
         /**
          * Choose
          * @description Keep what the creator chose; the plan follows. A choice no plan can follow is refused and nothing changes.
+         *
+         *     With the parcel's revision that was `seen`, it is refused where somebody has changed the parcel since.
          */
         put: operations["choose_api_parcels__parcel_id__choices_put"];
         post?: never;
@@ -881,6 +883,9 @@ export interface paths {
         /**
          * Change
          * @description Change some choices; what they release is left to the plan. Refused when no plan can follow, and then nothing changes.
+         *
+         *     With the parcel's revision that was `seen`, it is refused where somebody has changed the parcel since; without it the choices that
+         *     are not named stay as they are by now.
          */
         patch: operations["change_api_parcels__parcel_id__choices_patch"];
         trace?: never;
@@ -1482,7 +1487,7 @@ export interface paths {
         };
         /**
          * Queue
-         * @description Running, waiting and ended jobs.
+         * @description Running, waiting and ended jobs. The header `x-revision` is the last change that is in them.
          */
         get: operations["queue_api_jobs_get"];
         put?: never;
@@ -3740,7 +3745,8 @@ export interface components {
         /**
          * Job
          * @description A job as it is shown. `key` names what exactly is to come of it; `file_name` is what a parcel is packed as, another name
-         *     than was meant where that was taken meanwhile.
+         *     than was meant where that was taken meanwhile. `subject` is the film or file that is packed or sent, `goes_to` its destination;
+         *     both are empty for other kinds.
          */
         Job: {
             /** Id */
@@ -3749,6 +3755,16 @@ export interface components {
             state: components["schemas"]["JobState"];
             /** Title */
             title: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Goes To
+             * @default
+             */
+            goes_to: string;
             /** Master Id */
             master_id: string | null;
             /** Parcel Id */
@@ -4694,7 +4710,8 @@ export interface components {
         /**
          * PairSide
          * @description One of two lanes: what is packed, its own rate, the rehearsed rate that is shown (bit/s; 0 where the master is sent as it is),
-         *     None before it was rehearsed, and the raster of its picture by screen (px). `refused` says why it cannot be rehearsed.
+         *     None before it was rehearsed, the key of its pictures, and the raster of its picture by screen (px). `refused` says why it cannot be
+         *     rehearsed.
          */
         PairSide: {
             /** Parcel Id */
@@ -4707,6 +4724,8 @@ export interface components {
             own_bps: number | null;
             /** Shown Bps */
             shown_bps: number | null;
+            /** Pictures Key */
+            pictures_key: string;
             /** Rasters */
             rasters: {
                 [key: string]: [
@@ -4762,6 +4781,7 @@ export interface components {
          *     the parcel that it was made from to try another way. `served_by` is another parcel of the same master whose file goes to this one's
          *     destination too; its own choices wait meanwhile. One that is not `shown` is put away, with its choices. `file_pattern` and `folder`
          *     are how its file is called and where it goes; empty where that is as for all. `words` are what goes along when it is sent.
+         *     `revision` rises with every change of it.
          */
         Parcel: {
             /** Id */
@@ -4820,6 +4840,11 @@ export interface components {
              *     }
              */
             words: components["schemas"]["Words"];
+            /**
+             * Revision
+             * @default 0
+             */
+            revision: number;
         };
         /**
          * ParcelEdit
@@ -4958,10 +4983,19 @@ export interface components {
         /**
          * ParcelsState
          * @description Every parcel of a master, those put away too: what can be put back.
+         *
+         *     `seen` has the revision that each parcel has since: where another one is found, somebody has changed it, and nothing is put back.
          */
         ParcelsState: {
             /** Parcels */
             parcels: components["schemas"]["Parcel"][];
+            /**
+             * Seen
+             * @default {}
+             */
+            seen: {
+                [key: string]: number;
+            };
         };
         /**
          * PartHere
@@ -5418,6 +5452,8 @@ export interface components {
         /**
          * RecipeEdit
          * @description What to change; null leaves a value alone, an empty pattern or folder is as for all.
+         *
+         *     With the `changed_at` of the recipe that was `seen`, it is refused where somebody has changed the recipe since.
          */
         RecipeEdit: {
             /** Name */
@@ -5431,6 +5467,8 @@ export interface components {
             /** Folder */
             folder?: string | null;
             words?: components["schemas"]["Words"] | null;
+            /** Seen */
+            seen?: number | null;
         };
         /**
          * RecipeHere
@@ -5517,7 +5555,8 @@ export interface components {
         /**
          * Rehearsal
          * @description Exactly these settings, measured. Rates in bit/s, speed in pictures/s over all passes, `alone` when nothing else ran meanwhile. Its
-         *     `evidence` tells whether a reel was rehearsed or what a platform served came back.
+         *     `evidence` tells whether a reel was rehearsed or what a platform served came back. `pictures_key` names everything that its pictures
+         *     depend on, so that addresses with it never show older ones; empty where there are none to look at.
          */
         Rehearsal: {
             /** Encode Key */
@@ -5545,6 +5584,11 @@ export interface components {
             renditions: components["schemas"]["MadeRendition"][];
             /** Moments */
             moments: components["schemas"]["Moment"][];
+            /**
+             * Pictures Key
+             * @default
+             */
+            pictures_key: string;
             /** @default rehearsed */
             evidence: components["schemas"]["Evidence"];
         };
@@ -6500,6 +6544,7 @@ export interface components {
         /**
          * StationView
          * @description A file of the film: what it is called, in words, and where it is played: packed time t (s) is t × `pace` + `from_s` of its own.
+         *     `version` names the file as it is now; addresses with it may be kept by a browser.
          */
         StationView: {
             /** Key */
@@ -6508,6 +6553,8 @@ export interface components {
             name: string;
             /** Words */
             words: string;
+            /** Version */
+            version: string;
             /** Film */
             film: string;
             /** From S */
@@ -6524,8 +6571,8 @@ export interface components {
          * Sufferer
          * @description A moment that arrives worse than others: its time in the master (s) and its condition on arrival.
          *
-         *     `reel_index` is its picture in the reel of the rehearsal at `target_bps` (bit/s); None where it was only probed, or came
-         *     back.
+         *     `reel_index` is its picture in the reel of the rehearsal at `target_bps` (bit/s), whose pictures have `pictures_key`; None where
+         *     it was only probed, or came back.
          */
         Sufferer: {
             /** Target Bps */
@@ -6539,6 +6586,11 @@ export interface components {
             master_s: string;
             /** Condition */
             condition: number;
+            /**
+             * Pictures Key
+             * @default
+             */
+            pictures_key: string;
         };
         /**
          * SuffersView
@@ -8339,13 +8391,14 @@ export interface operations {
             };
         };
     };
-    picture_api_parcels__parcel_id__look__target_bps___index___screen___line___station__png_get: {
+    picture_api_parcels__parcel_id__look__target_bps___pictures_key___index___screen___line___station__png_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 parcel_id: string;
                 target_bps: number;
+                pictures_key: string;
                 index: number;
                 screen: components["schemas"]["Screen"];
                 line: components["schemas"]["ViewerLine"];
@@ -8424,13 +8477,14 @@ export interface operations {
             };
         };
     };
-    suffers_api_parcels__parcel_id__look__target_bps___index___screen___line___station__map_get: {
+    suffers_api_parcels__parcel_id__look__target_bps___pictures_key___index___screen___line___station__map_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 parcel_id: string;
                 target_bps: number;
+                pictures_key: string;
                 index: number;
                 screen: components["schemas"]["Screen"];
                 line: components["schemas"]["ViewerLine"];
@@ -8852,6 +8906,7 @@ export interface operations {
         parameters: {
             query: {
                 station: string;
+                version?: string;
             };
             header?: never;
             path: {
@@ -11192,7 +11247,9 @@ export interface operations {
     };
     choose_api_parcels__parcel_id__choices_put: {
         parameters: {
-            query?: never;
+            query?: {
+                seen?: number | null;
+            };
             header?: never;
             path: {
                 parcel_id: string;
@@ -11278,7 +11335,9 @@ export interface operations {
     };
     change_api_parcels__parcel_id__choices_patch: {
         parameters: {
-            query?: never;
+            query?: {
+                seen?: number | null;
+            };
             header?: never;
             path: {
                 parcel_id: string;

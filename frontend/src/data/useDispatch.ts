@@ -36,7 +36,7 @@ export function shareDone(jobs: Job[]): number {
 export function byFilm(jobs: Job[]): FilmQueue[] {
   const films = new Map<string, Job[]>()
   for (const job of inTurn(jobs)) films.set(job.master_id ?? '', [...(films.get(job.master_id ?? '') ?? []), job])
-  return [...films].map(([masterId, mine]) => ({ masterId, film: stem(mine[0].title.split(' → ')[0]), jobs: mine, share: shareDone(mine), left: secondsLeft(mine) }))
+  return [...films].map(([masterId, mine]) => ({ masterId, film: stem(mine[0].subject || mine[0].title), jobs: mine, share: shareDone(mine), left: secondsLeft(mine) }))
 }
 
 /** What is under way first, then what waits, in its order. */
@@ -53,7 +53,7 @@ export function moved(waiting: string[], id: string, before: string | null): str
 }
 
 /** Where the words of a job say that a parcel goes. */
-export const whither = (job: Job): string => job.title.split(' → ')[1] ?? job.title
+export const whither = (job: Job): string => job.goes_to || job.title
 
 /** What the page's title says of packing, and a word from the browser when all is packed, if that is allowed. */
 export function useDispatchNews(): void {

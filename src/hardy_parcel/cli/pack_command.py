@@ -162,12 +162,15 @@ def _hand_over(task: PackTask, wish: Asking) -> None:
     if task.plan.held:
         raise PlanHeld(task.plan.held[0].sentence)
     data = wish.options["data"]
-    title = f"{task.facts.name} → {task.plan.destination_name}"
-    job = jobs.add(opened(data), JobKind.PACK, title=title, task=task, master_id=None, rank=float(task.plan.excerpt.duration_s))
+    subject, goes_to = task.facts.name, task.plan.destination_name
+    job = jobs.add(
+        opened(data), JobKind.PACK, title=f"{subject} → {goes_to}", subject=subject, goes_to=goes_to, task=task, master_id=None,
+        rank=float(task.plan.excerpt.duration_s),
+    )
     if wish.as_json:
         (_line if wish.several else print_json)(job.model_dump(mode="json"))
     else:
-        click.echo(f"{job.id}  {title}: waits for the service of {data}")
+        click.echo(f"{job.id}  {job.title}: waits for the service of {data}")
 
 
 def _line(value: dict[str, Any]) -> None:

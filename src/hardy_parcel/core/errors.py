@@ -7,6 +7,7 @@
     │   ├── PlanHeld                 the plan is held, so it cannot be packed
     │   │   └── OverCap              what it came to passes its cap, again and again
     │   ├── PlanChanged              the plan is not the one that was seen
+    │   ├── ChangedMeanwhile         somebody else changed it since it was read
     │   ├── NameTaken                a file of that name is already there
     │   ├── FolderUnusable           missing, not writable or outside the configured folders
     │   └── BadChoice                a choice that no plan can follow
@@ -75,6 +76,10 @@ class OverCap(PlanHeld):
 
 class PlanChanged(BadInput):
     code = "plan_changed"
+
+
+class ChangedMeanwhile(BadInput):
+    code = "changed_meanwhile"
 
 
 class NameTaken(BadInput):

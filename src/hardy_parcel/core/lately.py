@@ -10,13 +10,20 @@ from typing import Generic, TypeVar
 Value = TypeVar("Value")
 
 
+class _Maker:
+    """Who makes a value, and how many make it or wait for it."""
+
+    def __init__(self) -> None:
+        self.lock, self.users = threading.Lock(), 0
+
+
 class Lately(Generic[Value]):
     """At most `most` values by their keys; the longest unused goes first."""
 
     def __init__(self, most: int) -> None:
         self._most, self._lock = most, threading.Lock()
         self._kept: OrderedDict[Hashable, Value] = OrderedDict()
-        self._making: dict[Hashable, threading.Lock] = {}
+        self._making: dict[Hashable, _Maker] = {}
 
     def get(self, key: Hashable) -> Value | None:
         """What is kept under a key; None where nothing is, or is not any more."""
@@ -37,14 +44,17 @@ class Lately(Generic[Value]):
     def of(self, key: Hashable, make: Callable[[], Value], *, still: Callable[[Value], bool] = lambda kept: True) -> Value:
         """What is kept under a key and `still` right, or else is made; those who ask meanwhile wait for it rather than make it too."""
         with self._lock:
-            making = self._making.setdefault(key, threading.Lock())
-        with making:
-            try:
+            maker = self._making.setdefault(key, _Maker())
+            maker.users += 1
+        try:
+            with maker.lock:
                 found = self.get(key)
                 return self.put(key, make()) if found is None or not still(found) else found
-            finally:
-                with self._lock:
-                    self._making.pop(key, None)
+        finally:
+            with self._lock:  # the last one out removes it: as long as anybody waits for it, all wait for the same
+                maker.users -= 1
+                if not maker.users:
+                    del self._making[key]
 
     def clear(self) -> None:
         """Forget everything."""

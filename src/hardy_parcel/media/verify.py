@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import filecmp
 import hashlib
-import struct
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
@@ -13,6 +12,7 @@ from typing import Any
 from ..core.errors import PackedFileWrong, UnreadableMaster
 from ..core.parcel.buffers import buffer_needed, peak_bps
 from ..core.parcel.receipt import PackedFacts
+from .boxes import read_boxes
 from .inspect import read_file
 from .loudness import measure_sound
 from .trouble import open_film, reading
@@ -46,7 +46,7 @@ def read_back(
         longest_keyframe_distance=longest,
         peak_bps=peak_bps(sizes) if sizes else 0,
         buffer_needed_bits=buffer_needed(sizes, through_bps) if sizes and through_bps else None,
-        index_first=index_first(path),
+        index_first=read_boxes(path).index_first is True,
         heard=heard,
         identical=None if master is None else filecmp.cmp(path, master, shallow=False),
     )
@@ -82,20 +82,6 @@ def _decoded(path: Path, say: Callable[[int], None], *, picture: bool) -> int:
         for number, _ in enumerate(container.decode(stream), 1):
             say(number)
     return number
-
-
-def index_first(path: Path) -> bool:
-    """Whether an MP4's index (moov) stands before its media data (mdat), per ISO/IEC 14496-12 clause 4.2."""
-    with open(path, "rb") as file:
-        while header := file.read(8):
-            if len(header) < 8:
-                return False
-            size, kind = struct.unpack(">I4s", header)
-            if kind in (b"moov", b"mdat"):
-                return kind == b"moov"
-            body = struct.unpack(">Q", file.read(8))[0] - 16 if size == 1 else size - 8
-            file.seek(body, 1)
-    return False
 
 
 def sha256(path: Path) -> str:

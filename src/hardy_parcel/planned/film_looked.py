@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
-from ..core.arrival.journey import Journey
+from ..core.arrival.journey import Journey, digest
 from ..core.arrival.looked import LookedFile
 from ..core.arrival.returned import ReturnedFile, served
 from ..core.arrival.screens import Screen, ViewerLine
@@ -53,6 +53,14 @@ class FilmStation:
     film: str
     from_s: float = 0.0
     pace: float = 1.0
+
+    def version(self) -> str:
+        """A name of the file as it is now, and of how it lies on the packed one; empty where it is not there."""
+        try:
+            stat = self.file.path.stat()
+        except OSError:
+            return ""
+        return digest(self.file.model_dump_json(), stat.st_mtime_ns, stat.st_size)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import time
 import uuid
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from enum import StrEnum
 from sqlite3 import Connection, Row
 from typing import NamedTuple
@@ -42,12 +43,15 @@ class JobState(StrEnum):
 
 class Job(Model):
     """A job as it is shown. `key` names what exactly is to come of it; `file_name` is what a parcel is packed as, another name
-    than was meant where that was taken meanwhile."""
+    than was meant where that was taken meanwhile. `subject` is the film or file that is packed or sent, `goes_to` its destination;
+    both are empty for other kinds."""
 
     id: str
     kind: JobKind
     state: JobState
     title: str
+    subject: str = ""
+    goes_to: str = ""
     master_id: str | None
     parcel_id: str | None
     key: str | None
@@ -68,7 +72,8 @@ class Job(Model):
 
 def _job(row: Row) -> Job:
     return Job(
-        id=row["id"], kind=row["kind"], state=row["state"], title=row["title"], master_id=row["master_id"],
+        id=row["id"], kind=row["kind"], state=row["state"], title=row["title"], subject=row["subject"],
+        goes_to=row["goes_to"], master_id=row["master_id"],
         parcel_id=row["parcel_id"], key=row["key"], attempts=row["attempts"],
         cancel_asked=bool(row["cancel_asked"]), paused=bool(row["paused"]), not_before=row["not_before"], rank=row["rank"],
         expected_s=row["expected_s"],
@@ -87,7 +92,7 @@ def _changed(master_id: str | None, job_id: str) -> tuple[Changed, Changed]:
 def add(
     database: Database, kind: JobKind, *, title: str, task: Model | Callable[[set[Target]], Model], master_id: str | None,
     parcel_id: str | None = None, key: str | None = None, rank: float = 0, not_before: float | None = None,
-    expected_s: float | None = None,
+    expected_s: float | None = None, subject: str = "", goes_to: str = "",
 ) -> Job:
     """Queue a job; one of a lower rank goes before others of its kind, and none begins before its hour (s since 1970). It is expected to
     take `expected_s`.
@@ -104,7 +109,7 @@ def add(
         connection.execute(queries("jobs")["add"], {
             "id": job_id, "kind": kind, "title": title, "master_id": master_id, "parcel_id": parcel_id, "key": key,
             "task": task.model_dump_json(), "created_at": time.time(), "rank": rank, "not_before": not_before,
-            "file_name": getattr(task, "file_name", None), "expected_s": expected_s,
+            "file_name": getattr(task, "file_name", None), "expected_s": expected_s, "subject": subject, "goes_to": goes_to,
         })
     return get(database, job_id)
 
@@ -268,8 +273,22 @@ def put_before(database: Database, job: Job) -> None:
 
 def waits_before(database: Database, job: Job) -> bool:
     """Whether a waiting job of the same kind was put before this one."""
+    values = {"id": job.id, "kind": job.kind, "now": time.time()}
     with database.reading() as connection:
-        return connection.execute(queries("jobs")["waits_before"], {"id": job.id, "kind": job.kind}).fetchone() is not None
+        return connection.execute(queries("jobs")["waits_before"], values).fetchone() is not None
+
+
+def put_back_others(database: Database, running: Iterable[str]) -> list[str]:
+    """Let every job wait again that is said to be running but is not among those that are; their ids. It counts as a try.
+
+    Nothing is written where there is none.
+    """
+    ids = {"ids": json.dumps(sorted(running))}
+    with database.reading() as connection:
+        if connection.execute(queries("jobs")["running_others"], ids).fetchone() is None:
+            return []
+    with database.writing(Changed("queue", "")) as connection:
+        return [row["id"] for row in connection.execute(queries("jobs")["put_back_others"], ids)]
 
 
 def ask_cancel(database: Database, job_id: str) -> Job:
@@ -336,6 +355,6 @@ def again(database: Database, job_id: str) -> Job:
         connection.execute(queries("jobs")["add"], {
             "id": new_id, "kind": before.kind, "title": before.title, "master_id": before.master_id, "parcel_id": before.parcel_id,
             "key": before.key, "task": task, "created_at": time.time(), "rank": before.rank, "not_before": None,
-            "file_name": before.file_name, "expected_s": before.expected_s,
+            "file_name": before.file_name, "expected_s": before.expected_s, "subject": before.subject, "goes_to": before.goes_to,
         })
     return get(database, new_id)

@@ -148,7 +148,7 @@ def _kept(row: Row) -> KeptExcerpt:
 
 def shelf(database: Database) -> list[Master]:
     """Every master that is there, newest first."""
-    with database.reading() as connection:
+    with database.snapshot() as connection:
         excerpts: dict[str, list[KeptExcerpt]] = {}
         for row in connection.execute(queries("masters")["all_excerpts"]):
             excerpts.setdefault(row["master_id"], []).append(_kept(row))
@@ -163,7 +163,7 @@ def known(database: Database) -> dict[str, Row]:
 
 def get(database: Database, master_id: str) -> Master:
     """One master; raises NotFound."""
-    with database.reading() as connection:
+    with database.snapshot() as connection:
         row = connection.execute(queries("masters")["one"], {"id": master_id}).fetchone()
         excerpts = _excerpts(connection, master_id)
     if row is None or row["removed"]:
@@ -284,10 +284,11 @@ def drop_excerpt(database: Database, master_id: str, number: int) -> None:
 
 def set_excerpt(database: Database, master_id: str, excerpt: Excerpt | None) -> None:
     """Change the chosen excerpt, or make a first one; None chooses the whole master."""
-    if excerpt is None:
-        choose_excerpt(database, master_id, None)
-        return
-    keep_excerpt(database, master_id, excerpt, number=get(database, master_id).excerpt_number)
+    with database.transaction():
+        if excerpt is None:
+            choose_excerpt(database, master_id, None)
+        else:
+            keep_excerpt(database, master_id, excerpt, number=get(database, master_id).excerpt_number)
 
 
 def survey(database: Database, content_id: str) -> Checked:

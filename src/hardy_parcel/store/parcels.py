@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from sqlite3 import Connection, Row
 
 from ..core.arrival.docked import Words
-from ..core.errors import NotFound
+from ..core.errors import ChangedMeanwhile, NotFound
 from ..core.master.facts import Excerpt
 from ..core.parcel.parcel import Parcel
 from ..core.plan.choices import Choices
@@ -29,7 +29,7 @@ def _parcel(row: Row) -> Parcel:
         id=row["id"], master_id=row["master_id"], destination_id=row["destination_id"], sheet_version=row["sheet_version"],
         excerpt=excerpt, choices=Choices.model_validate_json(row["choices"]), name=row["name"], place=row["place"],
         sibling_of=row["sibling_of"], served_by=row["served_by"], shown=bool(row["shown"]), file_pattern=row["file_pattern"],
-        folder=row["folder"], words=Words.model_validate_json(row["words"]),
+        folder=row["folder"], words=Words.model_validate_json(row["words"]), revision=row["revision"],
     )
 
 
@@ -38,6 +38,10 @@ def _points(excerpt: Excerpt | None) -> tuple[str | None, str | None]:
 
 
 def _keep(connection: Connection, parcel: Parcel) -> None:
+    """Write a parcel where it differs from what is stored, so that its revision rises only then."""
+    row = connection.execute(SQL["one"], {"id": parcel.id}).fetchone()
+    if row and _parcel(row) == parcel.model_copy(update={"revision": row["revision"]}):
+        return
     in_s, out_s = _points(parcel.excerpt)
     connection.execute(SQL["keep"], {
         "id": parcel.id, "master_id": parcel.master_id, "destination_id": parcel.destination_id, "sheet_version": parcel.sheet_version,
@@ -70,8 +74,18 @@ def exists(database: Database, parcel_id: str) -> bool:
         return connection.execute(SQL["one"], {"id": parcel_id}).fetchone() is not None
 
 
+def check_seen(database: Database, seen: Mapping[str, int]) -> None:
+    """Refuse a change that was made from an older state: `seen` has the revision that was seen of each parcel by its id.
+
+    To be called in the transaction that makes the change. Raises ChangedMeanwhile; NotFound for a parcel that is gone.
+    """
+    for parcel_id, revision in seen.items():
+        if get(database, parcel_id).revision != revision:
+            raise ChangedMeanwhile("This parcel was changed in another window.", "Check what it says now, then make your change again.")
+
+
 def keep(database: Database, parcel: Parcel) -> None:
-    """Keep a parcel as it is now."""
+    """Keep a parcel as it is now. What was read before belongs into the same `transaction`."""
     with database.writing(Changed("parcel", parcel.id), Changed("lanes", parcel.master_id)) as connection:
         _keep(connection, parcel)
 

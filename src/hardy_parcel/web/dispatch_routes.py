@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 from sse_starlette import EventSourceResponse
 
@@ -32,9 +32,11 @@ class DispatchChange(BaseModel):
 
 
 @router.get("/jobs")
-def queue(ctx: Ctx) -> list[Job]:
-    """Running, waiting and ended jobs."""
-    return jobs.recent(ctx.database)
+def queue(ctx: Ctx, response: Response) -> list[Job]:
+    """Running, waiting and ended jobs. The header `x-revision` is the last change that is in them."""
+    with ctx.database.snapshot():
+        response.headers["x-revision"] = str(ctx.database.revision())
+        return jobs.recent(ctx.database)
 
 
 @router.post("/jobs/{job_id}/cancel")

@@ -23,14 +23,17 @@ router = APIRouter(prefix="/api/receipts/{job_id}/look", tags=["look"])
 JobId = Annotated[str, PathParam(max_length=40)]
 Number = Annotated[int, PathParam(ge=0, lt=100_000_000)]
 Station = Annotated[str, Query(max_length=255)]
+Version = Annotated[str, Query(max_length=40)]
 
 
 class StationView(BaseModel):
-    """A file of the film: what it is called, in words, and where it is played: packed time t (s) is t × `pace` + `from_s` of its own."""
+    """A file of the film: what it is called, in words, and where it is played: packed time t (s) is t × `pace` + `from_s` of its own.
+    `version` names the file as it is now; addresses with it may be kept by a browser."""
 
     key: str
     name: str
     words: str
+    version: str
     film: str
     from_s: float
     pace: float
@@ -63,7 +66,9 @@ def film(job_id: JobId, ctx: Ctx) -> FilmLookView:
         pictures=video.frames, frame_rate=video.frame_rate.value,
         rasters={screen: picture_raster(screen, video.framing.value).size for screen in Screen},
         stations=[
-            StationView(key=one.key, name=one.name, words=one.words, film=one.film, from_s=one.from_s, pace=one.pace)
+            StationView(
+                key=one.key, name=one.name, words=one.words, version=one.version(), film=one.film, from_s=one.from_s, pace=one.pace,
+            )
             for one in found.stations
         ],
         moments=list(found.moments), measured=found.measured, worst=found.worst, gone=list(found.gone),
@@ -71,15 +76,15 @@ def film(job_id: JobId, ctx: Ctx) -> FilmLookView:
 
 
 @router.get("/{number}/{screen}/picture.bmp", response_class=Response)
-async def exact_picture(job_id: JobId, number: Number, screen: Screen, station: Station, ctx: Ctx) -> Response:
-    """One packed picture as a file has it, on a screen's raster."""
-    return await _picture(ctx, job_id, number, screen, station, exact=True)
+async def exact_picture(job_id: JobId, number: Number, screen: Screen, station: Station, ctx: Ctx, version: Version = "") -> Response:
+    """One packed picture as a file has it, on a screen's raster; a browser may keep it if it asked for the file's present version."""
+    return await _picture(ctx, job_id, number, screen, station, version=version)
 
 
 @router.get("/{number}/{screen}/picture.jpg", response_class=Response)
 async def near_picture(job_id: JobId, number: Number, screen: Screen, station: Station, ctx: Ctx) -> Response:
     """What can be shown of it at once: the very picture where it is decoded already, else the keyframe before it."""
-    return await _picture(ctx, job_id, number, screen, station, exact=False)
+    return await _picture(ctx, job_id, number, screen, station)
 
 
 @router.get("/{number}/{screen}/map")
@@ -94,13 +99,15 @@ async def suffers(job_id: JobId, number: Number, screen: Screen, station: Statio
     return SuffersView.of(shown.suffers)
 
 
-async def _picture(ctx: Context, job_id: str, number: int, screen: Screen, station: str, *, exact: bool) -> Response:
+async def _picture(ctx: Context, job_id: str, number: int, screen: Screen, station: str, *, version: str | None = None) -> Response:
+    """The exact picture where a version is asked for, else what can be shown at once."""
+    exact = version is not None
     task, content = await asyncio.to_thread(_task, ctx, job_id, number, screen, station)
     shown = await step_to(f"{job_id}/{station}", content, task.model_copy(update={"exact": exact}))
     if not isinstance(shown, LookedAt) or shown.picture is None:
         raise NotFound("There is no such picture.", "Choose another place.")
     data = await asyncio.to_thread(shown.picture.read_bytes)
-    keep = "private, max-age=600" if exact else "no-store"
+    keep = "private, max-age=600" if version == content else "no-store"
     return Response(data, media_type="image/bmp" if exact else "image/jpeg", headers={"cache-control": keep})
 
 
@@ -128,11 +135,9 @@ def _task(ctx: Context, job_id: str, number: int, screen: Screen, station: str) 
         raise NotFound("There is no such file of this film any more.", "Load the page again.")
     if number >= found.plan.picture.frames:
         raise NotFound("The film has no such picture.", "Choose one before it.")
-    try:
-        written_ns = one.file.path.stat().st_mtime_ns
-    except OSError as error:
-        raise NotFound(f"{one.file.path.name} is not there any more.", "Load the page again.") from error
+    if not (version := one.version()):
+        raise NotFound(f"{one.file.path.name} is not there any more.", "Load the page again.")
     task = FilmLookTask(
         master=found.master, facts=found.facts, plan=found.plan, file=None if one.key == MASTER else one.file, number=number, screen=screen,
     )
-    return task, f"{one.file.path} {written_ns}"
+    return task, version

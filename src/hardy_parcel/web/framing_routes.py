@@ -96,20 +96,21 @@ def try_framing(master_id: str, wish: FramingWish, ctx: Ctx) -> FramingView:
 @router.put("/masters/{master_id}/framing")
 def keep_framing(master_id: str, wish: FramingWish, ctx: Ctx) -> FramingView:
     """Keep a focus and wishes; one that a destination cannot follow is refused, and then nothing changes."""
-    view = _view(ctx, master_id, wish)
-    if view.refused:
-        raise BadChoice(view.refused[0].why, code="shape_not_taken")
-    _, facts = readable(ctx.database, master_id)
-    before = {now.parcel.id: now for now in planned_lanes(ctx.database, master_id)}
-    if wish.focus != "as it is":
-        masters.mend(ctx.database, master_id, facts.mending.model_copy(update={"focus": wish.focus}))
-    kept = []
-    for parcel_id, one in wish.parcels.items():
-        if now := before.get(parcel_id):
-            choices = at_same_multiple(now.facts, now.place, _choices(now.choices, one), now.plan, now.excerpt)
-            kept.append(now.parcel.model_copy(update={"choices": choices, "sheet_version": now.place.sheet_version}))
-    if kept:
-        parcels.keep_all(ctx.database, master_id, kept)
+    with ctx.database.transaction():
+        view = _view(ctx, master_id, wish)
+        if view.refused:
+            raise BadChoice(view.refused[0].why, code="shape_not_taken")
+        _, facts = readable(ctx.database, master_id)
+        before = {now.parcel.id: now for now in planned_lanes(ctx.database, master_id)}
+        if wish.focus != "as it is":
+            masters.mend(ctx.database, master_id, facts.mending.model_copy(update={"focus": wish.focus}))
+        kept = []
+        for parcel_id, one in wish.parcels.items():
+            if now := before.get(parcel_id):
+                choices = at_same_multiple(now.facts, now.place, _choices(now.choices, one), now.plan, now.excerpt)
+                kept.append(now.parcel.model_copy(update={"choices": choices, "sheet_version": now.place.sheet_version}))
+        if kept:
+            parcels.keep_all(ctx.database, master_id, kept)
     return _view(ctx, master_id, FramingWish())
 
 

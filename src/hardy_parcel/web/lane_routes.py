@@ -30,7 +30,7 @@ from ..store.database import Changed
 from ..store.jobs import Job, JobKind
 from .context import Context, Ctx
 from .look_routes import PICTURE_LIMIT_S
-from .recipe_routes import Applied, ParcelsState
+from .recipe_routes import Applied, ParcelsState, with_revisions
 from .telling import Telling
 
 router = APIRouter(prefix="/api", tags=["lanes"])
@@ -171,12 +171,13 @@ def fewest(master_id: str, ctx: Ctx) -> FewestFiles:
 @router.post("/masters/{master_id}/fewest")
 def take_fewest(master_id: str, ctx: Ctx) -> Applied:
     """Let lanes share those files; what their parcels were before can be put back."""
-    files, every = _fewest(ctx, master_id)
-    before = ParcelsState(parcels=parcels.of_master(ctx.database, master_id, put_away=True))
-    if len(files.files) == files.now_files:
-        raise BadChoice("Every lane needs a file of its own.", "Pack them as they are.", code="nothing_to_share")
-    parcels.keep_all(ctx.database, master_id, shared_parcels(files, every))
-    return Applied(before=before)
+    with ctx.database.transaction():
+        files, every = _fewest(ctx, master_id)
+        before = ParcelsState(parcels=parcels.of_master(ctx.database, master_id, put_away=True))
+        if len(files.files) == files.now_files:
+            raise BadChoice("Every lane needs a file of its own.", "Pack them as they are.", code="nothing_to_share")
+        parcels.keep_all(ctx.database, master_id, shared_parcels(files, every))
+        return Applied(before=with_revisions(ctx, master_id, before))
 
 
 def _fewest(ctx: Context, master_id: str) -> tuple[FewestFiles, list[PlannedParcel]]:

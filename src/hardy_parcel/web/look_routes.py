@@ -39,6 +39,8 @@ _places = asyncio.Semaphore(2)
 _making: dict[Path, asyncio.Task[None]] = {}
 """Pictures being made, by folder: whoever asks for another station of the same picture waits for the same child."""
 Number = Annotated[int, PathParam(ge=0, lt=10_000_000)]
+PicturesKey = Annotated[str, PathParam(pattern="^[0-9a-f]{20}$")]
+"""Everything that a picture depends on: the address of another one is another, so that a browser may keep each."""
 Share = Annotated[float, Query(ge=0, le=1, allow_inf_nan=False)]
 
 
@@ -76,10 +78,11 @@ def look(parcel_id: str, ctx: Ctx) -> LookView:
     return LookView(rehearsals=found, waiting_rates=[rate for rate in usual if rate not in done])
 
 
-@router.get("/parcels/{parcel_id}/look/{target_bps}/{index}/{screen}/{line}/{station}.png", response_class=FileResponse)
+@router.get("/parcels/{parcel_id}/look/{target_bps}/{pictures_key}/{index}/{screen}/{line}/{station}.png", response_class=FileResponse)
 async def picture(
     parcel_id: str,
     target_bps: Annotated[int, PathParam(ge=0, le=400_000_000)],
+    pictures_key: PicturesKey,
     index: Number,
     screen: Screen,
     line: ViewerLine,
@@ -87,7 +90,7 @@ async def picture(
     ctx: Ctx,
 ) -> FileResponse:
     """One rehearsed picture at one station, at the raster of a screen; made on first request. A rate of 0 is the master as it is."""
-    task = await asyncio.to_thread(_task, ctx, parcel_id, target_bps, index, screen, line)
+    task = await asyncio.to_thread(_task, ctx, parcel_id, target_bps, pictures_key, index, screen, line)
     path = task.folder / f"{station}.png"
     if not path.is_file():
         await _made(task)
@@ -96,10 +99,11 @@ async def picture(
     return FileResponse(path, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
 
 
-@router.get("/parcels/{parcel_id}/look/{target_bps}/{index}/{screen}/{line}/{station}/map")
+@router.get("/parcels/{parcel_id}/look/{target_bps}/{pictures_key}/{index}/{screen}/{line}/{station}/map")
 async def suffers(
     parcel_id: str,
     target_bps: Annotated[int, PathParam(ge=0, le=400_000_000)],
+    pictures_key: PicturesKey,
     index: Number,
     screen: Screen,
     line: ViewerLine,
@@ -107,7 +111,7 @@ async def suffers(
     ctx: Ctx,
 ) -> SuffersView:
     """Where on one rehearsed picture it suffers, packed or on arrival."""
-    task = await asyncio.to_thread(_task, ctx, parcel_id, target_bps, index, screen, line)
+    task = await asyncio.to_thread(_task, ctx, parcel_id, target_bps, pictures_key, index, screen, line)
     path = task.folder / f"{station}.json"
     if not path.is_file():
         await _made(task.model_copy(update={"mapped": True}))
@@ -116,20 +120,27 @@ async def suffers(
     return SuffersView.of(SufferingMap.model_validate_json(await asyncio.to_thread(path.read_text)))
 
 
-def _task(ctx: Context, parcel_id: str, target_bps: int, index: int, screen: Screen, line: ViewerLine) -> LookTask:
+def _task(
+    ctx: Context, parcel_id: str, target_bps: int, pictures_key: str, index: int, screen: Screen, line: ViewerLine
+) -> LookTask:
     now = planned(ctx.database, parcel_id)
-    return look_task(ctx.places, now, kept_at(ctx.database, now, target_bps), index, screen, line)
+    kept = kept_at(ctx.database, now, target_bps)
+    if kept.key != pictures_key:
+        raise NotFound("These pictures are of earlier settings.", "Load the page again.", code="other_pictures")
+    return look_task(ctx.places, now, kept, index, screen, line)
 
 
 class PairSide(BaseModel):
     """One of two lanes: what is packed, its own rate, the rehearsed rate that is shown (bit/s; 0 where the master is sent as it is),
-    None before it was rehearsed, and the raster of its picture by screen (px). `refused` says why it cannot be rehearsed."""
+    None before it was rehearsed, the key of its pictures, and the raster of its picture by screen (px). `refused` says why it cannot be
+    rehearsed."""
 
     parcel_id: str
     name: str
     packed_phrase: str
     own_bps: int | None
     shown_bps: int | None
+    pictures_key: str
     rasters: dict[Screen, tuple[int, int]]
     rehearsing: Job | None
     refused: str
@@ -188,7 +199,7 @@ def _side(ctx: Context, now: PlannedParcel, kept: KeptRehearsal | None, lane: La
         refused = now.plan.held[0].sentence
     return PairSide(
         parcel_id=now.parcel.id, name=lane.name, packed_phrase=lane.packed_phrase, own_bps=lane.target_bps,
-        shown_bps=kept.target_bps if kept else None, refused=refused,
+        shown_bps=kept.target_bps if kept else None, pictures_key=kept.key if kept else "", refused=refused,
         rasters={screen: picture_raster(screen, video.framing.value).size for screen in Screen},
         rehearsing=jobs.open_like(ctx.database, JobKind.REHEARSE, now.master.id, parcel_id=now.parcel.id),
     )

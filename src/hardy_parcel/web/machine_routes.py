@@ -121,13 +121,15 @@ def save(request: MachineRequest, ctx: Ctx) -> MachineView:
     chosen = (request.output_folder or "").strip()
     ctx.places.allow(folders)
     try:
-        return _saved(request, ctx, chosen, pattern, folders)
+        with ctx.database.transaction():
+            _saved(request, ctx, chosen, pattern, folders)
+        return machine(ctx)
     except BaseException:
         ctx.places.allow(before)
         raise
 
 
-def _saved(request: MachineRequest, ctx: Context, chosen: str, pattern: str, folders: tuple[str, ...]) -> MachineView:
+def _saved(request: MachineRequest, ctx: Context, chosen: str, pattern: str, folders: tuple[str, ...]) -> None:
     if "\0" in chosen:
         raise FolderUnusable("This is not a folder.", "Choose another output folder.")
     folder = str(ctx.places.output_folder(chosen)) if chosen else None
@@ -138,4 +140,3 @@ def _saved(request: MachineRequest, ctx: Context, chosen: str, pattern: str, fol
     ))
     if not request.probing:
         jobs.withdraw(ctx.database, JobKind.PROBE)
-    return machine(ctx)

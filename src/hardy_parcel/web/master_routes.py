@@ -145,20 +145,22 @@ def remove(master_id: str, ctx: Ctx) -> dict[str, bool]:
 @router.put("/{master_id}/excerpt")
 def set_excerpt(master_id: str, request: ExcerptRequest, ctx: Ctx) -> Master:
     """Set the in and the out point of the chosen excerpt; every plan of this master follows."""
-    master, facts = readable(ctx.database, master_id)
-    excerpt = check_excerpt(request.excerpt, facts) if request.excerpt else None
-    whole = excerpt is not None and excerpt.in_s == 0 and excerpt.out_s == facts.duration_s
-    masters.set_excerpt(ctx.database, master.id, None if whole else excerpt)
+    with ctx.database.transaction():
+        master, facts = readable(ctx.database, master_id)
+        excerpt = check_excerpt(request.excerpt, facts) if request.excerpt else None
+        whole = excerpt is not None and excerpt.in_s == 0 and excerpt.out_s == facts.duration_s
+        masters.set_excerpt(ctx.database, master.id, None if whole else excerpt)
     return masters.get(ctx.database, master_id)
 
 
 @router.post("/{master_id}/excerpts", status_code=201)
 def add_excerpt(master_id: str, request: NewExcerpt, ctx: Ctx) -> Master:
     """One more excerpt, chosen at once."""
-    master, facts = readable(ctx.database, master_id)
-    if len(master.excerpts) >= MOST_EXCERPTS:
-        raise BadChoice(f"A master can have {MOST_EXCERPTS} excerpts.", "Drop one first.")
-    masters.keep_excerpt(ctx.database, master_id, check_excerpt(request.excerpt, facts), number=None, title=request.title or None)
+    with ctx.database.transaction():
+        master, facts = readable(ctx.database, master_id)
+        if len(master.excerpts) >= MOST_EXCERPTS:
+            raise BadChoice(f"A master can have {MOST_EXCERPTS} excerpts.", "Drop one first.")
+        masters.keep_excerpt(ctx.database, master_id, check_excerpt(request.excerpt, facts), number=None, title=request.title or None)
     return masters.get(ctx.database, master_id)
 
 
@@ -181,17 +183,18 @@ def drop_excerpt(master_id: str, number: int, ctx: Ctx) -> Master:
 @router.put("/{master_id}/remedies")
 def remedy(master_id: str, request: RemedyRequest, ctx: Ctx) -> Master:
     """Take a remedy that a check offers, or take it back."""
-    master, facts = readable(ctx.database, master_id)
-    offer = next((stamp for stamp in master.stamps if stamp.remedy is request.remedy), None)
-    if offer is None:
-        raise BadChoice("Nothing was found that this would mend.", "Look at the checks again.")
-    if request.remedy is Remedy.TRIM:
-        masters.set_excerpt(ctx.database, master_id, offer.excerpt if request.on else None)
-    else:
-        changed = mended(facts.mending, offer, on=request.on, rate=request.rate, reading=request.reading)
-        masters.mend(ctx.database, master_id, changed)
-        if changed.colour is not facts.mending.colour:
-            queue_strip(ctx.database, ctx.places, master_id)
+    with ctx.database.transaction():
+        master, facts = readable(ctx.database, master_id)
+        offer = next((stamp for stamp in master.stamps if stamp.remedy is request.remedy), None)
+        if offer is None:
+            raise BadChoice("Nothing was found that this would mend.", "Look at the checks again.")
+        if request.remedy is Remedy.TRIM:
+            masters.set_excerpt(ctx.database, master_id, offer.excerpt if request.on else None)
+        else:
+            changed = mended(facts.mending, offer, on=request.on, rate=request.rate, reading=request.reading)
+            masters.mend(ctx.database, master_id, changed)
+            if changed.colour is not facts.mending.colour:
+                queue_strip(ctx.database, ctx.places, master_id)
     return masters.get(ctx.database, master_id)
 
 

@@ -177,6 +177,11 @@ def pack(parcel_id: ParcelId, request: PackRequest, ctx: Ctx) -> Job:
 
     A name that is taken is refused; leave it out for a free one. A folder that is given stays this parcel's.
     """
+    with ctx.database.transaction():
+        return _pack(parcel_id, request, ctx)
+
+
+def _pack(parcel_id: str, request: PackRequest, ctx: Context) -> Job:
     now = planned(ctx.database, parcel_id)
     if now.served_by:  # its file is the other one's, which is packed once
         now = planned(ctx.database, now.served_by.id)
@@ -215,15 +220,18 @@ def pack(parcel_id: ParcelId, request: PackRequest, ctx: Ctx) -> Job:
     way = now.parcel.name or (difference(now.parcel, plan, first.parcel, first.plan) if first else "")
     whom = f"{plan.destination_name}{f', {way}' if way else ''}{f' and {len(serves)} more' if serves else ''}"
     return jobs.add(
-        ctx.database, JobKind.PACK, title=f"{now.facts.name} → {whom}", task=task, master_id=now.master.id, parcel_id=now.parcel.id,
-        rank=figures.encode.seconds, expected_s=figures.encode.seconds, not_before=begins,  # short ones first
+        ctx.database, JobKind.PACK, title=f"{now.facts.name} → {whom}", subject=now.facts.name, goes_to=whom, task=task,
+        master_id=now.master.id, parcel_id=now.parcel.id, rank=figures.encode.seconds,  # short ones first
+        expected_s=figures.encode.seconds, not_before=begins,
     )
 
 
 def remember_sheet(ctx: Context, now: PlannedParcel) -> None:
     """From its first work on, a parcel keeps the version of the sheet it was planned with."""
-    if now.parcel.sheet_version is None:
-        parcels.keep(ctx.database, now.parcel.model_copy(update={"sheet_version": now.place.sheet_version}))
+    with ctx.database.transaction():
+        kept = parcels.get(ctx.database, now.parcel.id)
+        if kept.sheet_version is None:
+            parcels.keep(ctx.database, kept.model_copy(update={"sheet_version": now.place.sheet_version}))
 
 
 def _hour(ctx: Context) -> float | None:

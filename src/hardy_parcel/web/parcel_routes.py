@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Query
@@ -37,6 +38,8 @@ from .packing_routes import ParcelId, named_file, remember_sheet
 router = APIRouter(prefix="/api", tags=["parcels"])
 
 Bitrate = Annotated[int, Field(ge=50_000, le=400_000_000)]
+Seen = Annotated[int | None, Query(ge=0, lt=1 << 63)]
+"""The revision of a parcel that a change was made from."""
 ChoicesPart = Annotated[dict[str, Any], Body(max_length=30)]
 """Some choices by their names; null leaves one to the plan."""
 
@@ -151,21 +154,22 @@ def choose_destinations(master_id: str, request: DestinationsRequest, ctx: Ctx) 
     for one in wanted:
         if one not in known:
             destination(one, ctx.database)
-    lanes_of(ctx.database, master_id)
-    every = parcels.of_master(ctx.database, master_id, put_away=True)
-    after: list[Parcel] = []
-    for one in wanted:
-        of_it = [parcel for parcel in every if parcel.destination_id == one]
-        shown = [parcel for parcel in of_it if parcel.shown] or of_it[:1]
-        if not shown:
-            room_for(every, 1)
-            shown = [Parcel(id=parcels.new_id(), master_id=master_id, destination_id=one, excerpt=master.excerpt)]
-        after += shown
-    ids = {parcel.id for parcel in after}
-    put_away = [parcel.model_copy(update={"shown": False}) for parcel in every if parcel.id not in ids]
-    placed = [parcel.model_copy(update={"shown": True, "place": place}) for place, parcel in enumerate(after)]
-    parcels.keep_all(ctx.database, master_id, [*placed, *put_away])
-    return lanes_of(ctx.database, master_id)
+    with ctx.database.transaction():
+        lanes_of(ctx.database, master_id)
+        every = parcels.of_master(ctx.database, master_id, put_away=True)
+        after: list[Parcel] = []
+        for one in wanted:
+            of_it = [parcel for parcel in every if parcel.destination_id == one]
+            shown = [parcel for parcel in of_it if parcel.shown] or of_it[:1]
+            if not shown:
+                room_for(every, 1)
+                shown = [Parcel(id=parcels.new_id(), master_id=master_id, destination_id=one, excerpt=master.excerpt)]
+            after += shown
+        ids = {parcel.id for parcel in after}
+        put_away = [parcel.model_copy(update={"shown": False}) for parcel in every if parcel.id not in ids]
+        placed = [parcel.model_copy(update={"shown": True, "place": place}) for place, parcel in enumerate(after)]
+        parcels.keep_all(ctx.database, master_id, [*placed, *put_away])
+        return lanes_of(ctx.database, master_id)
 
 
 def room_for(every: list[Parcel], more: int) -> None:
@@ -221,38 +225,49 @@ def _known_of_way(ctx: Context, now: PlannedParcel, way: Alternative) -> Forecas
     return known_of(ctx.database, plan, Journey(plan, now.place)).forecast
 
 
-def _keep(ctx: Context, now: PlannedParcel, choices: Choices) -> ParcelView:
-    """Keep other choices of a parcel, with the version of the sheet that they were made with."""
-    other = now.choosing(ctx.database, choices)
-    kept = other.parcel.model_copy(update={"sheet_version": now.place.sheet_version})
-    parcels.keep(ctx.database, kept)
-    return parcel(kept.id, ctx)
+def _change_choices(ctx: Context, parcel_id: str, seen: int | None, change: Callable[[PlannedParcel], Choices]) -> ParcelView:
+    """Change a parcel's choices as they are now, and keep the version of the sheet that they were made with."""
+    with ctx.database.transaction():
+        if seen is not None:
+            parcels.check_seen(ctx.database, {parcel_id: seen})
+        planned_parcel = planned(ctx.database, parcel_id)
+        changed_parcel = planned_parcel.choosing(ctx.database, change(planned_parcel)).parcel
+        version = planned_parcel.place.sheet_version
+        parcels.keep(ctx.database, changed_parcel.model_copy(update={"sheet_version": version}))
+    return parcel(parcel_id, ctx)
 
 
 @router.put("/parcels/{parcel_id}/choices")
-def choose(parcel_id: ParcelId, choices: Choices, ctx: Ctx) -> ParcelView:
-    """Keep what the creator chose; the plan follows. A choice no plan can follow is refused and nothing changes."""
-    return _keep(ctx, planned(ctx.database, parcel_id), choices)
+def choose(parcel_id: ParcelId, choices: Choices, ctx: Ctx, seen: Seen = None) -> ParcelView:
+    """Keep what the creator chose; the plan follows. A choice no plan can follow is refused and nothing changes.
+
+    With the parcel's revision that was `seen`, it is refused where somebody has changed the parcel since.
+    """
+    return _change_choices(ctx, parcel_id, seen, lambda _: choices)
 
 
 @router.patch("/parcels/{parcel_id}/choices")
-def change(parcel_id: ParcelId, part: ChoicesPart, ctx: Ctx) -> ParcelView:
-    """Change some choices; what they release is left to the plan. Refused when no plan can follow, and then nothing changes."""
-    now = planned(ctx.database, parcel_id)
-    return _keep(ctx, now, changed(now.facts, now.place, now.choices, part, now.excerpt))
+def change(parcel_id: ParcelId, part: ChoicesPart, ctx: Ctx, seen: Seen = None) -> ParcelView:
+    """Change some choices; what they release is left to the plan. Refused when no plan can follow, and then nothing changes.
+
+    With the parcel's revision that was `seen`, it is refused where somebody has changed the parcel since; without it the choices that
+    are not named stay as they are by now.
+    """
+    return _change_choices(ctx, parcel_id, seen, lambda now: changed(now.facts, now.place, now.choices, part, now.excerpt))
 
 
 @router.patch("/parcels/{parcel_id}")
 def edit(parcel_id: ParcelId, request: ParcelEdit, ctx: Ctx) -> ParcelView:
     """Name a parcel, or give it another excerpt."""
-    kept = parcels.get(ctx.database, parcel_id)
-    facts = readable(ctx.database, kept.master_id)[1]
-    updates: dict[str, object] = {}
-    if request.name is not None:
-        updates["name"] = request.name.strip()
-    if request.move_excerpt:
-        updates["excerpt"] = _checked(request.excerpt, facts)
-    parcels.keep(ctx.database, kept.model_copy(update=updates))
+    with ctx.database.transaction():
+        kept = parcels.get(ctx.database, parcel_id)
+        facts = readable(ctx.database, kept.master_id)[1]
+        updates: dict[str, object] = {}
+        if request.name is not None:
+            updates["name"] = request.name.strip()
+        if request.move_excerpt:
+            updates["excerpt"] = _checked(request.excerpt, facts)
+        parcels.keep(ctx.database, kept.model_copy(update=updates))
     return parcel(parcel_id, ctx)
 
 
@@ -265,49 +280,52 @@ def _checked(excerpt: Excerpt | None, facts: MasterFacts) -> Excerpt | None:
 @router.post("/parcels/{parcel_id}/siblings", status_code=201)
 def try_another_way(parcel_id: ParcelId, request: SiblingRequest, ctx: Ctx) -> ParcelView:
     """Make a sibling beside a parcel: the same, but for what is asked. Without anything asked it is a copy to change."""
-    now = planned(ctx.database, parcel_id)
-    every = parcels.of_master(ctx.database, now.master.id, put_away=True)
-    room_for(every, 1)
-    choices = changed(now.facts, now.place, now.choices, request.part, now.excerpt) if request.part else now.choices
-    excerpt = _checked(request.excerpt, now.facts) if request.excerpt else now.parcel.excerpt
-    sibling = now.parcel.model_copy(update={
-        "id": parcels.new_id(), "choices": choices, "excerpt": excerpt, "name": request.name.strip(),
-        "sibling_of": now.parcel.sibling_of or now.parcel.id, "sheet_version": now.place.sheet_version, "shown": True,
-    })
-    shown = [one for one in every if one.shown]
-    at = next((place for place, one in enumerate(shown) if one.id == parcel_id), len(shown) - 1)
-    while at + 1 < len(shown) and shown[at + 1].sibling_of == sibling.sibling_of:
-        at += 1
-    placed = [*shown[: at + 1], sibling, *shown[at + 1 :]]
-    parcels.keep_all(ctx.database, now.master.id, [one.model_copy(update={"place": place}) for place, one in enumerate(placed)])
+    with ctx.database.transaction():
+        now = planned(ctx.database, parcel_id)
+        every = parcels.of_master(ctx.database, now.master.id, put_away=True)
+        room_for(every, 1)
+        choices = changed(now.facts, now.place, now.choices, request.part, now.excerpt) if request.part else now.choices
+        excerpt = _checked(request.excerpt, now.facts) if request.excerpt else now.parcel.excerpt
+        sibling = now.parcel.model_copy(update={
+            "id": parcels.new_id(), "choices": choices, "excerpt": excerpt, "name": request.name.strip(),
+            "sibling_of": now.parcel.sibling_of or now.parcel.id, "sheet_version": now.place.sheet_version, "shown": True,
+        })
+        shown = [one for one in every if one.shown]
+        at = next((place for place, one in enumerate(shown) if one.id == parcel_id), len(shown) - 1)
+        while at + 1 < len(shown) and shown[at + 1].sibling_of == sibling.sibling_of:
+            at += 1
+        placed = [*shown[: at + 1], sibling, *shown[at + 1 :]]
+        parcels.keep_all(ctx.database, now.master.id, [one.model_copy(update={"place": place}) for place, one in enumerate(placed)])
     return parcel(sibling.id, ctx)
 
 
 @router.delete("/parcels/{parcel_id}")
 def remove(parcel_id: ParcelId, ctx: Ctx) -> list[Parcel]:
     """Take a parcel away; a sibling for good, the first of a destination by putting it away with its choices. The last lane stays."""
-    kept = parcels.get(ctx.database, parcel_id)
-    every = lanes_of(ctx.database, kept.master_id)
-    if [one.id for one in every] == [parcel_id]:
-        raise BadChoice("This is the only lane.", "Choose another destination first.", code="last_lane")
-    for job in jobs.open_of(ctx.database, kept.master_id):
-        if job.parcel_id == parcel_id:
-            jobs.ask_cancel(ctx.database, job.id)
-    if kept.sibling_of:
-        parcels.keep_all(ctx.database, kept.master_id, [], removed=[parcel_id])
-    else:
-        parcels.keep(ctx.database, kept.model_copy(update={"shown": False}))
-    return lanes_of(ctx.database, kept.master_id)
+    with ctx.database.transaction():
+        kept = parcels.get(ctx.database, parcel_id)
+        every = lanes_of(ctx.database, kept.master_id)
+        if [one.id for one in every] == [parcel_id]:
+            raise BadChoice("This is the only lane.", "Choose another destination first.", code="last_lane")
+        for job in jobs.open_of(ctx.database, kept.master_id):
+            if job.parcel_id == parcel_id:
+                jobs.ask_cancel(ctx.database, job.id)
+        if kept.sibling_of:
+            parcels.keep_all(ctx.database, kept.master_id, [], removed=[parcel_id])
+        else:
+            parcels.keep(ctx.database, kept.model_copy(update={"shown": False}))
+        return lanes_of(ctx.database, kept.master_id)
 
 
 @router.post("/parcels/{parcel_id}/newest-sheet")
 def take_newest_sheet(parcel_id: ParcelId, ctx: Ctx) -> ParcelView:
     """Plan with the newest version of the sheet; what it does not take any more is left to the plan."""
-    kept = parcels.get(ctx.database, parcel_id)
-    newest = destination(kept.destination_id, ctx.database)
-    master, facts = readable(ctx.database, kept.master_id)
-    now = planned_on(ctx.database, kept.model_copy(update={"sheet_version": newest.sheet_version}), master, facts)
-    parcels.keep(ctx.database, now.parcel)
+    with ctx.database.transaction():
+        kept = parcels.get(ctx.database, parcel_id)
+        newest = destination(kept.destination_id, ctx.database)
+        master, facts = readable(ctx.database, kept.master_id)
+        now = planned_on(ctx.database, kept.model_copy(update={"sheet_version": newest.sheet_version}), master, facts)
+        parcels.keep(ctx.database, now.parcel)
     return parcel(parcel_id, ctx)
 
 
@@ -317,10 +335,11 @@ def rehearse(parcel_id: ParcelId, request: RehearseRequest, ctx: Ctx) -> Job:
 
     Of what is sent as it is only the perfect upload is rehearsed, since that is what it is.
     """
-    now = planned(ctx.database, parcel_id)
-    job = queue_rehearsal(ctx.database, ctx.places, now, request.rates)
-    remember_sheet(ctx, now)
-    return job
+    with ctx.database.transaction():
+        now = planned(ctx.database, parcel_id)
+        job = queue_rehearsal(ctx.database, ctx.places, now, request.rates)
+        remember_sheet(ctx, now)
+        return job
 
 
 ParcelView.model_rebuild()

@@ -21,6 +21,7 @@ STATUS: dict[type[errors.HardyParcelError], int] = {
     errors.PlanHeld: 409,
     errors.OverCap: 409,
     errors.PlanChanged: 409,
+    errors.ChangedMeanwhile: 409,
     errors.NameTaken: 409,
     errors.FolderUnusable: 422,
     errors.BadChoice: 422,

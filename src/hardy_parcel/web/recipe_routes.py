@@ -9,7 +9,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, StringConstraints, ValidationError
 
 from ..core.arrival.docked import Words
-from ..core.errors import BadChoice, BadInput
+from ..core.errors import BadChoice, BadInput, ChangedMeanwhile
 from ..core.parcel.adaptation import PartHere, RecipeHere, adapted, changed_together, matched, missing
 from ..core.parcel.parcel import Parcel
 from ..core.parcel.recipe_documents import read_recipe, schema, write_recipe
@@ -62,7 +62,10 @@ class NewRecipe(BaseModel):
 
 
 class RecipeEdit(BaseModel):
-    """What to change; null leaves a value alone, an empty pattern or folder is as for all."""
+    """What to change; null leaves a value alone, an empty pattern or folder is as for all.
+
+    With the `changed_at` of the recipe that was `seen`, it is refused where somebody has changed the recipe since.
+    """
 
     name: Name | None = None
     note: Note | None = None
@@ -70,6 +73,7 @@ class RecipeEdit(BaseModel):
     file_pattern: FilePattern | None = None
     folder: FolderName | None = None
     words: Words | None = None
+    seen: float | None = None
 
 
 class FromMaster(BaseModel):
@@ -81,9 +85,13 @@ class Document(BaseModel):
 
 
 class ParcelsState(BaseModel):
-    """Every parcel of a master, those put away too: what can be put back."""
+    """Every parcel of a master, those put away too: what can be put back.
+
+    `seen` has the revision that each parcel has since: where another one is found, somebody has changed it, and nothing is put back.
+    """
 
     parcels: Annotated[list[Parcel], Field(max_length=MOST)]
+    seen: Annotated[dict[str, int], Field(max_length=MOST)] = {}
 
 
 class RefusedParcel(BaseModel):
@@ -190,40 +198,47 @@ def published_schema() -> dict[str, Any]:
 @router.put("/recipes/{recipe_id}")
 def edit(recipe_id: str, request: RecipeEdit, ctx: Ctx) -> RecipeView:
     """Rename, note or star it."""
-    recipe = store.get(ctx.database, recipe_id).recipe
-    wanted = request.model_dump(exclude_none=True, exclude={"words"})
-    if request.words is not None:
-        wanted["words"] = request.words
-    if request.folder:
-        wanted["folder"] = str(ctx.places.output_folder(request.folder))
-    changed = recipe.model_copy(update=wanted)
-    if changed == recipe:
-        return _view(ctx, store.get(ctx.database, recipe_id))
-    what = f"“{recipe.name}” is as it was"
-    if changed.name != recipe.name:
-        what = f"“{changed.name}” is “{recipe.name}” again"
-    return _view(ctx, store.keep(ctx.database, changed, what))
+    with ctx.database.transaction():
+        stored = store.get(ctx.database, recipe_id)
+        recipe = stored.recipe
+        if request.seen is not None and request.seen != stored.changed_at:
+            what = f"The recipe “{recipe.name}” was changed in another window."
+            raise ChangedMeanwhile(what, "Check what it says now, then make your change again.")
+        wanted = request.model_dump(exclude_none=True, exclude={"words", "seen"})
+        if request.words is not None:
+            wanted["words"] = request.words
+        if request.folder:
+            wanted["folder"] = str(ctx.places.output_folder(request.folder))
+        changed = recipe.model_copy(update=wanted)
+        if changed == recipe:
+            return _view(ctx, store.get(ctx.database, recipe_id))
+        what = f"“{recipe.name}” is as it was"
+        if changed.name != recipe.name:
+            what = f"“{changed.name}” is “{recipe.name}” again"
+        return _view(ctx, store.keep(ctx.database, changed, what))
 
 
 @router.post("/recipes/{recipe_id}/update")
 def update(recipe_id: str, request: FromMaster, ctx: Ctx) -> RecipeView:
     """Make it say what this master's lanes say now."""
-    recipe = store.get(ctx.database, recipe_id).recipe
-    name = masters.get(ctx.database, request.master_id).name[:255]
-    named = _named_and_placed(lanes_of(ctx.database, request.master_id))
-    changed = recipe.model_copy(update={"parts": _parts(ctx, request.master_id), "made_on": name, **named})
-    return _view(ctx, store.keep(ctx.database, changed, f"“{recipe.name}” says what it said before"))
+    with ctx.database.transaction():
+        recipe = store.get(ctx.database, recipe_id).recipe
+        name = masters.get(ctx.database, request.master_id).name[:255]
+        named = _named_and_placed(lanes_of(ctx.database, request.master_id))
+        changed = recipe.model_copy(update={"parts": _parts(ctx, request.master_id), "made_on": name, **named})
+        return _view(ctx, store.keep(ctx.database, changed, f"“{recipe.name}” says what it said before"))
 
 
 @router.post("/recipes/{recipe_id}/duplicate", status_code=201)
 def duplicate(recipe_id: str, ctx: Ctx) -> RecipeView:
     """A copy under a name of its own."""
-    recipe = store.get(ctx.database, recipe_id).recipe
-    taken = {kept.recipe.name.casefold() for kept in store.every(ctx.database)}
-    stem = recipe.name[:66]
-    name = next(one for n in range(1, 1_000) if (one := f"{stem}, copy" + (f" {n}" if n > 1 else "")).casefold() not in taken)
-    copy = recipe.model_copy(update={"name": name, "starred": False})
-    return _view(ctx, store.add(ctx.database, copy, f"“{name}” is gone again"))
+    with ctx.database.transaction():
+        recipe = store.get(ctx.database, recipe_id).recipe
+        taken = {kept.recipe.name.casefold() for kept in store.every(ctx.database)}
+        stem = recipe.name[:66]
+        name = next(one for n in range(1, 1_000) if (one := f"{stem}, copy" + (f" {n}" if n > 1 else "")).casefold() not in taken)
+        copy = recipe.model_copy(update={"name": name, "starred": False})
+        return _view(ctx, store.add(ctx.database, copy, f"“{name}” is gone again"))
 
 
 @router.delete("/recipes/{recipe_id}")
@@ -276,15 +291,21 @@ def here(master_id: str, recipe_id: str, ctx: Ctx) -> RecipeHere:
 @router.post("/masters/{master_id}/recipes/{recipe_id}/apply")
 def apply(master_id: str, recipe_id: str, ctx: Ctx) -> Applied:
     """Show the recipe's parcels and choose as it means, with this master's numbers; lanes it does not have are put away."""
-    found, lanes = _adapted(ctx, master_id, store.get(ctx.database, recipe_id).recipe)
-    if not lanes:
-        raise BadInput("None of this recipe's destinations is there any more.", "Choose another recipe.", code="no_lanes")
-    before = _state(ctx, master_id)
-    taken = {lane.id for lane in lanes}
-    others = [one.model_copy(update={"shown": False}) for one in before.parcels if one.id not in taken]
-    room_for(others, len(lanes))
-    parcels.keep_all(ctx.database, master_id, [*lanes, *others])
-    return Applied(before=before, here=found)
+    with ctx.database.transaction():
+        found, lanes = _adapted(ctx, master_id, store.get(ctx.database, recipe_id).recipe)
+        if not lanes:
+            raise BadInput("None of this recipe's destinations is there any more.", "Choose another recipe.", code="no_lanes")
+        before = _state(ctx, master_id)
+        taken = {lane.id for lane in lanes}
+        others = [one.model_copy(update={"shown": False}) for one in before.parcels if one.id not in taken]
+        room_for(others, len(lanes))
+        parcels.keep_all(ctx.database, master_id, [*lanes, *others])
+        return Applied(before=with_revisions(ctx, master_id, before), here=found)
+
+
+def with_revisions(ctx: Context, master_id: str, before: ParcelsState) -> ParcelsState:
+    """What the parcels of a master were, with the revisions that they have now: to be called when they were changed."""
+    return before.model_copy(update={"seen": {one.id: one.revision for one in _state(ctx, master_id).parcels}})
 
 
 def _state(ctx: Context, master_id: str) -> ParcelsState:
@@ -294,34 +315,37 @@ def _state(ctx: Context, master_id: str) -> ParcelsState:
 @router.put("/masters/{master_id}/parcels-state")
 def put_back(master_id: str, request: ParcelsState, ctx: Ctx) -> ParcelsState:
     """Put back what the parcels of a master were; those of destinations that are gone are passed over."""
-    master, facts = readable(ctx.database, master_id)
-    known, there = destinations_now(ctx.database), {one.id: one for one in _state(ctx, master_id).parcels}
-    wanted = [one for one in request.parcels if one.destination_id in known]
-    for one in wanted:
-        if one.master_id != master_id or (one.id not in there and parcels.exists(ctx.database, one.id)):
-            raise BadInput("These are parcels of another master.", "Go back to the lanes.", code="bad_setting")
-        planned_on(ctx.database, one, master, facts).choosing(ctx.database, one.choices)
-    removed = set(there) - {one.id for one in wanted}
-    parcels.keep_all(ctx.database, master_id, wanted, removed=removed)
-    return _state(ctx, master_id)
+    with ctx.database.transaction():
+        master, facts = readable(ctx.database, master_id)
+        parcels.check_seen(ctx.database, request.seen)
+        known, there = destinations_now(ctx.database), {one.id: one for one in _state(ctx, master_id).parcels}
+        wanted = [one for one in request.parcels if one.destination_id in known]
+        for one in wanted:
+            if one.master_id != master_id or (one.id not in there and parcels.exists(ctx.database, one.id)):
+                raise BadInput("These are parcels of another master.", "Go back to the lanes.", code="bad_setting")
+            planned_on(ctx.database, one, master, facts).choosing(ctx.database, one.choices)
+        removed = set(there) - {one.id for one in wanted}
+        parcels.keep_all(ctx.database, master_id, wanted, removed=removed)
+        return _state(ctx, master_id)
 
 
 @router.post("/masters/{master_id}/together")
 def together(master_id: str, request: Together, ctx: Ctx) -> Applied:
     """Change some choices of several parcels at once. Where a destination cannot follow, its parcel stays and says why."""
-    before, refused, kept = _state(ctx, master_id), [], []
-    for now in planned_lanes(ctx.database, master_id):
-        if request.parcels is not None and now.parcel.id not in request.parcels:
-            continue
-        try:
-            kept.append(_changed(now.alone(ctx.database), request))
-        except ValidationError as error:
-            raise BadInput("These choices cannot be read.", "Correct them.", code="bad_setting") from error
-        except BadChoice as error:
-            refused.append(RefusedParcel(parcel_id=now.parcel.id, name=now.place.full_name, why=error.what))
-    if kept:
-        parcels.keep_all(ctx.database, master_id, kept)
-    return Applied(before=before, refused=refused)
+    with ctx.database.transaction():
+        before, refused, kept = _state(ctx, master_id), [], []
+        for now in planned_lanes(ctx.database, master_id):
+            if request.parcels is not None and now.parcel.id not in request.parcels:
+                continue
+            try:
+                kept.append(_changed(now.alone(ctx.database), request))
+            except ValidationError as error:
+                raise BadInput("These choices cannot be read.", "Correct them.", code="bad_setting") from error
+            except BadChoice as error:
+                refused.append(RefusedParcel(parcel_id=now.parcel.id, name=now.place.full_name, why=error.what))
+        if kept:
+            parcels.keep_all(ctx.database, master_id, kept)
+        return Applied(before=with_revisions(ctx, master_id, before), refused=refused)
 
 
 def _changed(now: PlannedParcel, request: Together) -> Parcel:

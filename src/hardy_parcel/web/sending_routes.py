@@ -97,10 +97,11 @@ def send(job_id: JobId, request: SendRequest, ctx: Ctx) -> Job:
     over = SentOver(rate_bps=line.uplink_mbps * 1e6 * (QUICK_TIMES if request.quick else 1), unsteady=request.unsteady)
     place = place_of(ctx.database, plan, request.destination_id)
     expected = expected_now(ctx.database, job_id, plan, place)
-    parcel = _parcel(ctx, results.receipt(ctx.database, job_id))
-    if parcel and parcel.words != request.words:  # offered again, and kept with a recipe that is made of it
-        parcels.keep(ctx.database, parcel.model_copy(update={"words": request.words}))
-    return queue_send(ctx.database, job_id, destination_id=place.id, words=request.words, line=over, expected=expected)
+    with ctx.database.transaction():
+        parcel = _parcel(ctx, results.receipt(ctx.database, job_id))
+        if parcel and parcel.words != request.words:  # offered again, and kept with a recipe that is made of it
+            parcels.keep(ctx.database, parcel.model_copy(update={"words": request.words}))
+        return queue_send(ctx.database, job_id, destination_id=place.id, words=request.words, line=over, expected=expected)
 
 
 def _parcel(ctx: Context, kept: KeptReceipt) -> Parcel | None:

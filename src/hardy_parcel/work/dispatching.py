@@ -52,8 +52,8 @@ def queue_send(
     master, _ = _master_of(database, kept, plan)
     task = SendTask(path=path, sha256=kept.receipt.sha256, destination_id=place.id, words=words, line=line)
     return jobs.add(
-        database, JobKind.SEND, title=f"{path.name} → {place.full_name}", task=task, master_id=master.id if master else None,
-        parcel_id=kept.parcel_id, key=sending.id, rank=kept.receipt.size_bytes,
+        database, JobKind.SEND, title=f"{path.name} → {place.full_name}", subject=path.name, goes_to=place.full_name,
+        task=task, master_id=master.id if master else None, parcel_id=kept.parcel_id, key=sending.id, rank=kept.receipt.size_bytes,
     )
 
 

@@ -161,6 +161,8 @@ class Worker:
             self._inbox.scan()
         if self._watch.changed() or self._due("look", LOOK_S):
             self._last["look"] = time.monotonic()
+            if lost := jobs.put_back_others(self._database, self._running):
+                log.warning("jobs that nobody worked on wait again: %s", ", ".join(lost))
             for job, task in jobs.drop_cancelled(self._database) if jobs.any_cancelled(self._database) else []:
                 self._keeper.stopped(job)
                 self._clean(job, _task(task))
@@ -171,13 +173,33 @@ class Worker:
             for kind in sorted(wanted - self._busy(), key=_turn):
                 if not any(other in YIELDING.get(kind, ()) for other in self._busy()):
                     self._take(kind)
+        trouble: HardyParcelError | None = None
         for job_id, running in list(self._running.items()):
-            self._follow(running)
+            try:
+                self._follow(running)
+            except HardyParcelError as error:  # the store takes nothing now: what this job gave is kept until it does, others go on
+                trouble = error
+                continue
+            except Exception:  # a fault of ours in one job must not hold up all others
+                log.exception("what became of %s could not be kept", running.job.title)
+                running.outcome = Failed(problem=HardyParcelError("This job ended in a fault of the program.", "Try it again.").problem())
+                self._abandon(running)
             if running.ended:
                 del self._running[job_id]
                 self._last["look"] = 0.0
+        if trouble:
+            raise trouble
         self._rest_the_machine()
         self._tidy()
+
+    def _abandon(self, running: Running) -> None:
+        """End a job as failed whose outcome nobody can keep."""
+        running.child.kill()
+        running.child.close(grace_s=0)
+        running.ended = True
+        if isinstance(running.outcome, Failed):
+            jobs.end(self._database, running.job, self._owner, JobState.FAILED, problem=running.outcome.problem)
+        self._clean(running.job, running.task)
 
     def _rest_the_machine(self) -> None:
         """Keep the machine awake while anything long runs; once everything is packed let it sleep, where that was wished."""
@@ -228,7 +250,15 @@ class Worker:
         claimed = jobs.claim(self._database, kind, self._owner)
         if claimed is None:
             return
-        job, task = claimed[0], _task(claimed[1])
+        try:
+            self._begin(claimed[0], _task(claimed[1]), kind)
+        except BaseException:
+            with suppress(HardyParcelError):  # what cannot be put back now is found by the next look
+                jobs.put_back(self._database, claimed[0], self._owner)
+            raise
+
+    def _begin(self, job: Job, task: Task | None, kind: JobKind) -> None:
+        """Start a claimed job's child, or end it where nothing is left to do."""
         if task is None or job.attempts >= MOST_ATTEMPTS.get(kind, MOST_READINGS):
             todo = "The master may be damaged, or memory may be short; export it again or close other programs."
             self._fail(job, UnreadableMaster("This job ended without a word several times.", todo, code="keeps_dying").problem())

@@ -10,12 +10,13 @@ from hardy_parcel.core.arrival.journey import Journey
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.master.facts import Excerpt
 from hardy_parcel.core.plan.choices import Choices
+from hardy_parcel.core.plan.encoder_settings import packing_settings
 from hardy_parcel.core.plan.framing import FramingMode
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.sheet import Destination
 from hardy_parcel.core.trade.rate_control import Effort, RateControl
 
-from ...builders import ORRERY, SPRIGG, facts
+from ...builders import HANDOVER, ORRERY, SPRIGG, facts
 
 KEYS = ("reel_key", "treated_key", "encode_key", "handled_key", "perfect_key", "curve_key")
 
@@ -88,3 +89,22 @@ def test_only_renditions_that_a_viewer_gets_are_handled_for_them() -> None:
     for name in served:
         assert found.screens_of(name)
     assert found.segment_s >= Fraction(1)
+
+def test_rates_below_the_peak_that_a_client_plays_lie_on_one_curve() -> None:
+    """The peak bounds the ceiling at some rates and not at others; a handle is dragged along one curve all the same."""
+    peak = HANDOVER.placement.peak_bps
+    assert peak
+    rates = [round(peak * share) for share in (0.3, 0.6, 0.75, 0.9)]
+    ways = [journey(HANDOVER, method="encoded", codec="h264", video_bitrate_bps=rate) for rate in rates]
+    assert len({way.plan.picture.ceiling_bps.value / way.plan.picture.target_bps.value for way in ways}) > 1
+    assert len({way.curve_key for way in ways}) == 1
+    lower = HANDOVER.model_copy(update={"placement": HANDOVER.placement.model_copy(update={"peak_bps": peak - 1_000_000})})
+    assert journey(lower, method="encoded", codec="h264", video_bitrate_bps=rates[0]).curve_key != ways[0].curve_key
+
+
+def test_no_key_is_made_of_a_sentence() -> None:
+    for codec in ("av1", "vp9", "h264", "hevc"):
+        two = codec in ("h264", "hevc")
+        plan = journey(ORRERY, codec=codec).plan
+        settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path="stats" if two else None)
+        assert not [value for value in (*settings.options.values(), *settings.params.values()) if " " in value]

@@ -27,6 +27,16 @@ def test_a_cap_of_thirty(master: int, packed: int) -> None:
     assert choose_rate(master_rate=Fraction(master), variable=False, cap=Fraction(30)).frame_rate == packed
 
 
+@pytest.mark.parametrize(("master", "cap", "packed"), [
+    (Fraction(30_001, 1_000), 30, 30), (Fraction(60_002, 1_000), 30, 30), (Fraction(60_001, 1_000), 60, 60),
+    (Fraction(30_030, 1_000), 30, Fraction(15_015, 1_000)),
+])
+def test_a_rate_that_is_above_a_cap_by_rounding_only_keeps_its_pictures(master: Fraction, cap: int, packed: Fraction) -> None:
+    found = choose_rate(master_rate=master, variable=False, cap=Fraction(cap))
+    assert found.frame_rate == packed
+    assert found.frame_rate * found.keep_every == master
+
+
 def test_ntsc_rates_stay_exact() -> None:
     assert choose_rate(master_rate=Fraction(60000, 1001), variable=False, cap=Fraction(30)).frame_rate == Fraction(30000, 1001)
     assert choose_rate(master_rate=Fraction(24000, 1001), variable=False, cap=Fraction(30)).frame_rate == Fraction(24000, 1001)

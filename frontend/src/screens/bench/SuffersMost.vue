@@ -29,7 +29,7 @@ watch(() => [props.along.suffers, props.master?.id] as const, async ([suffers, i
 }, { immediate: true })
 const picture = (moment: Moment) =>
   rehearsed.value
-    ? api.lookPicture(props.summary.parcel.id, moment.target_bps, moment.reel_index ?? 0, viewer.screen, viewer.line, 'arrived')
+    ? api.lookPicture(props.summary.parcel.id, moment.target_bps, moment.pictures_key, moment.reel_index ?? 0, viewer.screen, viewer.line, 'arrived')
     : stills.value[number(moment)]
 const said = (moment: Moment) => `${place(ratio(moment.master_s))} · ${moment.condition.toFixed(0)}`
 

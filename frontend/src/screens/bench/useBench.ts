@@ -10,17 +10,28 @@ export const SETTLE_MS = 300
 const FOLLOWED = ['measurement', 'settings', 'sheets', 'content']
 type Answer = ReturnType<typeof useAnswer<ParcelView>>
 
+/** What a creator wants of one parcel: some choices, all of them, or some as they were before. */
 interface Wish {
   parcelId: string
-  /** Some choices, or all of them. */
   part?: Partial<Choices>
   whole?: Choices
+  restored?: Partial<Choices>
+}
+/** How often a change is made again on top of what another window has changed meanwhile. */
+const MOST_TRIES = 3
+const same = (one: unknown, other: unknown) => JSON.stringify(one ?? null) === JSON.stringify(other ?? null)
+
+/** The choices of `before` that differ in `after`: what takes a change back, and nothing else. */
+export function takenBack(before: Choices, after: Choices): Partial<Choices> {
+  const keys = new Set([...Object.keys(before), ...Object.keys(after)]) as Set<keyof Choices>
+  return Object.fromEntries([...keys].filter((key) => !same(before[key], after[key])).map((key) => [key, before[key] ?? null]))
 }
 
 /**
  * One parcel on the bench: what is kept, what is tried while the handle moves, and undo.
  * Of wishes that come faster than they are kept only the latest value of each choice is sent; what was sent together, or while the
  * last was under way, is one step to undo. Until all is kept, `unkept` holds back whatever would send the parcel.
+ * All of it belongs to one parcel id: when another is shown, nothing of it is left, and answers for the former are dropped.
  */
 export function useBench(parcelId: () => string) {
   const events = useEvents()
@@ -37,16 +48,13 @@ export function useBench(parcelId: () => string) {
   const dragging = ref(false)
   const waiting = ref(false)
   const refused = ref('')
-  const past = ref<Choices[]>([])
-  const future = ref<Choices[]>([])
+  const past = ref<Partial<Choices>[]>([])
+  const future = ref<Partial<Choices>[]>([])
 
-  const view = computed(() => kept.value.value)
+  const view = computed(() => (kept.value.value?.summary.parcel.id === parcelId() ? kept.value.value : undefined))
   const unkept = computed(() => dragging.value || waiting.value)
-  const showKept = () => (bitrate.value = kept.value.value?.summary.plan.video?.target_bps.value ?? 0)
-  watch(
-    () => kept.value.value,
-    (value) => value && !unkept.value && showKept(),
-  )
+  const showKept = () => (bitrate.value = view.value?.summary.plan.video?.target_bps.value ?? 0)
+  watch(view, (value) => value && !unkept.value && showKept())
 
   let asked: AbortController | undefined
   let next: number | undefined
@@ -59,9 +67,10 @@ export function useBench(parcelId: () => string) {
       return
     }
     asked = new AbortController()
+    const id = parcelId()
     try {
-      const found = await api.at(parcelId(), bps, asked.signal)
-      if (dragging.value) tried.value = found
+      const found = await api.at(id, bps, asked.signal)
+      if (dragging.value && id === parcelId()) tried.value = found
     } catch {
       /* the kept plan stays on show; dropping the handle reports what is wrong */
     } finally {
@@ -83,20 +92,27 @@ export function useBench(parcelId: () => string) {
     next = undefined
     waiting.value = true
     window.clearTimeout(timer)
-    wish = made.whole ? { parcelId: parcelId(), ...made } : { parcelId: parcelId(), ...wish, part: { ...wish?.part, ...made.part } }
+    const earlier = wish?.parcelId === parcelId() ? wish : undefined
+    wish = { parcelId: parcelId(), ...(made.part ? { ...earlier, part: { ...earlier?.part, ...made.part } } : made) }
   }
 
-  /** Keep what is wanted now. The first of a burst is remembered, so that one step takes all of it back. */
-  function flush(remember = true): Promise<void> {
+  /** Keep what is wanted now. What a burst has changed is remembered as one step, so that one step takes all of it back. */
+  function flush(into?: typeof past): Promise<void> {
     window.clearTimeout(timer)
     sending ??= (async () => {
-      let first = remember
+      let id: string | undefined
+      let back: Partial<Choices> = {}
       while (wish) {
-        const now = wish
+        const now: Wish = wish
         wish = undefined
         window.clearTimeout(timer)
-        first = !(await send(now, first)) && first
+        const changed = await send(now)
+        back = now.parcelId === id ? { ...changed, ...back } : changed
+        id = now.parcelId
       }
+      if (id !== parcelId() || !Object.keys(back).length) return
+      ;(into ?? past).value.push(back)
+      if (!into) future.value = []
     })().finally(() => {
       sending = undefined
       waiting.value = false
@@ -106,20 +122,39 @@ export function useBench(parcelId: () => string) {
     return sending
   }
 
-  async function send({ parcelId, part, whole }: Wish, remember: boolean): Promise<boolean> {
-    const before = kept.value.value?.summary.choices
+  /** Keep one wish; returns what would take it back. Says what was refused. */
+  async function send(made: Wish): Promise<Partial<Choices>> {
     refused.value = ''
     try {
-      const base = whole ? await api.choose(parcelId, { ...whole, ...part }) : await api.change(parcelId, part!)
-      kept.set(base)
-      if (remember && before) {
-        past.value.push(before)
-        future.value = []
-      }
-      return true
+      const [before, after] = await keepWish(made)
+      if (made.parcelId === parcelId()) kept.set(after)
+      return before ? takenBack(before, after.summary.choices) : {}
     } catch (error) {
-      refused.value = error instanceof Trouble ? error.message : 'This could not be kept.'
-      return false
+      if (made.parcelId === parcelId()) refused.value = error instanceof Trouble ? error.message : 'This could not be kept.'
+      return {}
+    }
+  }
+
+  /**
+   * Keep a wish on top of what was seen. Where another window has changed the parcel meanwhile, it is made again on top of that, as
+   * long as the same choices were not changed there.
+   */
+  async function keepWish({ parcelId: id, part, whole, restored }: Wish): Promise<[Choices | undefined, ParcelView]> {
+    let base = view.value?.summary.parcel.id === id ? view.value.summary : undefined
+    for (let tries = 1; ; tries++) {
+      const seen = base?.parcel.revision
+      try {
+        if (!whole && !restored) return [base?.choices, await api.change(id, part!, seen)]
+        return [base?.choices, await api.choose(id, { ...(whole ?? base!.choices), ...restored, ...part }, seen)]
+      } catch (error) {
+        if (!base || !(error instanceof Trouble) || error.code !== 'changed_meanwhile' || tries >= MOST_TRIES) throw error
+        const fresh = await api.parcel(id)
+        if (id === parcelId()) kept.set(fresh)
+        const wanted = Object.keys({ ...part, ...restored }) as (keyof Choices)[]
+        const before = base.choices
+        if (whole || wanted.some((key) => !same(fresh.summary.choices[key], before[key]))) throw error
+        base = fresh.summary
+      }
     }
   }
 
@@ -140,14 +175,22 @@ export function useBench(parcelId: () => string) {
 
   async function step(from: typeof past, to: typeof past): Promise<void> {
     await flush()
-    const now = kept.value.value?.summary.choices
-    const choices = from.value.pop()
-    if (!now || !choices) return
-    to.value.push(now)
-    want({ whole: choices })
-    await flush(false)
+    const restored = from.value.at(-1)
+    if (!view.value || !restored) return
+    want({ restored })
+    await flush(to)
+    if (!refused.value) from.value.pop()
   }
 
+  watch(parcelId, () => {
+    void flush()
+    dragging.value = false
+    next = undefined
+    tried.value = undefined
+    refused.value = ''
+    past.value = []
+    future.value = []
+  }, { flush: 'sync' })
   onScopeDispose(() => void flush())
   return {
     view, tried, bitrate, refused, unkept, trouble: kept.trouble, again: kept.again, set: kept.set, tryRate, change, replace,

@@ -8,6 +8,7 @@ import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { byFilm, inTurn, moved, secondsLeft } from '../../data/useDispatch'
 import { seconds } from '../../data/words'
+import TroubleNote from '../../parts/TroubleNote.vue'
 import JobRow from './JobRow.vue'
 import PackingRow from './PackingRow.vue'
 import WhenAndAfter from './WhenAndAfter.vue'
@@ -73,7 +74,8 @@ const pauseAll = () => attempt(Promise.all(packing.value.filter((job) => !!job.p
     </div>
     <p v-if="sentence" class="first-sentence">{{ sentence }}</p>
     <p v-if="trouble" role="alert" class="refused">{{ trouble }}</p>
-    <section v-if="events.known && !events.list.length" class="sheet empty">
+    <TroubleNote v-if="events.trouble" :trouble="events.trouble" @again="events.reload()" />
+    <section v-else-if="events.known && !events.list.length" class="sheet empty">
       <h2>Nothing to dispatch</h2>
       <p>Choose a master on the <RouterLink :to="{ name: 'shelf' }">shelf</RouterLink> and pack it from its lanes.</p>
     </section>

@@ -1,4 +1,4 @@
-import { computed, onScopeDispose, ref, shallowRef } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue'
 
 import { api, Trouble, type FramingView, type FramingWish, type ShapeHere, type ShapeWish } from '../../data/api'
 import { useEvents } from '../../data/events'
@@ -30,7 +30,10 @@ export function inverse(view: FramingView, wish: FramingWish): FramingWish {
   return wish.focus === undefined || wish.focus === 'as it is' ? { parcels } : { focus: view.focus, parcels }
 }
 
-/** Every shape of a master: as kept, as tried while something is dragged, and undo. */
+/**
+ * Every shape of a master: as kept, as tried while something is dragged, and undo. All of it belongs to one master id: when another is
+ * shown, nothing of it is left, and answers for the former are dropped.
+ */
 export function useFraming(masterId: () => string) {
   const events = useEvents()
   const kept = useAnswer((signal) => api.framing(masterId(), signal), [masterId], [events.news(({ kind, id }) => ((kind === 'lanes' || kind === 'master') && id === masterId()) || kind === 'sheets')])
@@ -53,7 +56,9 @@ export function useFraming(masterId: () => string) {
       let asked: FramingWish | undefined
       while (wanted && asked !== wanted) {
         asked = wanted
-        const found = await api.tryFraming(masterId(), asked)
+        const id = masterId()
+        const found = await api.tryFraming(id, asked)
+        if (id !== masterId()) continue
         if (wanted) tried.value = found
         refused.value = found.refused[0]?.why ?? ''
       }
@@ -65,25 +70,26 @@ export function useFraming(masterId: () => string) {
   }
 
   let queue = Promise.resolve()
-  function settle(): Promise<void> {
+  function settle(id = masterId()): Promise<void> {
     clearTimeout(settling)
     const wish = wanted
     wanted = undefined
-    if (wish) queue = queue.then(() => send(wish, past, true))
+    if (wish) queue = queue.then(() => send(id, wish, past, true))
     return queue
   }
 
-  async function send(wish: FramingWish, into: typeof past, fresh: boolean): Promise<void> {
-    const before = kept.value.value
-    if (!before) return
-    const back = inverse(before, wish)
+  async function send(id: string, wish: FramingWish, into: typeof past, fresh: boolean): Promise<void> {
+    const before = id === masterId() ? kept.value.value : undefined
     try {
-      kept.set(await api.keepFraming(masterId(), wish))
+      const found = await api.keepFraming(id, wish)
+      if (!before || id !== masterId()) return
+      const back = inverse(before, wish)
+      kept.set(found)
       refused.value = ''
       into.value.push(back)
       if (fresh) future.value = []
     } catch (error) {
-      refused.value = error instanceof Trouble ? error.message : 'This could not be kept.'
+      if (id === masterId()) refused.value = error instanceof Trouble ? error.message : 'This could not be kept.'
     }
     if (!wanted) tried.value = undefined
   }
@@ -101,16 +107,24 @@ export function useFraming(masterId: () => string) {
   function nudge(make: (wished: FramingWish) => FramingWish): void {
     void attempt(make(wanted ?? {}))
     clearTimeout(settling)
-    settling = setTimeout(() => void settle(), SETTLE_MS)
+    const id = masterId()
+    settling = setTimeout(() => void settle(id), SETTLE_MS)
   }
 
   function back(from: typeof past, to: typeof past): Promise<void> {
     return settle().then(() => {
       const wish = from.value.pop()
-      return wish ? send(wish, to, false) : undefined
+      return wish ? send(masterId(), wish, to, false) : undefined
     })
   }
 
+  watch(masterId, (_, former) => {
+    if (wanted) void settle(former)
+    tried.value = undefined
+    refused.value = ''
+    past.value = []
+    future.value = []
+  }, { flush: 'sync' })
   onScopeDispose(() => {
     if (wanted) void settle()
   })

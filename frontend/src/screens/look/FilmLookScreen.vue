@@ -47,12 +47,12 @@ watch(settled, (now, before) => {
   near.value = false
   const next = now + Math.sign(now - before)
   if (playing.value || Math.abs(now - before) > 2 || next < 0 || next > last.value) return
-  for (const one of [left.value, right.value]) if (one) new Image().src = api.filmPicture(props.receiptId, next, viewer.screen, one.key, false)
+  for (const one of [left.value, right.value]) if (one) new Image().src = api.filmPicture(props.receiptId, next, viewer.screen, one, false)
 })
 /** While it plays the picture that it began with stands, until the films have come. */
 const began = ref(0)
 const still = computed(() => (playing.value ? began.value : number.value))
-const url = (station: StationView) => api.filmPicture(props.receiptId, still.value, viewer.screen, station.key, near.value && !playing.value)
+const url = (station: StationView) => api.filmPicture(props.receiptId, still.value, viewer.screen, station, near.value && !playing.value)
 
 function step(by: number): void {
   inStep.stop()

@@ -17,8 +17,10 @@ import LookedPair from './LookedPair.vue'
 const props = defineProps<{ parcelId: string }>()
 const events = useEvents()
 const viewer = useViewer()
-const look = useAnswer((signal) => api.look(props.parcelId, signal), [() => props.parcelId], [events.of('measurement')])
-const parcel = useAnswer((signal) => api.parcel(props.parcelId, signal), [() => props.parcelId])
+/** Settings may change in another window; what was rehearsed with the earlier ones is then not shown any more. */
+const changed = events.news(({ kind, id }) => kind === 'parcel' && id === props.parcelId)
+const look = useAnswer((signal) => api.look(props.parcelId, signal), [() => props.parcelId], [events.of('measurement'), changed])
+const parcel = useAnswer((signal) => api.parcel(props.parcelId, signal), [() => props.parcelId], [changed])
 const rehearsals = computed(() => look.value.value?.rehearsals ?? [])
 const route = useRoute()
 const bps = ref<number | undefined>(Number(route.query.rate) || undefined)
@@ -70,20 +72,21 @@ const stations: Station[] = ['master', 'packed', 'arrived']
 const left = ref<Station>('master')
 const right = ref<Station>('arrived')
 const url = (station: Station) =>
-  moment.value && bps.value
-    ? api.lookPicture(props.parcelId, bps.value, moment.value.reel_index, viewer.screen, viewer.line, station)
+  moment.value && rehearsal.value
+    ? api.lookPicture(props.parcelId, rehearsal.value.target_bps, rehearsal.value.pictures_key, moment.value.reel_index, viewer.screen, viewer.line, station)
     : ''
 const mapped = ref(false)
 const map = shallowRef<SuffersView>()
 /** Of the right one where that can have a map, else of the left. */
 const judged = computed(() => (right.value !== 'master' ? right.value : left.value !== 'master' ? left.value : undefined))
 let mapAsked = 0
-watch([mapped, moment, bps, judged, () => viewer.screen, () => viewer.line], async () => {
+watch([mapped, moment, () => rehearsal.value?.pictures_key, judged, () => viewer.screen, () => viewer.line], async () => {
   map.value = undefined
   const mine = (mapAsked += 1)
-  if (!mapped.value || !judged.value || !moment.value || !bps.value) return
+  if (!mapped.value || !judged.value || !moment.value || !rehearsal.value) return
   try {
-    const found = await api.lookSuffers(props.parcelId, bps.value, moment.value.reel_index, viewer.screen, viewer.line, judged.value)
+    const { target_bps, pictures_key } = rehearsal.value
+    const found = await api.lookSuffers(props.parcelId, target_bps, pictures_key, moment.value.reel_index, viewer.screen, viewer.line, judged.value)
     if (mine === mapAsked) map.value = found
   } catch (error) {
     problem.value = (error as Error).message

@@ -39,7 +39,7 @@ const views = computed(() => {
   const places = [moment.value.left_index, moment.value.right_index]
   const values = [moment.value.left, moment.value.right]
   return sides.value.map((side, i) => ({
-    url: api.lookPicture(side.parcel_id, side.shown_bps ?? 0, places[i], viewer.screen, viewer.line, station.value),
+    url: api.lookPicture(side.parcel_id, side.shown_bps ?? 0, side.pictures_key, places[i], viewer.screen, viewer.line, station.value),
     name: side.name, value: values[i], raster: side.rasters[viewer.screen] as [number, number],
   }))
 })

@@ -96,7 +96,7 @@ const file = ref<HTMLInputElement>()
             <a class="out" :href="api.recipeDocument(id)" download>Export</a>
             <ElButton size="small" @click="act(() => api.removeRecipe(id))">Delete</ElButton>
           </div>
-          <DraftInput class="note" :text="chosen.recipe.note ?? ''" placeholder="a note for yourself" aria-label="Note" maxlength="2000" @typed="act(() => api.editRecipe(id, { note: $event }))" />
+          <DraftInput class="note" :text="chosen.recipe.note ?? ''" placeholder="a note for yourself" aria-label="Note" maxlength="2000" @typed="act(() => api.editRecipe(id, { note: $event, seen: chosen!.changed_at }))" />
           <table class="holds">
             <thead><tr><th>Destination</th><th>What it holds; the rest is left to each master</th></tr></thead>
             <tbody>
@@ -116,9 +116,9 @@ const file = ref<HTMLInputElement>()
             <label for="recipe-folder">Go to</label>
             <DraftInput id="recipe-folder" class="mono wide" :text="chosen.recipe.folder ?? ''" :placeholder="`as for all: ${machine?.output_folder ?? ''}`" maxlength="4096" @typed="act(() => api.editRecipe(id, { folder: $event.trim() }))" />
             <label for="recipe-words">Sent with</label>
-            <DraftInput id="recipe-words" class="wide" :text="words.description ?? ''" placeholder="a description that goes along" maxlength="5000" @typed="act(() => api.editRecipe(id, { words: { ...words, description: $event.trim() } }))" />
+            <DraftInput id="recipe-words" class="wide" :text="words.description ?? ''" placeholder="a description that goes along" maxlength="5000" @typed="act(() => api.editRecipe(id, { words: { ...words, description: $event.trim() }, seen: chosen!.changed_at }))" />
             <label for="recipe-tags">and tags</label>
-            <ElInputTag id="recipe-tags" class="wide" size="small" :model-value="words.tags ?? []" :max="40" placeholder="Enter after each" aria-label="Tags" @update:model-value="act(() => api.editRecipe(id, { words: { ...words, tags: $event ?? [] } }))" />
+            <ElInputTag id="recipe-tags" class="wide" size="small" :model-value="words.tags ?? []" :max="40" placeholder="Enter after each" aria-label="Tags" @update:model-value="act(() => api.editRecipe(id, { words: { ...words, tags: $event ?? [] }, seen: chosen!.changed_at }))" />
           </div>
           <div v-if="master" class="row onto">
             <label class="row">On

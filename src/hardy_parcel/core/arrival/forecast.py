@@ -239,6 +239,8 @@ class UploadModel:
         if video.rate_control.value is RateControl.CONSTANT:
             return rates.astype(float), self._meeting(rates / fps)
         most = (times or math.inf) * rates / fps
+        if rule := video.ceiling_rule:
+            most = np.where(rates < rule.peak_bps, np.minimum(most, rule.peak_bps / fps), most)
 
         def held(place: np.ndarray) -> np.ndarray:
             """Bits a picture at one point of the grid for each rate, where no window passes the ceiling."""

@@ -177,4 +177,5 @@ class Journey:
         return digest(
             self.treated_key, self.ladder_key, video.codec.value, video.rate_control.value, video.quality.value,
             video.keyframe_interval_frames.value, video.effort.value, *video.ceiling_shares(),
+            *((video.ceiling_rule.peak_bps,) if video.ceiling_rule else ()),
         )

@@ -21,14 +21,15 @@ NEAR = math.log(1.3)
 class Sufferer(Model):
     """A moment that arrives worse than others: its time in the master (s) and its condition on arrival.
 
-    `reel_index` is its picture in the reel of the rehearsal at `target_bps` (bit/s); None where it was only probed, or came
-    back.
+    `reel_index` is its picture in the reel of the rehearsal at `target_bps` (bit/s), whose pictures have `pictures_key`; None where
+    it was only probed, or came back.
     """
 
     target_bps: int
     reel_index: int | None
     master_s: Ratio
     condition: float
+    pictures_key: str = ""
 
 
 class MomentArrived(Model):
@@ -95,7 +96,8 @@ def suffers_most(rehearsal: Rehearsal, *, count: int = MOST_SUFFERERS) -> tuple[
     back = rehearsal.evidence is Evidence.RETURNED  # what came back is no reel
     return _worst([
         Sufferer(
-            target_bps=rehearsal.target_bps, reel_index=None if back else m.reel_index, master_s=m.master_s, condition=round(m.arrived, 1)
+            target_bps=rehearsal.target_bps, reel_index=None if back else m.reel_index, master_s=m.master_s,
+            condition=round(m.arrived, 1), pictures_key=rehearsal.pictures_key,
         )
         for m in rehearsal.moments
     ], count)

@@ -120,7 +120,8 @@ class Moment(Model):
 
 class Rehearsal(Model):
     """Exactly these settings, measured. Rates in bit/s, speed in pictures/s over all passes, `alone` when nothing else ran meanwhile. Its
-    `evidence` tells whether a reel was rehearsed or what a platform served came back."""
+    `evidence` tells whether a reel was rehearsed or what a platform served came back. `pictures_key` names everything that its pictures
+    depend on, so that addresses with it never show older ones; empty where there are none to look at."""
 
     encode_key: str
     target_bps: int
@@ -133,6 +134,7 @@ class Rehearsal(Model):
     arrivals: tuple[Arrival, ...]
     renditions: tuple[MadeRendition, ...]
     moments: tuple[Moment, ...]
+    pictures_key: str = ""
     evidence: Evidence = Evidence.REHEARSED
 
 
@@ -169,7 +171,7 @@ def rehearsal_of(
     return Rehearsal(
         encode_key=encode.key, target_bps=target_bps, achieved_bps=encode.achieved_bps, whole=whole,
         pictures_packed=encode.pictures_packed, pictures_measured=encode.pictures_measured, pack_pictures_per_s=encode.pictures_per_s,
-        alone=encode.alone,
+        alone=encode.alone, pictures_key=handled.key if handled else encode.key,
         arrivals=(
             *_station(Station.SCALED, journey, scaled.likenesses), *_station(Station.PACKED, journey, encode.likenesses),
             *_arrived(journey, handled, encode.likenesses),

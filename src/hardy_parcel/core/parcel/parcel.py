@@ -25,6 +25,7 @@ class Parcel(Model):
     the parcel that it was made from to try another way. `served_by` is another parcel of the same master whose file goes to this one's
     destination too; its own choices wait meanwhile. One that is not `shown` is put away, with its choices. `file_pattern` and `folder`
     are how its file is called and where it goes; empty where that is as for all. `words` are what goes along when it is sent.
+    `revision` rises with every change of it.
     """
 
     id: ShortName
@@ -41,6 +42,7 @@ class Parcel(Model):
     file_pattern: FilePattern = ""
     folder: FolderName = ""
     words: Words = Words()
+    revision: Annotated[int, Field(ge=0)] = 0
 
 
 def difference(parcel: Parcel, plan: Plan, other: Parcel, other_plan: Plan) -> str:

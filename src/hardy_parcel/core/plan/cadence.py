@@ -7,6 +7,9 @@ from fractions import Fraction
 
 from ..values import rate_text
 
+ROUNDING = Fraction(1, 2000)
+"""A rate above a cap by less than this share is above it by rounding: half of what 30000/1001 lies below 30."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cadence:
@@ -29,9 +32,9 @@ def choose_rate(
     """The packed frame rate for a master at `master_rate` under a cap, both in 1/s.
 
     Above the cap every second picture is kept, or every third and so on, until the rate fits: an exact
-    division keeps motion even. A cap such as 30 also admits rates a hair above through rounding (30000/1001 is
-    below it anyway). With `wanted` that rate is made by leaving out or repeating whole pictures; with `fields`
-    each picture came as two fields and may give two pictures.
+    division keeps motion even. A rate that is above only by rounding, such as a measured 30.001 under 30, is packed
+    at the cap itself, where one picture in thousands is left out. With `wanted` that rate is made by leaving out or
+    repeating whole pictures; with `fields` each picture came as two fields and may give two pictures.
     """
     if fields and master_rate * 2 <= cap:
         found = _choose(master_rate * 2, variable, cap, wanted)
@@ -46,9 +49,14 @@ def _choose(own: Fraction, variable: bool, cap: Fraction, wanted: Fraction | Non
     if wanted is not None and wanted != own:
         return _wanted(own, wanted)
     keep = 1
-    while own / keep > cap:
+    while own / keep > cap * (1 + ROUNDING):
         keep += 1
     rate = own / keep
+    if rate > cap:
+        return Cadence(
+            frame_rate=cap, keep_every=own / cap, code="rate_rounded",
+            sentence=f"{rate_text(cap)}, the most taken; the master's {float(own):.4g} is above it by rounding only",
+        )
     if keep > 1:
         return Cadence(
             frame_rate=rate,

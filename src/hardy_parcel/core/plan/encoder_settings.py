@@ -72,6 +72,10 @@ def _x264(*, preset: str, keyframes: int, deep: bool = False) -> dict[str, str]:
     }
 
 
+SEARCHED = "searched"
+"""In place of a quality that the first pass has yet to find: measurements are stored by these settings, so it never changes."""
+
+
 def packing_settings(plan: Plan, *, encode_pass: int = 0, stats_path: str | None = None, quality: float | None = None) -> EncoderSettings:
     """Settings of one pass of a plan; pass 0 is the only pass, 1 and 2 share the statistics file.
 
@@ -117,7 +121,7 @@ def _bits(video: VideoPlan) -> dict[str, str]:
         if codec == "vp9":  # what it aims to stay below
             told["b"] = str(video.target_bps.value)
     else:
-        told = {"b": str(video.target_bps.value)} | ({"crf": "found in the first pass"} if searches_quality(video) else {})
+        told = {"b": str(video.target_bps.value)} | ({"crf": SEARCHED} if searches_quality(video) else {})
     if control is RateControl.CONSTANT:
         told["minrate"] = str(video.target_bps.value)
     if video.ceiling_bps.value is not None:
@@ -171,7 +175,8 @@ def encoder_words(plan: Plan) -> dict[str, str]:
     if plan.video.rate_control.value is RateControl.TWO_PASSES:
         settings = packing_settings(plan, encode_pass=2, stats_path="passes.log")
     size = {"encoder": settings.library, "size": f"{settings.width}x{settings.height}", "pix_fmt": settings.pixel_format}
-    return {**size, **settings.options, **settings.params}
+    words = {**size, **settings.options, **settings.params}
+    return {key: "found in the first pass" if value == SEARCHED else value for key, value in words.items()}
 
 
 def rendition_settings(rendition: Rendition) -> EncoderSettings:

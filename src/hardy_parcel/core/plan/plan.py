@@ -42,6 +42,13 @@ class CapOf(StrEnum):
     QUOTA = "quota"
 
 
+class CeilingRule(Model):
+    """A ceiling of so many times the target, which stays below the peak (bit/s) that the destination's machines play."""
+
+    times: float
+    peak_bps: int
+
+
 class VideoPlan(Model):
     """The picture. None stands where a codec has no such value, or where nothing is encoded.
 
@@ -76,6 +83,7 @@ class VideoPlan(Model):
     under_cap: bool = False
     ceiling_bps: Chosen[int | None]
     buffer_bits: Chosen[int | None]
+    ceiling_rule: CeilingRule | None = None
     quality: Chosen[int | None]
     keyframe_interval_frames: Chosen[int | None]
     effort: Chosen[Effort | None]
@@ -96,10 +104,13 @@ class VideoPlan(Model):
     def ceiling_shares(self) -> tuple[float | None, float | None]:
         """Ceiling as a multiple of the target, and buffer in s at the ceiling: what two rates of one curve have in common.
 
-        A buffer of our own is None, since a level may cut it short at the upper rates.
+        A buffer of our own is None, since a level may cut it short at the upper rates. A ceiling that a peak bounds is the multiple that
+        it would be without: the peak itself is in `ceiling_rule`.
         """
         ceiling, buffer = self.ceiling_bps.value, self.buffer_bits.value
         times = None if ceiling is None else round(ceiling / self.target_bps.value, 2)
+        if self.ceiling_rule:
+            times = self.ceiling_rule.times
         own = self.buffer_bits.because.source is not Source.CREATOR
         return times, None if own or not ceiling or buffer is None else round(buffer / ceiling, 2)
 

@@ -370,6 +370,7 @@ def _picture(
         target_bps=rates.target_bps,
         ceiling_bps=rates.ceiling_bps,
         buffer_bits=rates.buffer_bits,
+        ceiling_rule=rates.ceiling_rule,
         quality=rates.quality,
         keyframe_interval_frames=keyframes,
         effort=rates.effort,

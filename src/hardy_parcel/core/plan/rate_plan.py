@@ -17,6 +17,7 @@ from ..trade.rate_control import Effort, RateControl
 from ..values import mbps_text
 from .choice_table import enough_words
 from .choices import Choices
+from .plan import CeilingRule
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,7 +49,8 @@ WHY = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Rates:
-    """Rate control with its target and ceiling (bit/s), buffer (bits) and quality value."""
+    """Rate control with its target and ceiling (bit/s), buffer (bits) and quality value. `ceiling_rule` says what the ceiling is at other
+    targets, where a peak of the destination's machines bounds it."""
 
     control: Chosen[RateControl]
     target_bps: Chosen[int]
@@ -56,6 +58,7 @@ class Rates:
     buffer_bits: Chosen[int | None]
     quality: Chosen[int | None]
     effort: Chosen[Effort | None]
+    ceiling_rule: CeilingRule | None = None
 
 
 def choose_rates(
@@ -78,6 +81,7 @@ def choose_rates(
         control=control, target_bps=target, ceiling_bps=ceiling,
         buffer_bits=_buffer(codec, choices, ceiling.value, destination, width=width, height=height, frame_rate=frame_rate),
         quality=_quality(codec, traits, choices, control.value), effort=_effort(choices),
+        ceiling_rule=_ceiling_rule(ceiling, destination),
     )
 
 
@@ -139,6 +143,13 @@ def _ceiling(
     if peak and target < peak < usual:
         return chosen(peak, "ceiling_peak", f"the peak rate that {destination.sheet_name}'s machines play", Source.SHEET)
     return chosen(usual, "ceiling", f"{leeway(destination).ceiling:g} × target; {leeway(destination).why}", Source.PROGRAM)
+
+
+def _ceiling_rule(ceiling: Chosen[int | None], destination: Destination) -> CeilingRule | None:
+    """What the ceiling of our own follows where a peak bounds it at some targets; None where it is one multiple at all of them."""
+    peak = destination.placement.peak_bps
+    own = ceiling.because.source in (Source.SHEET, Source.PROGRAM)
+    return CeilingRule(times=leeway(destination).ceiling, peak_bps=peak) if own and peak else None
 
 
 def _buffer(

@@ -1,8 +1,10 @@
 -- name: add
-INSERT INTO jobs (id, kind, state, title, master_id, parcel_id, key, task, rank, not_before, expected_s, file_name, created_at, revision)
-VALUES (
-    :id, :kind, 'waiting', :title, :master_id, :parcel_id, :key, :task, :rank, :not_before, :expected_s, :file_name, :created_at,
-    (SELECT number FROM revision)
+INSERT INTO jobs (
+    id, kind, state, title, subject, goes_to, master_id, parcel_id, key, task, rank, not_before, expected_s, file_name, created_at,
+    revision
+) VALUES (
+    :id, :kind, 'waiting', :title, :subject, :goes_to, :master_id, :parcel_id, :key, :task, :rank, :not_before, :expected_s, :file_name,
+    :created_at, (SELECT number FROM revision)
 );
 
 -- name: one
@@ -111,7 +113,7 @@ UPDATE jobs SET revision = (SELECT number FROM revision), rank = (
 WHERE id = :id AND state IN ('waiting', 'running');
 
 -- name: waits_before
-SELECT 1 FROM jobs WHERE kind = :kind AND state = 'waiting' AND cancel_asked = 0
+SELECT 1 FROM jobs WHERE kind = :kind AND state = 'waiting' AND cancel_asked = 0 AND paused = 0 AND coalesce(not_before, 0) <= :now
     AND rank < (SELECT rank FROM jobs WHERE id = :id) LIMIT 1;
 
 -- name: open_of_kind
@@ -120,3 +122,11 @@ SELECT * FROM jobs WHERE kind = :kind AND state IN ('waiting', 'running');
 -- name: withdraw
 UPDATE jobs SET cancel_asked = 1, key = NULL, revision = (SELECT number FROM revision)
 WHERE kind = :kind AND state IN ('waiting', 'running');
+
+-- name: put_back_others
+UPDATE jobs SET state = 'waiting', owner = NULL, progress = NULL, attempts = attempts + 1, revision = (SELECT number FROM revision)
+WHERE state = 'running' AND id NOT IN (SELECT value FROM json_each(:ids))
+RETURNING id;
+
+-- name: running_others
+SELECT 1 FROM jobs WHERE state = 'running' AND id NOT IN (SELECT value FROM json_each(:ids)) LIMIT 1;
