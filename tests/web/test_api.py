@@ -16,11 +16,12 @@ from ..service import Served
 JSON = {"content-type": "application/json"}
 
 
-def problem(answer, status: int, code: str) -> str:
+def problem(answer, status: int, code: str | None = None) -> str:
     assert answer.status_code == status, answer.text
     assert answer.headers["content-type"] == "application/problem+json"
     body = answer.json()
-    assert (body["status"], body["code"]) == (status, code)
+    assert body["status"] == status
+    assert code is None or body["code"] == code
     assert body["title"]
     assert "Error" not in body["detail"]
     return body["detail"]
@@ -202,12 +203,26 @@ def test_rehearsing_looking_and_stopping(served: Served, gale_master: dict) -> N
     assert bench["over_time"]["evidence"] == "rehearsed"
     assert bench["over_time"]["suffers"]
     look = served.http.get(f"{path}/look").json()
-    moment = look["rehearsals"][0]["moments"][0]["reel_index"]
+    moment, key = look["rehearsals"][0]["moments"][0]["reel_index"], look["rehearsals"][0]["pictures_key"]
+    assert bench["over_time"]["suffers"][0]["pictures_key"] == key
     for station in ("master", "packed", "arrived"):
-        picture = served.http.get(f"{path}/look/300000/{moment}/phone/good/{station}.png")
+        picture = served.http.get(f"{path}/look/300000/{key}/{moment}/phone/good/{station}.png")
         assert picture.content.startswith(b"\x89PNG")
-    problem(served.http.get(f"{path}/look/300000/9999/phone/good/master.png"), 404, "not_found")
-    problem(served.http.get(f"{path}/look/400000/{moment}/phone/good/master.png"), 404, "not_found")
+    problem(served.http.get(f"{path}/look/300000/{key}/9999/phone/good/master.png"), 404, "not_found")
+    problem(served.http.get(f"{path}/look/400000/{key}/{moment}/phone/good/master.png"), 404, "not_found")
+    address = f"{path}/look/300000/{key}/{moment}/phone/good/packed.png"
+    packed = served.http.get(address)
+    assert "max-age" in packed.headers["cache-control"]
+    served.http.patch(f"{path}/choices", json={"sharpen": True}).raise_for_status()
+    assert not served.http.get(f"{path}/look").json()["rehearsals"], "what was rehearsed without sharpening is another picture"
+    problem(served.http.get(address), 404)
+    again = served.http.post(f"{path}/rehearse", json={"rates": [300_000]}).json()
+    assert served.ended(again)["state"] == "done"
+    [sharpened] = served.http.get(f"{path}/look").json()["rehearsals"]
+    assert sharpened["pictures_key"] != key
+    problem(served.http.get(address), 404, "other_pictures")
+    assert served.http.get(address.replace(key, sharpened["pictures_key"])).content != packed.content
+    served.http.patch(f"{path}/choices", json={"sharpen": False}).raise_for_status()
     stopped = served.http.post(f"{path}/rehearse", json={"rates": [500_000, 600_000, 700_000]}).json()
     assert served.http.post(f"/jobs/{stopped['id']}/cancel").json()["cancel_asked"]
     assert served.ended(stopped)["state"] == "cancelled"

@@ -47,3 +47,15 @@ export function stem(name: string): string {
 export function percent(share: number): string {
   return share < 0.001 ? '< 0.1 %' : `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`
 }
+
+/** The number that somebody typed, with a point or a comma for its decimals; nothing where it is none. */
+export function numberIn(text: string): number | undefined {
+  const plain = text.trim().replace('−', '-').replace(',', '.')
+  const found = Number(plain)
+  return plain && Number.isFinite(found) ? found : undefined
+}
+
+/** A day as people here count it, not as it is in Greenwich: such as 2026-12-01. */
+export function localDay(when: Date): string {
+  return [when.getFullYear(), String(when.getMonth() + 1).padStart(2, '0'), String(when.getDate()).padStart(2, '0')].join('-')
+}

@@ -3,6 +3,7 @@ import { ElButton } from 'element-plus'
 import { useDebounceFn } from '@vueuse/core'
 import { onMounted, ref, shallowRef } from 'vue'
 
+import NumberField from '../../parts/NumberField.vue'
 import { api, type GuidanceRow, type Pasted } from '../../data/api'
 import type { DraftPlacement } from './useSheetDraft'
 
@@ -65,11 +66,10 @@ function add(): void {
   const last = place.value.guidance?.at(-1)
   place.value.guidance = [...(place.value.guidance ?? []), last ? { ...last, short_side_px: 720 } : { short_side_px: 1080, frame_rate_class: 'standard', dynamic_range: 'sdr', codec: 'h264', low_bps: 0, high_bps: 0 }]
 }
-const rate = (row: GuidanceRow, end: 'low_bps' | 'high_bps', event: Event) => (row[end] = Math.round(Number((event.target as HTMLInputElement).value) * 1e6))
 const ends = (row: GuidanceRow) => (row.low_bps === row.high_bps ? `${row.low_bps / 1e6}` : `${row.low_bps / 1e6}–${row.high_bps / 1e6}`)
-const factor = (codec: string, text: string) => {
+const factor = (codec: string, times: number | null | undefined) => {
   const { [codec]: _, ...others } = (place.value.guidance_factors ?? {}) as Record<string, number>
-  place.value.guidance_factors = (text.trim() ? { ...others, [codec]: Number(text) } : others) as typeof place.value.guidance_factors
+  place.value.guidance_factors = (times ? { ...others, [codec]: times } : others) as typeof place.value.guidance_factors
 }
 </script>
 
@@ -114,7 +114,7 @@ const factor = (codec: string, text: string) => {
     </thead>
     <tbody>
       <tr v-for="(row, index) in place.guidance" :key="index">
-        <td><input :value="row.short_side_px" aria-label="Short side" @input="row.short_side_px = Number(($event.target as HTMLInputElement).value)" /></td>
+        <td><NumberField v-model="row.short_side_px" label="Short side" /></td>
         <td>
           <select v-model="row.frame_rate_class" aria-label="Frame rates"><option value="standard">standard, to 30</option><option value="high">high, 31 to 60</option></select>
         </td>
@@ -124,8 +124,8 @@ const factor = (codec: string, text: string) => {
         <td>
           <select v-model="row.codec" aria-label="Codec"><option v-for="(name, codec) in CODECS" :key="codec" :value="codec">{{ name }}</option></select>
         </td>
-        <td><input :value="row.low_bps / 1e6" aria-label="Low" @input="rate(row, 'low_bps', $event)" /></td>
-        <td><input :value="row.high_bps / 1e6" aria-label="High" @input="rate(row, 'high_bps', $event)" /></td>
+        <td><NumberField v-model="row.low_bps" :scale="1e6" label="Low" /></td>
+        <td><NumberField v-model="row.high_bps" :scale="1e6" label="High" /></td>
         <td><button type="button" class="link" :aria-label="`Drop row ${index + 1}`" @click="place.guidance!.splice(index, 1)">drop</button></td>
         <td class="fault">{{ wrong(`${props.path}.guidance.${index}`) }}</td>
       </tr>
@@ -133,8 +133,8 @@ const factor = (codec: string, text: string) => {
   </table>
   <p class="factors tiny">
     <span class="quiet">For codecs without rows, × the H.264 rows:</span>
-    <label v-for="codec in ['hevc', 'vp9', 'av1'] as const" :key="codec">{{ CODECS[codec] }} <input size="5" :value="place.guidance_factors?.[codec] ?? ''" placeholder="—" @input="factor(codec, ($event.target as HTMLInputElement).value)" /></label>
-    <label>HDR <input size="5" :value="place.hdr_factor ?? ''" placeholder="—" @input="place.hdr_factor = Number(($event.target as HTMLInputElement).value) || null" /></label>
+    <label v-for="codec in ['hevc', 'vp9', 'av1'] as const" :key="codec">{{ CODECS[codec] }} <NumberField :model-value="place.guidance_factors?.[codec] ?? null" optional placeholder="—" @update:model-value="factor(codec, $event)" /></label>
+    <label>HDR <NumberField v-model="place.hdr_factor" optional placeholder="—" /></label>
     <span class="fault">{{ wrong(`${path}.guidance_factors`) || wrong(`${path}.hdr_factor`) }}</span>
   </p>
 </template>
@@ -168,7 +168,7 @@ const factor = (codec: string, text: string) => {
   content: ' · ';
 }
 
-td input {
+td .number-field {
   max-width: 96px;
 }
 
@@ -179,7 +179,7 @@ td input {
   margin-top: 4px;
 }
 
-.factors input {
+.factors .number-field {
   width: 56px !important;
 }
 </style>

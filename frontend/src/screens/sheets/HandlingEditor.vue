@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
+import NumberField from '../../parts/NumberField.vue'
 import { api, Trouble } from '../../data/api'
 import type { DraftPlacement } from './useSheetDraft'
 
@@ -33,7 +34,6 @@ function own(): void {
   handling.value.assumed = null
 }
 const text = (event: Event) => (event.target as HTMLInputElement).value.trim()
-const mega = (event: Event) => Math.round(Number((event.target as HTMLInputElement).value) * 1e6)
 </script>
 
 <template>
@@ -48,27 +48,27 @@ const mega = (event: Event) => Math.round(Number((event.target as HTMLInputEleme
     <span v-if="handling.assumed" class="tiny quiet">forecasts will say “assumed” until a file that it served back has been measured</span>
   </p>
   <p v-if="handling.tiers?.length" class="row tiny">
-    <label>Its frame rate cap <input class="small" :value="handling.frame_rate_cap ?? ''" placeholder="none" @input="(handling.frame_rate_cap = text($event) || null), own()" /></label>
-    <label>buffer, s <input class="small" :value="handling.buffer_s" @input="(handling.buffer_s = Number(text($event))), own()" /></label>
-    <label>keyframes every, s <input class="small" :value="handling.keyframe_s" @input="(handling.keyframe_s = Number(text($event))), own()" /></label>
+    <label>Its frame rate cap <input class="cap" :value="handling.frame_rate_cap ?? ''" placeholder="none" @input="(handling.frame_rate_cap = text($event) || null), own()" /></label>
+    <label>buffer, s <NumberField v-model="handling.buffer_s" class="small" @change="own" /></label>
+    <label>keyframes every, s <NumberField v-model="handling.keyframe_s" class="small" @change="own" /></label>
     <span class="fault">{{ props.wrong(`${path}.handling.frame_rate_cap`) || props.wrong(`${path}.handling.buffer_s`) || props.wrong(`${path}.handling.keyframe_s`) }}</span>
   </p>
   <p v-if="problem" role="alert" class="fault">{{ problem }}</p>
   <div v-for="(tier, index) in handling.tiers" :key="index" class="tier">
     <p class="row tiny">
       <label>Ladder <input v-model="tier.name" class="name" @input="own" /></label>
-      <label>for uploads up to <input class="small" :value="tier.up_to_short_side_px ?? ''" placeholder="any" @input="(tier.up_to_short_side_px = ($event.target as HTMLInputElement).value ? Number(($event.target as HTMLInputElement).value) : null), own()" /> px</label>
+      <label>for uploads up to <NumberField v-model="tier.up_to_short_side_px" class="small" optional placeholder="any" @change="own" /> px</label>
       <button type="button" class="link" @click="tier.renditions.push(rule()), own()">another step</button>
     </p>
     <table>
       <thead><tr><th>short side, px</th><th>codec</th><th>quality</th><th>ceiling to 30, Mbit/s</th><th>ceiling 31 to 60</th><th /></tr></thead>
       <tbody>
         <tr v-for="(step, number) in tier.renditions" :key="number">
-          <td><input :value="step.short_side_px" aria-label="Short side" @input="(step.short_side_px = Number(($event.target as HTMLInputElement).value)), own()" /></td>
+          <td><NumberField v-model="step.short_side_px" label="Short side" @change="own" /></td>
           <td><select v-model="step.codec" aria-label="Codec" @change="own"><option value="h264">H.264</option><option value="vp9">VP9</option><option value="av1">AV1</option></select></td>
-          <td><input :value="step.quality" aria-label="Quality" @input="(step.quality = Number(($event.target as HTMLInputElement).value)), own()" /></td>
-          <td><input :value="step.ceiling_standard_bps / 1e6" aria-label="Ceiling to 30" @input="(step.ceiling_standard_bps = mega($event)), own()" /></td>
-          <td><input :value="step.ceiling_high_bps / 1e6" aria-label="Ceiling above 30" @input="(step.ceiling_high_bps = mega($event)), own()" /></td>
+          <td><NumberField v-model="step.quality" label="Quality" @change="own" /></td>
+          <td><NumberField v-model="step.ceiling_standard_bps" :scale="1e6" label="Ceiling to 30" @change="own" /></td>
+          <td><NumberField v-model="step.ceiling_high_bps" :scale="1e6" label="Ceiling above 30" @change="own" /></td>
           <td><button v-if="tier.renditions.length > 1" type="button" class="link" @click="tier.renditions.splice(number, 1), own()">drop</button></td>
           <td class="fault">{{ props.wrong(`${path}.handling.tiers.${index}.renditions.${number}`) }}</td>
         </tr>
@@ -97,11 +97,12 @@ label {
   margin-top: 8px;
 }
 
-input.small {
+.small,
+.cap {
   width: 70px !important;
 }
 
-td input {
+td .number-field {
   max-width: 110px;
 }
 </style>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import NumberField from '../../parts/NumberField.vue'
 import type { DraftPlacement } from './useSheetDraft'
 
 /** What a placement takes and its limits. */
@@ -13,18 +14,14 @@ function toggle<T>(list: T[] | undefined, one: T): T[] {
   const now = list ?? []
   return now.includes(one) ? now.filter((other) => other !== one) : [...now, one]
 }
-type Number_ = 'usual_short_side_px' | 'max_long_side_px' | 'max_short_side_px' | 'max_bytes' | 'max_duration_s' | 'keyframe_interval_s'
-const set = (field: Number_, text: string, times = 1) => (place.value[field] = Math.round(Number(text) * times * 1000) / 1000)
-const optional = (field: 'quota_bytes' | 'peak_bps', text: string) => (place.value[field] = text.trim() === '' ? null : Math.round(Number(text) * 1e6))
 const LEVELLED = CODECS.filter(([codec]) => codec !== 'vc3')
 function level(codec: string, text: string): void {
   const { [codec]: _, ...others } = (place.value.max_level ?? {}) as Record<string, string>
   place.value.max_level = text.trim() ? { ...others, [codec]: text.trim() } : others
 }
 const SIDES = ['left', 'top', 'right', 'bottom'] as const
-const share = (side: (typeof SIDES)[number]) => (place.value.covered?.[side] ? Math.round(place.value.covered[side] * 1000) / 10 : '')
-function cover(side: (typeof SIDES)[number], text: string): void {
-  place.value.covered = { left: 0, top: 0, right: 0, bottom: 0, ...place.value.covered, [side]: Number(text) / 100 }
+function cover(side: (typeof SIDES)[number], covered: number): void {
+  place.value.covered = { left: 0, top: 0, right: 0, bottom: 0, ...place.value.covered, [side]: covered }
 }
 /** Shapes are read and typed as width to height, such as 16:9; the sheet keeps them as exact ratios. */
 const SHAPES = [['narrowest', 'Narrowest shape', '9:16'], ['widest', 'Widest shape', '16:9'], ['usual_shape', 'Usual shape', '16:9']] as const
@@ -45,25 +42,25 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
     <label>Its id <input v-model="place.id" /><span class="fault">{{ at('id') }}</span></label>
     <template v-if="place.picture !== false">
       <label v-for="[field, name, such] in SHAPES" :key="field">{{ name }} <input :value="shapeText(place[field])" :placeholder="such" @change="setShape(field, value($event))" /><span class="fault">{{ at(field) }}</span></label>
-      <label>Usual short side, px <input :value="place.usual_short_side_px" inputmode="numeric" @input="set('usual_short_side_px', value($event))" /><span class="fault">{{ at('usual_short_side_px') }}</span></label>
-      <label>Longest long side, px <input :value="place.max_long_side_px" inputmode="numeric" @input="set('max_long_side_px', value($event))" /><span class="fault">{{ at('max_long_side_px') }}</span></label>
-      <label>Longest short side, px <input :value="place.max_short_side_px" inputmode="numeric" @input="set('max_short_side_px', value($event))" /><span class="fault">{{ at('max_short_side_px') }}</span></label>
+      <label>Usual short side, px <NumberField v-model="place.usual_short_side_px" /><span class="fault">{{ at('usual_short_side_px') }}</span></label>
+      <label>Longest long side, px <NumberField v-model="place.max_long_side_px" /><span class="fault">{{ at('max_long_side_px') }}</span></label>
+      <label>Longest short side, px <NumberField v-model="place.max_short_side_px" /><span class="fault">{{ at('max_short_side_px') }}</span></label>
       <label>Highest frame rate <input v-model="place.max_frame_rate" placeholder="60" /><span class="fault">{{ at('max_frame_rate') }}</span></label>
     </template>
-    <label>Largest file, MB <input :value="place.max_bytes / 1e6" inputmode="decimal" @input="set('max_bytes', value($event), 1e6)" /><span class="fault">{{ at('max_bytes') }}</span></label>
-    <label>Longest film, s <input :value="place.max_duration_s" inputmode="numeric" @input="set('max_duration_s', value($event))" /><span class="fault">{{ at('max_duration_s') }}</span></label>
+    <label>Largest file, MB <NumberField v-model="place.max_bytes" :scale="1e6" /><span class="fault">{{ at('max_bytes') }}</span></label>
+    <label>Longest film, s <NumberField v-model="place.max_duration_s" /><span class="fault">{{ at('max_duration_s') }}</span></label>
   </fieldset>
   <details class="rare">
     <summary>Limits that few sheets state: quota, peak rate, levels, keyframes, what the page covers</summary>
     <fieldset class="fields">
       <template v-if="place.picture !== false">
-        <label>Keyframes every, s <input :value="place.keyframe_interval_s" inputmode="decimal" @input="set('keyframe_interval_s', value($event))" /><span class="fault">{{ at('keyframe_interval_s') }}</span></label>
+        <label>Keyframes every, s <NumberField v-model="place.keyframe_interval_s" /><span class="fault">{{ at('keyframe_interval_s') }}</span></label>
       </template>
-      <label>Quota, MB <input :value="place.quota_bytes == null ? '' : place.quota_bytes / 1e6" placeholder="none" @input="optional('quota_bytes', value($event))" /><span class="fault">{{ at('quota_bytes') }}</span></label>
-      <label v-if="place.quota_bytes != null">in days <input :value="place.quota_days ?? 1" inputmode="numeric" @input="place.quota_days = Number(value($event))" /><span class="fault">{{ at('quota_days') }}</span></label>
-      <label v-if="place.picture !== false">Highest peak, Mbit/s <input :value="place.peak_bps == null ? '' : place.peak_bps / 1e6" placeholder="any" @input="optional('peak_bps', value($event))" /><span class="fault">{{ at('peak_bps') }}</span></label>
+      <label>Quota, MB <NumberField v-model="place.quota_bytes" :scale="1e6" optional placeholder="none" /><span class="fault">{{ at('quota_bytes') }}</span></label>
+      <label v-if="place.quota_bytes != null">in days <NumberField v-model="place.quota_days" /><span class="fault">{{ at('quota_days') }}</span></label>
+      <label v-if="place.picture !== false">Highest peak, Mbit/s <NumberField v-model="place.peak_bps" :scale="1e6" optional placeholder="any" /><span class="fault">{{ at('peak_bps') }}</span></label>
       <template v-if="place.picture !== false">
-        <label v-for="side in SIDES" :key="side">Its page covers, {{ side }}, % <input :value="share(side)" inputmode="decimal" placeholder="0" @input="cover(side, value($event))" /><span class="fault">{{ at(`covered.${side}`) }}</span></label>
+        <label v-for="side in SIDES" :key="side">Its page covers, {{ side }}, % <NumberField :model-value="place.covered?.[side] || null" :scale="0.01" optional placeholder="0" @update:model-value="cover(side, $event ?? 0)" /><span class="fault">{{ at(`covered.${side}`) }}</span></label>
       </template>
       <label v-for="[codec, name] in LEVELLED.filter(([codec]) => place.codecs?.includes(codec))" :key="codec"
         >Highest {{ name }} level <input :value="place.max_level?.[codec] ?? ''" placeholder="any" @input="level(codec, value($event))" /><span class="fault">{{ at(`max_level.${codec}`) }}</span></label

@@ -3,6 +3,7 @@ import { ElButton } from 'element-plus'
 import { computed, ref } from 'vue'
 
 import type { SheetView } from '../../data/api'
+import { localDay } from '../../data/words'
 import GuidanceEditor from './GuidanceEditor.vue'
 import HandlingEditor from './HandlingEditor.vue'
 import PlacementEditor from './PlacementEditor.vue'
@@ -28,7 +29,7 @@ function dropPlacement(): void {
   draft.value.placements.splice(at.value, 1)
   at.value = 0
 }
-const today = () => (draft.value.checked_on = new Date().toISOString().slice(0, 10))
+const today = () => (draft.value.checked_on = localDay(new Date()))
 /** Faults that no field below shows, such as rules between fields. */
 const loose = computed(() => faults.value.filter((fault) => /^(placements\.\d+|document|placements)$/.test(fault.path)))
 </script>
