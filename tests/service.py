@@ -8,8 +8,10 @@ import os
 import re
 import shutil
 import socket
+import sqlite3
 import threading
 import time
+import traceback
 from collections import deque
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -19,10 +21,13 @@ import pytest
 import uvicorn
 
 from hardy_parcel.core.master.facts import Mending
+from hardy_parcel.core.parcel.receipt import Receipt
 from hardy_parcel.docks.catalogue import USUAL_LANES
+from hardy_parcel.processes import nursery
 from hardy_parcel.store import masters, settings
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.places import Places
+from hardy_parcel.store.results import KeptReceipt
 from hardy_parcel.web.app import make_app
 
 PATIENCE_S = 120
@@ -152,6 +157,37 @@ class Slow(logging.Handler):
             self.said.append(record.getMessage())
 
 
+class OnTheLoop:
+    """Notes whatever waits for the database, for another process or for a disk on the thread of the service's event loop.
+
+    How long it took does not matter: what is quick here holds up every page where a disk is slow or a lock is held.
+    """
+
+    def __init__(self, said: list[str]) -> None:
+        self._said, self.thread = said, 0
+        self._put_back: list[Callable[[], None]] = []
+        for owner, name in (
+            (sqlite3, "connect"), (Database, "reading"), (Database, "transaction"), (nursery, "_ask"), (shutil, "disk_usage"),
+            (shutil, "rmtree"), (KeptReceipt, "model_validate_json"), (Receipt, "model_validate_json"),
+        ):
+            self._watch(owner, name)
+
+    def _watch(self, owner: object, name: str) -> None:
+        own = getattr(owner, name)
+
+        def watched(*given: object, **told: object) -> object:
+            if threading.get_ident() == self.thread:
+                self._said.append(f"{name} on the event loop:\n{''.join(traceback.format_stack(limit=8))}")
+            return own(*given, **told)
+
+        setattr(owner, name, watched)
+        self._put_back.append(lambda: setattr(owner, name, own))
+
+    def close(self) -> None:
+        for put_back in self._put_back:
+            put_back()
+
+
 @pytest.fixture(scope="session")
 def slow() -> Iterator[Slow]:
     handler = Slow()
@@ -173,8 +209,11 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
     app = make_app(places, key=places.start_key())
     server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1))
 
+    on_the_loop = OnTheLoop(slow.said)
+
     async def serve() -> None:
         asyncio.get_running_loop().slow_callback_duration = BLOCKED_S
+        on_the_loop.thread = threading.get_ident()
         await server.serve()
 
     thread = threading.Thread(target=lambda: asyncio.run(serve(), debug=True), daemon=True)
@@ -187,6 +226,7 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
     yield found
     server.should_exit = True
     thread.join(timeout=20)
+    on_the_loop.close()
     assert not thread.is_alive()
 
 

@@ -89,7 +89,7 @@ def test_applied_to_another_master_it_adapts_and_can_be_taken_back(served: Serve
     assert parcel["plan"]["video"]["framing"]["value"]["mode"] == "fill"
     assert parcel["times_guidance"] == pytest.approx(here["recipe"]["parts"][1]["intent"]["times_guidance"], rel=0.05)
     assert served.http.get(f"{scope}/recipes/{one}").json()["same"]
-    served.http.put(f"{scope}/parcels-state", json=done["before"]).raise_for_status()
+    served.http.put(f"{scope}/parcels-state", json={"parcels": done["before"]["parcels"]}).raise_for_status()
     assert shown(served, scope) == ["fernpost-reel"]
 
 
@@ -146,7 +146,7 @@ def test_all_lanes_change_together_and_who_cannot_says_why(served: Served, uprig
     refused = served.http.post(f"{upright}/together", json={"part": {"codec": "av1"}}).json()["refused"]
     assert [(one["name"], "AV1" in one["why"]) for one in refused] == [("Sprigg · upright short", True)]
     assert served.http.get(lane(served, upright, "orrery-wide")).json()["summary"]["choices"]["codec"] == "av1"
-    served.http.put(f"{upright}/parcels-state", json=done["before"]).raise_for_status()
+    served.http.put(f"{upright}/parcels-state", json={"parcels": done["before"]["parcels"]}).raise_for_status()
     assert served.http.get(lane(served, upright, "orrery-wide")).json()["summary"]["choices"]["codec"] is None
     problem(served.http.post(f"{upright}/together", json={"part": {"zoom": 99}}), 422, "bad_setting")
 

@@ -11,6 +11,7 @@ import pytest
 
 from hardy_parcel.store import settings
 from hardy_parcel.store.database import Database
+from hardy_parcel.store.files import mark_used
 from hardy_parcel.store.jobs import JobKind
 from hardy_parcel.store.logs import log_to_file
 from hardy_parcel.store.places import Places
@@ -44,6 +45,17 @@ def test_the_oldest_goes_first_and_what_is_in_use_never(database: Database, plac
     assert Cache(database, places).tidy() == [oldest, older, newer]
     assert used.is_dir(), "above the bound, but in use"
     assert Cache(database, places).tidy() == []
+
+
+def test_what_was_only_read_counts_by_its_mark_and_not_by_what_the_mount_writes_down(database: Database, places: Places) -> None:
+    settings.save(database, Settings(cache_gb=1))
+    read = folder(places, "encodes", "a", size=700 * MB, idle_s=9 * IN_USE_S)
+    marked = folder(places, "encodes", "b", size=700 * MB, idle_s=9 * IN_USE_S)
+    file = read / "upload.film"
+    os.utime(file, (time.time(), file.stat().st_mtime))  # as a mount that writes reading times down would have it
+    mark_used(marked, places.data / "gone")
+    assert Cache(database, places).tidy() == [read]
+    assert marked.is_dir()
 
 
 def test_what_platforms_served_goes_too_and_what_was_brought_by_hand_stays(database: Database, places: Places) -> None:

@@ -2521,6 +2521,16 @@ export interface components {
             allowance_share: number | null;
         };
         /**
+         * CeilingRule
+         * @description A ceiling of so many times the target, which stays below the peak (bit/s) that the destination's machines play.
+         */
+        CeilingRule: {
+            /** Times */
+            times: number;
+            /** Peak Bps */
+            peak_bps: number;
+        };
+        /**
          * Change
          * @description One difference between two sheets; None where a value is in one of them only.
          */
@@ -7042,6 +7052,7 @@ export interface components {
             under_cap: boolean;
             ceiling_bps: components["schemas"]["Chosen_Union_int__NoneType__"];
             buffer_bits: components["schemas"]["Chosen_Union_int__NoneType__"];
+            ceiling_rule?: components["schemas"]["CeilingRule"] | null;
             quality: components["schemas"]["Chosen_Union_int__NoneType__"];
             keyframe_interval_frames: components["schemas"]["Chosen_Union_int__NoneType__"];
             effort: components["schemas"]["Chosen_Union_Effort__NoneType__"];

@@ -109,8 +109,11 @@ def _tus(yard: Yard) -> Any:
         if sum(1 for _ in yard.uploads.glob("*.info")) >= MOST_UNFINISHED:
             raise HTTPException(409, "Too many uploads are under way here; finish some first")
 
-    async def hook() -> Callable[[dict[str, Any], dict[str, Any]], None]:
-        return before
+    async def before_creating(metadata: dict[str, Any], info: dict[str, Any]) -> None:
+        await asyncio.to_thread(before, metadata, info)
+
+    async def hook() -> Callable[[dict[str, Any], dict[str, Any]], Awaitable[None]]:
+        return before_creating
 
     async def complete() -> Callable[[str, dict[str, Any]], Awaitable[None]]:
         async def done(path: str, metadata: dict[str, Any]) -> None:

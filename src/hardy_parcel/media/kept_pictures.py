@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -50,10 +51,11 @@ class KeptPictures:
 
     @classmethod
     def find(cls, path: Path, *, frame_rate: Fraction) -> KeptPictures | None:
-        """Pictures that were kept at `path` before; None where they are not there whole."""
+        """Pictures that were kept at `path` before, noted as used now; None where they are not there whole."""
         if not path.is_file():
             return None
         try:
+            os.utime(path)
             width, height, pixel_format, count = json.loads(_about(path).read_text())
         except (OSError, ValueError):
             return None

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from pathlib import Path
 
 from ..core.arrival.journey import Journey
 from ..core.arrival.pairing import PairedPicture, ReelLookedAt, paired_pictures
@@ -36,6 +37,12 @@ class KeptRehearsal:
     @property
     def target_bps(self) -> int:
         return self.files.target_bps
+
+    @property
+    def folders(self) -> tuple[Path, ...]:
+        """The folders of the cache that its files lie in."""
+        upload, renditions = self.files.upload, self.files.renditions
+        return tuple(folder for folder in (upload and upload.parent, renditions) if folder)
 
 
 def kept_rehearsals(database: Database, now: PlannedParcel) -> list[KeptRehearsal]:

@@ -6,6 +6,7 @@ import ctypes
 import errno
 import os
 import stat
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
@@ -76,6 +77,20 @@ def _by_reserving(partial: Path, final: Path) -> None:
     except BaseException:
         final.unlink(missing_ok=True)
         raise
+
+
+MARKED_EVERY_S = 60.0
+
+
+def mark_used(*folders: Path) -> None:
+    """Note that folders of the cache are used now, by their own modification time.
+
+    When a file was read last is not asked for: many file systems do not write it down.
+    """
+    for folder in folders:
+        with suppress(OSError):  # it has just been removed, or the disk takes nothing
+            if time.time() - folder.stat().st_mtime > MARKED_EVERY_S:
+                os.utime(folder)
 
 
 def flush(path: Path) -> None:

@@ -77,11 +77,13 @@ def exists(database: Database, parcel_id: str) -> bool:
 def check_seen(database: Database, seen: Mapping[str, int]) -> None:
     """Refuse a change that was made from an older state: `seen` has the revision that was seen of each parcel by its id.
 
-    To be called in the transaction that makes the change. Raises ChangedMeanwhile; NotFound for a parcel that is gone.
+    To be called in the transaction that makes the change. Raises ChangedMeanwhile, also for a parcel that is gone.
     """
     for parcel_id, revision in seen.items():
-        if get(database, parcel_id).revision != revision:
-            raise ChangedMeanwhile("This parcel was changed in another window.", "Check what it says now, then make your change again.")
+        with database.reading() as connection:
+            row = connection.execute(SQL["one"], {"id": parcel_id}).fetchone()
+        if row is None or row["revision"] != revision:
+            raise ChangedMeanwhile("This parcel was changed elsewhere since then.", "Check what it says now, then make your change again.")
 
 
 def keep(database: Database, parcel: Parcel) -> None:

@@ -15,6 +15,7 @@ from ..core.errors import BadInput, NotFound
 from ..core.values import Ratio
 from ..planned.film_looked import MASTER, FilmMoment, LookedFilm, looked_film
 from ..processes.messages import FilmLookTask, LookedAt
+from ..store.files import mark_used
 from .context import Context, Ctx
 from .look_routes import SuffersView
 from .steppers import step_to
@@ -137,6 +138,8 @@ def _task(ctx: Context, job_id: str, number: int, screen: Screen, station: str) 
         raise NotFound("The film has no such picture.", "Choose one before it.")
     if not (version := one.version()):
         raise NotFound(f"{one.file.path.name} is not there any more.", "Load the page again.")
+    if ctx.places.arrivals in one.file.path.parents:
+        mark_used(one.file.path.parent)
     task = FilmLookTask(
         master=found.master, facts=found.facts, plan=found.plan, file=None if one.key == MASTER else one.file, number=number, screen=screen,
     )

@@ -30,6 +30,7 @@ from ..planned.now import PlannedParcel, planned, planned_lanes
 from ..processes.client import in_child
 from ..processes.messages import LadderMade, LadderTask, LookTask
 from ..store import jobs, results, settings
+from ..store.files import mark_used
 from ..store.jobs import Job, JobKind
 from .context import Context, Ctx
 
@@ -127,7 +128,9 @@ def _task(
     kept = kept_at(ctx.database, now, target_bps)
     if kept.key != pictures_key:
         raise NotFound("These pictures are of earlier settings.", "Load the page again.", code="other_pictures")
-    return look_task(ctx.places, now, kept, index, screen, line)
+    task = look_task(ctx.places, now, kept, index, screen, line)
+    mark_used(task.folder.parent, *kept.folders)
+    return task
 
 
 class PairSide(BaseModel):
@@ -266,6 +269,7 @@ def _ladder_task(
     lowest = kept[rates[-1]]
     picture = min(lowest.measured, key=lambda place: lowest.measured[place], default=0) if index is None else index
     crop = digest(picture, screen, line, at, CROP, *(kept[rate].key for rate in rates))
+    mark_used(ctx.places.looks / lowest.key, *(folder for rate in rates for folder in kept[rate].folders))
     return LadderTask(
         path=now.path, facts=now.facts, plan=now.plan, destination=now.place, reel=lowest.reel,
         rungs=tuple(kept[rate].files for rate in rates), index=picture, at=at, screen=screen, line=line,

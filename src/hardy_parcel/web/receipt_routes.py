@@ -6,6 +6,8 @@ import asyncio
 import base64
 import shutil
 import tempfile
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from functools import partial
 from pathlib import Path
 from typing import Annotated, Literal
@@ -127,13 +129,23 @@ def write_sums(request: SumsWanted, ctx: Ctx) -> SumsWritten:
     return SumsWritten(path=str(folder / SUMS), files=len({receipt.file_name for receipt in there}))
 
 
+@asynccontextmanager
+async def _scratch(ctx: Context) -> AsyncIterator[Path]:
+    """A folder for a while; a large file in it is not removed on the event loop."""
+    folder = await asyncio.to_thread(tempfile.TemporaryDirectory, prefix="hardy-parcel-", dir=ctx.places.cache)
+    try:
+        yield Path(folder.name)
+    finally:
+        await asyncio.shield(asyncio.to_thread(folder.cleanup))
+
+
 @router.post("/receipts/{job_id}/carry")
 async def try_courier(job_id: JobId, request: CourierChoice, ctx: Ctx) -> HandoffFound:
     """Send a packed file through a stand-in for a way of moving it, and say what became of it there."""
-    kept = results.receipt(ctx.database, job_id)
+    kept = await asyncio.to_thread(results.receipt, ctx.database, job_id)
     packed = Path(kept.receipt.folder) / kept.receipt.file_name
-    with tempfile.TemporaryDirectory(prefix="hardy-parcel-", dir=ctx.places.cache) as scratch:
-        target = Path(scratch) / kept.receipt.file_name
+    async with _scratch(ctx) as scratch:
+        target = scratch / kept.receipt.file_name
         await _child(CarryTask(path=packed, courier=request.courier, target=target))
         return await _handed_over(target, (packed_file(kept.receipt, job_id),))
 
@@ -141,23 +153,36 @@ async def try_courier(job_id: JobId, request: CourierChoice, ctx: Ctx) -> Handof
 @router.post("/handoff")
 async def handoff(request: Request, ctx: Ctx, name: Annotated[str, Query(max_length=255)] = "file") -> HandoffFound:
     """Say what became of a packed file that came back; the body is the file itself. The right receipt is found."""
-    known = tuple(packed_file(kept.receipt, kept.job_id) for kept in results.receipts(ctx.database, every=True))
+    known = await asyncio.to_thread(_packed_files, ctx)
     if not known:
         raise BadInput("Nothing was packed yet that it could be.", "Pack something first.", code="nothing_packed")
     ending = Path(name).suffix.lower()
-    with tempfile.TemporaryDirectory(prefix="hardy-parcel-", dir=ctx.places.cache) as scratch:
-        path = Path(scratch) / f"{portable_stem(Path(name).stem)}{ending if ending[1:].isalnum() else ''}"
+    async with _scratch(ctx) as scratch:
+        path = scratch / f"{portable_stem(Path(name).stem)}{ending if ending[1:].isalnum() else ''}"
         await receive_file(request, path, ctx)
         return await _handed_over(path, known)
 
 
+def _packed_files(ctx: Context) -> tuple[object, ...]:
+    """Everything that was ever packed, as a file that came back is compared with it."""
+    return tuple(packed_file(kept.receipt, kept.job_id) for kept in results.receipts(ctx.database, every=True))
+
+
+ROOM_LOOKED_BYTES = 32 << 20
+"""After so many received bytes the room on the disk is looked at again."""
+
+
 async def receive_file(request: Request, path: Path, ctx: Context) -> None:
     """Write the body of a request into a file; raises DiskFull before the disk is."""
+    unlooked = ROOM_LOOKED_BYTES
     async with await anyio.open_file(path, "wb") as file:
         async for part in request.stream():
-            if shutil.disk_usage(ctx.places.cache).free < SPARE_BYTES:
-                raise DiskFull("The disk is too full to take this file in.", "Free some space, or use the command line's verify.")
+            if unlooked >= ROOM_LOOKED_BYTES:
+                unlooked = 0
+                if (await asyncio.to_thread(shutil.disk_usage, path.parent)).free < SPARE_BYTES:
+                    raise DiskFull("The disk is too full to take this file in.", "Free some space, or use the command line's verify.")
             await file.write(part)
+            unlooked += len(part)
 
 
 async def _handed_over(path: Path, known: tuple[object, ...]) -> HandoffFound:

@@ -85,14 +85,14 @@ async def bring_back(
     """Measure a file that a platform served of a packed parcel; the body is the file itself, which is kept until it is forgotten."""
     returned_id = uuid.uuid4().hex[:12]
     folder = ctx.places.arrivals / f"{BROUGHT}{returned_id}"
-    folder.mkdir(parents=True)
+    await asyncio.to_thread(folder.mkdir, parents=True)
     ending = Path(name).suffix.lower()
     path = folder / f"{portable_stem(Path(name).stem)}{ending if ending[1:].isalnum() else ''}"
     try:
         await receive_file(request, path, ctx)
         return await asyncio.to_thread(_brought, ctx, returned_id, path, receipt_id, name=name, destination_id=destination_id, best=best)
     except BaseException:
-        shutil.rmtree(folder, ignore_errors=True)
+        await asyncio.shield(asyncio.to_thread(shutil.rmtree, folder, ignore_errors=True))
         raise
 
 

@@ -22,6 +22,7 @@ from ..docks.catalogue import place_of
 from ..docks.shipped import shipped_destinations
 from ..planned.expected import expected_now
 from ..store import jobs, parcels, results, sendings, settings
+from ..store.files import mark_used
 from ..store.jobs import Job, JobKind
 from ..store.results import KeptReceipt
 from ..work.dispatching import queue_send
@@ -163,6 +164,7 @@ def file(
     """A file that came back, to be played, over a line of so many bit/s; 0 is as fast as it goes."""
     sending, _ = sendings.get(ctx.database, sending_id)
     path = ctx.places.arrivals / sending.id / name
+    mark_used(path.parent)
     if not any(one.file == name for one in sending.files):
         raise NotFound("There is no such file.", "Look at what came back.")
     if not path.is_file():

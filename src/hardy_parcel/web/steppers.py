@@ -54,7 +54,7 @@ async def _stepper(name: str, content: str) -> _Open:
     async with _opening:
         await _close_idle()
         found = _steppers.get(name)
-        if found and found.child.alive and found.content == content:
+        if found and found.content == content and await asyncio.to_thread(lambda: found.child.alive):  # another process is asked
             found.used = time.monotonic()
             return found
         if found:

@@ -8,7 +8,7 @@ import hashlib
 import json
 import shutil
 import time
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable
 from pathlib import Path
 from typing import Annotated, Any, cast
 
@@ -72,8 +72,11 @@ def tus_router(places: Places) -> APIRouter:
         if size + SPARE_BYTES > free:
             raise HTTPException(507, f"{name} has {size_text(size)} and there is room for {size_text(free)}; free some space first")
 
-    async def hook() -> Callable[[dict[str, Any], dict[str, Any]], None]:
-        return before
+    async def before_creating(metadata: dict[str, Any], info: dict[str, Any]) -> None:
+        await asyncio.to_thread(before, metadata, info)
+
+    async def hook() -> Callable[[dict[str, Any], dict[str, Any]], Awaitable[None]]:
+        return before_creating
 
     tus: APIRouter = create_tus_router(
         prefix="api/uploads", files_dir=str(places.uploads), max_size=LARGEST_BYTES, days_to_keep=KEEP_DAYS,

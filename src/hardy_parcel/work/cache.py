@@ -22,7 +22,7 @@ TREATED, BROUGHT = "treated", "returned-"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CachedFolder:
-    """A folder of the cache: its bytes, and when it was used last, in s since 1970."""
+    """A folder of the cache: its bytes, and when it was written to or marked as used last, in s since 1970."""
 
     path: Path
     size_bytes: int
@@ -42,7 +42,7 @@ def _measured(path: Path) -> CachedFolder:
     for file in path.rglob("*"):
         if file.is_file():
             stat = file.stat()
-            size, used = size + stat.st_size, max(used, stat.st_mtime, stat.st_atime)
+            size, used = size + stat.st_size, max(used, stat.st_mtime)
     return CachedFolder(path=path, size_bytes=size, used_at=used)
 
 

@@ -4,7 +4,7 @@ import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElRadio
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, Trouble, type Choices, type LaneView, type ParcelsState } from '../../data/api'
+import { api, Trouble, type Choices, type LaneView, type Parcel, type ParcelsState } from '../../data/api'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
@@ -81,10 +81,28 @@ const shareFiles = () => attempt(async () => {
   done.value = 'Lanes share their files now; each is packed once.'
 }, 'The files could not be shared.')
 const undo = () => attempt(async () => {
-  await api.putBack(props.masterId, before.value[before.value.length - 1])
+  const was = before.value[before.value.length - 1]
+  const now = await api.putBack(props.masterId, was)
   before.value.pop()
+  follow(was.parcels, now.parcels)
   await lanes.answer.again()
 }, 'This could not be put back.')
+/** What is changed from here may still be undone further: only what changed elsewhere may not be overwritten. */
+function follow(from: Parcel[], to: Parcel[]): void {
+  for (const { id, revision } of from) {
+    const now = to.find((one) => one.id === id)?.revision
+    for (const state of before.value) {
+      if (state.seen?.[id] !== revision) continue
+      if (now === undefined) delete state.seen[id] // removed from here: undoing brings it back
+      else state.seen[id] = now
+    }
+  }
+}
+/** One lane changed from here. */
+const changeOne = ({ lane }: LaneView, act: () => Promise<Parcel[]>, refusal: string) => attempt(async () => {
+  follow([lane.parcel], await act())
+  await lanes.answer.again()
+}, refusal)
 
 /** Stamps of the parcel that a sibling was made from. */
 const stampsOfFirst = ({ lane }: LaneView) => own.value.find((one) => one.lane.parcel.id === lane.parcel.sibling_of)?.lane.stamps.map((stamp) => stamp.code) ?? []
@@ -118,11 +136,11 @@ function act(view: LaneView, name: string): void {
     another: () => attempt(() => sibling(id, {}), 'No other way could be made.'),
     go_up: () => changeTogether(larger, null, [id], `${view.lane.sheet_name} gets the larger frame.`),
     larger: () => attempt(async () => (await api.tryAnotherWay(id, larger), await lanes.answer.again()), 'No other way could be made.'),
-    own_file: () => attempt(async () => (await api.ownFile(id), await lanes.answer.again()), 'It could not be given a file of its own.'),
+    own_file: () => changeOne(view, async () => [(await api.ownFile(id)).summary.parcel], 'It could not be given a file of its own.'),
     compare: () => (against.value = against.value === id ? null : id),
     see: () => besideOf(view) && see([id, besideOf(view)!]),
     hide: () => lanes.hide(id),
-    remove: () => attempt(async () => (await api.removeParcel(id), await lanes.answer.again()), 'This lane could not be removed.'),
+    remove: () => changeOne(view, () => api.removeParcel(id), 'This lane could not be removed.'),
   }
   void ways[name]?.()
 }
