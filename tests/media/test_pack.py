@@ -21,11 +21,12 @@ from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.trade.rate_control import RateControl
 from hardy_parcel.media import pack as pack_module
 from hardy_parcel.media import sound as sound_module
+from hardy_parcel.media.boxes import read_boxes
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.loudness import measure_loudness
 from hardy_parcel.media.pack import Progress, pack
 from hardy_parcel.media.pictures import pictures_at
-from hardy_parcel.media.verify import index_first, read_back, sha256
+from hardy_parcel.media.verify import read_back, sha256
 
 from .. import films
 from ..builders import ORRERY, SPRIGG
@@ -230,10 +231,10 @@ def test_a_file_cut_short_does_not_pass(gale: Path, gale_facts: MasterFacts, tmp
 
 
 def test_where_the_index_stands(gale: Path, tmp_path: Path) -> None:
-    assert index_first(gale)
-    assert not index_first(films.odd_film(tmp_path / "last.mp4"))
+    assert read_boxes(gale).index_first is True
+    assert read_boxes(films.odd_film(tmp_path / "last.mp4")).index_first is False
     (tmp_path / "text").write_text("not a film at all")
-    assert not index_first(tmp_path / "text")
+    assert read_boxes(tmp_path / "text").index_first is None
 
 
 def test_checksums_are_those_of_standard_tools(tmp_path: Path) -> None:

@@ -45,6 +45,11 @@ def test_what_is_sent_comes_back_measured_and_replaces_the_forecast(
     told = next(one for one in found["seen"] if (one["screen"], one["line"]) == ("laptop", "good"))
     assert laptop["at"]["evidence"] == "returned"
     assert laptop["at"]["condition"] == pytest.approx(told["condition"], abs=0.06)
+    changed = served.http.patch(f"{served.parcel_path(gale_master)}/choices", json={"video_bitrate_bps": 420_000}).raise_for_status().json()
+    on_curve = next(one for one in changed["summary"]["seen"] if (one["screen"], one["line"]) == ("laptop", "good"))["curve"]["points"]
+    at_sent = [point for point in on_curve if point["bitrate_bps"] == 300_000]
+    assert [(point["evidence"], round(point["condition"] - told["condition"], 1)) for point in at_sent] == [("returned", 0.0)]
+    served.http.patch(f"{served.parcel_path(gale_master)}/choices", json={"video_bitrate_bps": 300_000}).raise_for_status()
     played = served.http.get(f"/sendings/{sending['id']}/files/{file['file']}", headers={"range": "bytes=0-99"})
     assert (played.status_code, len(played.content)) == (206, 100)
     again = served.http.get(f"/receipts/{packed}/sendings").json()

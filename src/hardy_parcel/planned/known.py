@@ -9,7 +9,7 @@ from ..core.arrival.curve import curve_rates, survival_curve
 from ..core.arrival.forecast import Forecast, probed_forecast
 from ..core.arrival.journey import Journey
 from ..core.arrival.moments import OverTime, ProbedReel, over_time
-from ..core.arrival.outlook import outlook
+from ..core.arrival.outlook import Anchor, moved_to, outlook
 from ..core.arrival.prior import sheet_forecast
 from ..core.arrival.rehearsal import PerfectUpload, Rehearsal
 from ..core.arrival.returned import PackedMeasure, returned_perfect, returned_rehearsal
@@ -17,11 +17,12 @@ from ..core.arrival.screens import Screen, ViewerLine
 from ..core.arrival.windows import Reel
 from ..core.lately import LatelyMade
 from ..core.master.checks.evidence import Difficulty
-from ..core.parcel.sending import Sending, evidence_key
+from ..core.parcel.returned_file import LARGEST
+from ..core.parcel.sending import Sending, evidence_key, evidence_place
 from ..core.parcel.suggestions import enough_everywhere
 from ..core.plan.plan import Plan, duration_s
 from ..core.trade.codecs import PROBED_QUALITIES
-from ..store import masters, results, sendings
+from ..store import masters, results, returned_files, sendings
 from ..store.database import Database
 
 NOTHING = outlook([], None)
@@ -47,43 +48,65 @@ def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
     if journey is None:
         return Known(forecast=NOTHING, rehearsals=[], probed=False)
     rehearsals, perfect = _measured(database, plan, journey)
+    brought = _brought(database, plan, journey)
     probes = results.probes(database, journey)
-    rates = tuple(curve_rates(plan, [one.target_bps for one in rehearsals]))
+    rates = tuple(curve_rates(plan, [*(one.target_bps for one in rehearsals), *(one.target_bps for one in brought)]))
     supposed, difficulty = False, tuple[Difficulty, ...]()
     if probes is None and len(rehearsals) < ENOUGH_BY_THEMSELVES and plan.guidance and journey.plan.picture.codec.value in PROBED_QUALITIES:
         supposed, difficulty = True, _difficulty(database, plan)
     key = (
-        journey.curve_key, plan.copied, rates, supposed and (journey.reel_key, len(difficulty)),
+        journey.curve_key, plan.copied, rates, brought, supposed and (journey.reel_key, len(difficulty)),
         probes and (probes.scaled.key, probes.upload.key, probes.effort.key, probes.handling and probes.handling.key),
     )
 
     def compute() -> Known:
         computed = probed_forecast(journey, probes, rates) if probes else sheet_forecast(journey, difficulty, rates) if supposed else None
-        return Known(forecast=outlook(rehearsals, perfect, computed), rehearsals=rehearsals, probed=probes is not None)
+        return Known(forecast=moved_to(outlook(rehearsals, perfect, computed), brought), rehearsals=rehearsals, probed=probes is not None)
 
     return _computed.of(key, (*rehearsals, perfect), compute)
 
 
 def _measured(database: Database, plan: Plan, journey: Journey) -> tuple[list[Rehearsal], PerfectUpload | None]:
-    """What was measured of a way: rehearsals, in whose place what came back stands at its rate, and a perfect upload."""
+    """What was measured of a way: rehearsals, in whose place what came back stands at its rate, and a perfect upload.
+
+    What came back at one upload rate is a point of the whole curve, as a rehearsal is.
+    """
     perfect = results.perfect(database, journey)
     back = sendings.returned(database, evidence_key(plan, journey.destination))
     if plan.copied:
         own = _perfect_back.of(journey.perfect_key, (back,), partial(returned_perfect, journey, back.files)) if back else None
         return [], own or perfect
-    rehearsals = results.rehearsals(database, journey)
-    if back and back.packed:
-        point = _back.of(journey.curve_key, (back, back.packed), partial(_point, plan, journey, back, back.packed))
-        rehearsals = [*([point] if point else []), *(one for one in rehearsals if point is None or one.target_bps != point.target_bps)]
-    return rehearsals, perfect
+    place = evidence_place(plan, journey.destination)
+    sent = {place.target_bps: back} if place and back else {}
+    if place:
+        sent |= sendings.returned_on_curve(database, place)
+    points = {}
+    for rate, one in sent.items():
+        if one.packed:
+            make = partial(_point, plan, journey, one, one.packed, rate)
+            points[rate] = _back.of((journey.curve_key, rate), (one, one.packed), make)
+    came = [point for point in points.values() if point]
+    rates = {point.target_bps for point in came}
+    return [*came, *(one for one in results.rehearsals(database, journey) if one.target_bps not in rates)], perfect
+
+
+def _brought(database: Database, plan: Plan, journey: Journey) -> tuple[Anchor, ...]:
+    """What files show that were brought back of this curve, the latest of each rate: of the best that is served, on the screens that get
+    it."""
+    place = evidence_place(plan, journey.destination)
+    found = {}
+    for rate, record in returned_files.on_curve(database, place) if place else []:
+        if record.found and record.own and record.found.observation.best:
+            seen = {screen: value for screen, value in record.found.conditions.items() if screen in LARGEST}
+            found[rate] = Anchor(target_bps=rate, conditions=tuple(sorted(seen.items())))
+    return tuple(found[rate] for rate in sorted(found))
 
 
 _back: LatelyMade[Rehearsal | None] = LatelyMade(256)
 _perfect_back: LatelyMade[PerfectUpload | None] = LatelyMade(64)
 
 
-def _point(plan: Plan, journey: Journey, back: Sending, packed: PackedMeasure) -> Rehearsal | None:
-    rate = plan.picture.target_bps.value
+def _point(plan: Plan, journey: Journey, back: Sending, packed: PackedMeasure, rate: int) -> Rehearsal | None:
     achieved = min(rate, round(back.size_bytes * 8 / max(0.001, float(duration_s(plan)))))
     return returned_rehearsal(journey, packed, back.files, target_bps=rate, achieved_bps=achieved)
 

@@ -6,17 +6,28 @@ from functools import lru_cache
 
 from ..core.errors import NotFound
 from ..core.parcel.returned_file import ReturnedRecord
+from ..core.parcel.sending import EvidencePlace
 from .database import Changed, Database, queries
 
 SQL = queries("returned")
 
 
-def keep(database: Database, record: ReturnedRecord) -> None:
-    """Keep a returned file as it is known now."""
-    with database.writing(Changed("returned", record.id)) as connection:
+def keep(database: Database, record: ReturnedRecord, place: EvidencePlace | None = None, *, content_id: str = "") -> None:
+    """Keep a returned file as it is known now. By its `place`, which is given when it is first kept, it is found for every rate of its
+    curve; once it is measured it changes what is known of a film's `content_id`."""
+    measured = [Changed("measurement", content_id)] if content_id else []
+    with database.writing(Changed("returned", record.id), *measured) as connection:
         connection.execute(SQL["keep"], {
             "id": record.id, "destination_id": record.destination_id, "added_at": record.added_at, "value": record.model_dump_json(),
+            "curve_key": place and place.curve_key, "target_bps": place and place.target_bps,
         })
+
+
+def on_curve(database: Database, place: EvidencePlace) -> list[tuple[int, ReturnedRecord]]:
+    """Those of one curve with their upload rates (bit/s), in the order they came."""
+    with database.reading() as connection:
+        rows = connection.execute(SQL["on_curve"], {"curve_key": place.curve_key})
+        return [(row["target_bps"], _read(row["value"])) for row in rows]
 
 
 def get(database: Database, returned_id: str) -> ReturnedRecord:

@@ -6,21 +6,25 @@ from functools import lru_cache
 from sqlite3 import Row
 
 from ..core.errors import NotFound
-from ..core.parcel.sending import Sending
+from ..core.parcel.sending import EvidencePlace, Sending
 from .database import Changed, Database, queries
 
 SQL = queries("sendings")
 MOST_SHOWN = 200
 
 
-def keep(database: Database, sending: Sending, evidence_key: str, *, content_id: str) -> None:
-    """Keep a sending as it is now. By its `evidence_key` what came back of it is found for every plan like it, of the same content."""
+def keep(
+    database: Database, sending: Sending, evidence_key: str, *, content_id: str, place: EvidencePlace | None = None
+) -> None:
+    """Keep a sending as it is now. By its `evidence_key` what came back of it is found for every plan like it, of the same content, and by
+    its `place`, which is given when it is first kept, for every rate of their curve."""
     arrived = sending.arrived_at is not None and bool(sending.files)
     measured = [Changed("measurement", content_id)] if arrived else []
     with database.writing(Changed("sending", sending.id), *measured) as connection:
         connection.execute(SQL["keep"], {
             "id": sending.id, "receipt_id": sending.receipt_id, "evidence_key": evidence_key, "sent_at": sending.sent_at,
-            "arrived": int(arrived), "value": sending.model_dump_json(),
+            "arrived": int(arrived), "value": sending.model_dump_json(), "curve_key": place and place.curve_key,
+            "target_bps": place and place.target_bps,
         })
 
 
@@ -50,6 +54,13 @@ def returned(database: Database, evidence_key: str) -> Sending | None:
     with database.reading() as connection:
         row = connection.execute(SQL["returned"], {"evidence_key": evidence_key}).fetchone()
     return _sending(row) if row else None
+
+
+def returned_on_curve(database: Database, place: EvidencePlace) -> dict[int, Sending]:
+    """By upload rate (bit/s), the latest sendings of this curve of which everything came back."""
+    with database.reading() as connection:
+        rows = connection.execute(SQL["returned_on_curve"], {"curve_key": place.curve_key})
+        return {row["target_bps"]: _sending(row) for row in rows}
 
 
 def _sending(row: Row) -> Sending:

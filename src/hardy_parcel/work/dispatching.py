@@ -12,7 +12,7 @@ from ..core.arrival.returned import ExpectedView
 from ..core.errors import BadInput, NotFound
 from ..core.master.facts import MasterFacts
 from ..core.parcel.returned_file import ReturnedRecord
-from ..core.parcel.sending import Sending, SendingState, evidence_key
+from ..core.parcel.sending import Sending, SendingState, evidence_key, evidence_place
 from ..core.plan.plan import Plan
 from ..docks.catalogue import place_of
 from ..processes.messages import ArriveTask, ReturnTask, SendTask
@@ -48,7 +48,7 @@ def queue_send(
         id=uuid.uuid4().hex[:12], receipt_id=receipt_id, destination_id=place.id, destination_name=place.full_name,
         file_name=path.name, size_bytes=kept.receipt.size_bytes, words=words, line=line, expected=tuple(expected), sent_at=time.time(),
     )
-    sendings.keep(database, sending, evidence_key(plan, place), content_id="")
+    sendings.keep(database, sending, evidence_key(plan, place), content_id="", place=evidence_place(plan, place))
     master, _ = _master_of(database, kept, plan)
     task = SendTask(path=path, sha256=kept.receipt.sha256, destination_id=place.id, words=words, line=line)
     return jobs.add(
@@ -96,7 +96,7 @@ def queue_returned(
         file_name=file_name, packed_name=packed.name, path=str(path), own=own, best=best, added_at=time.time(),
         expected=tuple(expected),
     )
-    returned_files.keep(database, record)
+    returned_files.keep(database, record, evidence_place(plan, place))
     task = ReturnTask(
         path=Path(master.path), facts=facts, plan=plan, destination=place, packed=packed, path_returned=path, file_name=file_name,
         best=best,

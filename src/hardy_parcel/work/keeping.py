@@ -182,7 +182,8 @@ class Keeper:
     @keep.register
     def _(self, message: ReturnMeasured, job: Job, task: ReturnTask, *, alone: bool) -> None:
         record = returned_files.get(self._database, job.key or "")
-        returned_files.keep(self._database, record.model_copy(update={"found": message.found, "problem": None}))
+        found = record.model_copy(update={"found": message.found, "problem": None})
+        returned_files.keep(self._database, found, content_id=task.facts.content_id)
 
     def _change(self, job: Job, **changes: object) -> None:
         sending, key = sendings.get(self._database, job.key or "")

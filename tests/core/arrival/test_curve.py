@@ -17,7 +17,7 @@ from hardy_parcel.core.arrival.curve import (
     survival_curve,
 )
 from hardy_parcel.core.arrival.monotone import MonotoneLines
-from hardy_parcel.core.arrival.outlook import outlook
+from hardy_parcel.core.arrival.outlook import Anchor, moved_to, outlook
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 
 from ...builders import perfect, rehearsal
@@ -121,3 +121,18 @@ def test_rates_to_rehearse_span_the_guidance_and_start_at_its_top() -> None:
     assert max(rates) > 1.5 * 9_100_000
     assert len(set(rates)) == 5
     assert min(rates_to_rehearse(60_000)) == 50_000
+
+
+def test_what_was_brought_back_moves_the_whole_curve_of_those_who_get_it() -> None:
+    forecast = outlook(POINTS, perfect(85))
+    moved = moved_to(forecast, [Anchor(target_bps=6_000_000, conditions=((Screen.LAPTOP, 70.0),))])
+    before, after = (one.view(Screen.LAPTOP, ViewerLine.GOOD).arrived for one in (forecast, moved))
+    assert after[1] == pytest.approx(70, abs=0.001)
+    off = np.array(before) - np.array(after)
+    assert off[1] == pytest.approx(4, abs=0.001)
+    assert (off[2:] > 0).all()
+    assert off[2] > off[3], "by less the farther away"
+    assert (np.diff(after) >= 0).all()
+    for screen, line in ((Screen.PHONE, ViewerLine.GOOD), (Screen.LAPTOP, ViewerLine.SLOW)):
+        assert moved.view(screen, line) == forecast.view(screen, line), "it is not shown to these"
+    assert moved_to(forecast, [Anchor(target_bps=7_000_000, conditions=((Screen.LAPTOP, 1.0),))]) == forecast

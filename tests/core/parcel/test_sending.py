@@ -20,7 +20,7 @@ from hardy_parcel.core.arrival.returned import (
     served,
 )
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
-from hardy_parcel.core.parcel.sending import Sending, SendingState, evidence_key, sending_sentence
+from hardy_parcel.core.parcel.sending import Sending, SendingState, evidence_key, evidence_place, sending_sentence
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.kinder import kinder
@@ -96,6 +96,18 @@ def test_evidence_outlives_a_sheet_and_belongs_to_one_destination() -> None:
     assert evidence_key(PLAN, ORRERY) != evidence_key(PLAN, HANDOVER)
     other = make_plan(facts(), ORRERY, Choices(video_bitrate_bps=9_000_000))
     assert evidence_key(PLAN, ORRERY) != evidence_key(other, ORRERY)
+
+
+def test_what_came_back_belongs_to_every_rate_of_its_curve_and_to_no_other() -> None:
+    own = evidence_place(PLAN, ORRERY)
+    assert own.target_bps == 8_000_000
+    slower = make_plan(facts(), ORRERY, Choices(video_bitrate_bps=3_000_000))
+    assert evidence_place(slower, ORRERY) == (own.curve_key, 3_000_000)
+    assert evidence_place(PLAN, kinder(ORRERY)) == own, "whatever the sheet says that becomes of it"
+    assert evidence_place(PLAN, HANDOVER).curve_key != own.curve_key
+    for choices in (Choices(effort="quick"), Choices(sharpen=True), Choices(codec="hevc")):
+        assert evidence_place(make_plan(facts(), ORRERY, choices), ORRERY).curve_key != own.curve_key
+    assert evidence_place(make_plan(facts(), ORRERY, Choices(method="untouched")), ORRERY) is None
 
 
 def test_a_sending_is_told_in_a_sentence() -> None:

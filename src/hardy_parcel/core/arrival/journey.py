@@ -173,9 +173,18 @@ class Journey:
     @cached_property
     def curve_key(self) -> str:
         """Everything but the bit rate: plans with one key lie on one survival curve."""
+        return digest(self.treated_key, self.ladder_key, *self._encoding)
+
+    @cached_property
+    def upload_curve_key(self) -> str:
+        """Everything of an upload but its bit rate, whatever the sheet says that becomes of it."""
+        return digest(self.treated_key, *self._encoding)
+
+    @property
+    def _encoding(self) -> tuple[object, ...]:
+        """What the encoder is told, but for the bit rate."""
         video = self.plan.picture
-        return digest(
-            self.treated_key, self.ladder_key, video.codec.value, video.rate_control.value, video.quality.value,
-            video.keyframe_interval_frames.value, video.effort.value, *video.ceiling_shares(),
-            *((video.ceiling_rule.peak_bps,) if video.ceiling_rule else ()),
+        return (
+            video.codec.value, video.rate_control.value, video.quality.value, video.keyframe_interval_frames.value, video.effort.value,
+            *video.ceiling_shares(), *((video.ceiling_rule.peak_bps,) if video.ceiling_rule else ()),
         )

@@ -7,6 +7,7 @@ difference there, by less the farther away a rate lies, and its band is as narro
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -29,6 +30,38 @@ def outlook(rehearsals: Sequence[Rehearsal], perfect: PerfectUpload | None, prob
     if probed is None:
         return measured
     return _anchored(probed, measured) if measured.rates or measured.perfect else probed
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Anchor:
+    """What a file shows that a platform served of an upload at one rate (bit/s): condition by screen, on a good line."""
+
+    target_bps: int
+    conditions: tuple[tuple[Screen, float], ...]
+
+
+def moved_to(forecast: Forecast, anchors: Sequence[Anchor]) -> Forecast:
+    """A forecast drawn through what was brought back: its curves are moved there by the whole difference, and by less the farther away.
+
+    The bands stay as they are: a file that was brought back is measured on some windows and for some screens only. Rates that are not
+    among the forecast's own are passed over.
+    """
+    placed = [one for one in anchors if one.target_bps in forecast.rates]
+    if not placed:
+        return forecast
+    octaves = np.log2(np.array(forecast.rates, float))
+    views = []
+    for view in forecast.views:
+        seen = {
+            forecast.rates.index(one.target_bps): dict(one.conditions)[view.screen]
+            for one in placed if view.line is ViewerLine.GOOD and view.screen in dict(one.conditions)
+        }
+        if seen:
+            at = np.array([octaves[place] for place in seen])
+            arrived = _shifted(octaves, view.arrived, at, [value - view.arrived[place] for place, value in seen.items()], None)
+            view = view.model_copy(update={"arrived": tuple(min(a, p) for a, p in zip(arrived, view.packed, strict=True))})
+        views.append(view)
+    return forecast.model_copy(update={"views": tuple(views)})
 
 
 def _rehearsed(rehearsals: Sequence[Rehearsal], perfect: PerfectUpload | None) -> Forecast:

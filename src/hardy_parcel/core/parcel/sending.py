@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from enum import StrEnum
+from typing import NamedTuple
 
 from ..arrival.docked import SentOver, Words
 from ..arrival.journey import Journey, digest
@@ -66,6 +67,21 @@ def evidence_key(plan: Plan, destination: Destination) -> str:
     if plan.copied:
         return digest(plan.master_content_id, plan.excerpt.in_s, plan.excerpt.out_s, "as it is", destination.id)
     return digest(Journey(plan, destination).encode_key, destination.id)
+
+
+class EvidencePlace(NamedTuple):
+    """Where what came back counts: the curve of its uploads, and its own upload rate (bit/s)."""
+
+    curve_key: str
+    target_bps: int
+
+
+def evidence_place(plan: Plan, destination: Destination) -> EvidencePlace | None:
+    """The curve on which what came back of a plan lies, and where; None for sound alone and for what goes as it is."""
+    if plan.video is None or plan.copied:
+        return None
+    key = digest(Journey(plan, destination).upload_curve_key, destination.id)
+    return EvidencePlace(key, plan.picture.target_bps.value)
 
 
 def sending_sentence(sending: Sending, seen: Sequence[SeenView]) -> str:

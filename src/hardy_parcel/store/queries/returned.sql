@@ -1,5 +1,10 @@
 -- name: keep
-INSERT OR REPLACE INTO returned_files (id, destination_id, added_at, value) VALUES (:id, :destination_id, :added_at, :value);
+INSERT INTO returned_files (id, destination_id, added_at, value, curve_key, target_bps)
+VALUES (:id, :destination_id, :added_at, :value, :curve_key, :target_bps)
+ON CONFLICT (id) DO UPDATE SET value = excluded.value;
+
+-- name: on_curve
+SELECT value, target_bps FROM returned_files WHERE curve_key = :curve_key ORDER BY added_at;
 
 -- name: one
 SELECT value FROM returned_files WHERE id = :id;

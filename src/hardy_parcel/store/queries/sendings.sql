@@ -1,6 +1,7 @@
 -- name: keep
-INSERT OR REPLACE INTO sendings (id, receipt_id, evidence_key, sent_at, arrived, value)
-VALUES (:id, :receipt_id, :evidence_key, :sent_at, :arrived, :value);
+INSERT INTO sendings (id, receipt_id, evidence_key, sent_at, arrived, value, curve_key, target_bps)
+VALUES (:id, :receipt_id, :evidence_key, :sent_at, :arrived, :value, :curve_key, :target_bps)
+ON CONFLICT (id) DO UPDATE SET arrived = excluded.arrived, value = excluded.value;
 
 -- name: one
 SELECT * FROM sendings WHERE id = :id;
@@ -15,3 +16,6 @@ SELECT * FROM sendings WHERE rowid IN (
 
 -- name: returned
 SELECT * FROM sendings WHERE evidence_key = :evidence_key AND arrived = 1 ORDER BY sent_at DESC LIMIT 1;
+
+-- name: returned_on_curve
+SELECT value, target_bps FROM sendings WHERE curve_key = :curve_key AND arrived = 1 ORDER BY sent_at;
