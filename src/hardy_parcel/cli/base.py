@@ -23,6 +23,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from .. import __version__
 from ..core.errors import BadInput, HardyParcelError, NotFound, UnreadableMaster
+from ..core.faults import faults_sentence
 from ..core.master.checks.sound_levels import SoundLevels, heard_in
 from ..core.master.checks.stamping import CheckStamp, Remedy, mended
 from ..core.master.facts import ColourReading, Excerpt, FileFacts, Focus, MasterFacts
@@ -213,8 +214,8 @@ def _choices(options: dict[str, Any], kbps: int | None = None) -> Choices:
     try:
         return Choices.model_validate(values)
     except ValidationError as error:
-        said = "; ".join(f"{'.'.join(map(str, fault['loc'])).split('.')[0]}: {fault['msg']}" for fault in error.errors())
-        raise BadInput(f"These settings cannot be used: {said}.", "Correct them.", code="bad_setting") from error
+        faults = faults_sentence(error, name_of=lambda place: str(place[0]).replace("_", "-") if place else "")
+        raise BadInput(f"These settings cannot be used: {faults}.", "Correct them.", code="bad_setting") from error
 
 
 def _focus(text: str) -> Focus:

@@ -12,6 +12,7 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from ..core import errors
+from ..core.faults import fault_words
 
 STATUS: dict[type[errors.HardyParcelError], int] = {
     errors.HardyParcelError: 500,
@@ -32,6 +33,10 @@ STATUS: dict[type[errors.HardyParcelError], int] = {
     errors.Cancelled: 409,
     errors.StoreTrouble: 503,
 }
+
+
+MOST_FAULTS = 6
+"""So many faults of one request are told."""
 
 
 class ProblemDetails(BaseModel):
@@ -66,8 +71,7 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     async def invalid(request: Request, error: RequestValidationError) -> JSONResponse:
         faults = "; ".join(
-            f"{'.'.join(str(part) for part in fault['loc'][1:]) or fault['loc'][0]}: {fault['msg']}"
-            for fault in error.errors()
+            f"{'.'.join(map(str, fault['loc'][1:])) or fault['loc'][0]} {fault_words(fault)}" for fault in error.errors()[:MOST_FAULTS]
         )
         return problem(422, f"This could not be understood: {faults}.", "bad_input")
 

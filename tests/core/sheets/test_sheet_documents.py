@@ -48,7 +48,7 @@ def test_every_shipped_sheet_goes_out_and_comes_back(name: str) -> None:
     [
         (lambda d: d.update(colour="blue"), "colour", "no such field"),
         (lambda d: d["placements"][0].pop("max_bytes"), "placements.0.max_bytes", "is missing"),
-        (lambda d: d["placements"][0]["guidance"][1].update(low_bps=9e9), "placements.0.guidance.1.low_bps", "less than"),
+        (lambda d: d["placements"][0]["guidance"][1].update(low_bps=9e9), "placements.0.guidance.1.low_bps", "must be at most"),
         (lambda d: d["placements"][0]["guidance"][1].update(low_bps=4_500_000), "placements.0.guidance.1", "above the high"),
         (lambda d: d["placements"][0]["guidance"].append(dict(d["placements"][0]["guidance"][0])), "placements.0", "two guidance rows"),
         (lambda d: d["placements"][0].update(codecs=[]), "placements.0", "at least one codec"),
@@ -56,8 +56,8 @@ def test_every_shipped_sheet_goes_out_and_comes_back(name: str) -> None:
         (lambda d: d["placements"][0].update(usual_shape="16/9"), "placements.0", "usual shape"),
         (lambda d: d["placements"].append(dict(d["placements"][0])), "document", "same id"),
         (lambda d: d.update(schema_version=2), "schema_version", "use a newer program"),
-        (lambda d: d["placements"][0].update(narrowest="0/1"), "placements.0.narrowest", "greater than"),
-        (lambda d: d["placements"][0]["handling"].update(tiers="all"), "placements.0.handling.tiers", "array"),
+        (lambda d: d["placements"][0].update(narrowest="0/1"), "placements.0.narrowest", "must be"),
+        (lambda d: d["placements"][0]["handling"].update(tiers="all"), "placements.0.handling.tiers", "a list"),
     ],
 )
 def test_every_error_has_its_path_and_reason(spoil, path: str, why: str) -> None:

@@ -1,30 +1,21 @@
 <script setup lang="ts">
 import { ElButton, ElCheckbox, ElDialog, ElInput, ElInputTag, ElOption, ElRadio, ElRadioGroup, ElSelect } from 'element-plus'
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import { api, type KeptReceipt } from '../../data/api'
 import { useAnswer } from '../../data/useAnswer'
 import { bytes, mbps, seconds } from '../../data/words'
+import { useSendDraft } from './useSendDraft'
 
 /** Send a packed file to a stand-in platform: what goes along with it, and over which line. */
 const props = defineProps<{ kept: KeptReceipt }>()
 const emit = defineEmits<{ sent: [] }>()
 const open = defineModel<boolean>({ required: true })
 const { value: known } = useAnswer((signal) => api.sendings(props.kept.job_id, signal))
-const title = ref('')
-const description = ref('')
-const tags = ref<string[]>([])
-const to = ref('')
+const { title, description, tags, to } = useSendDraft(known)
 const line = ref<'own' | 'quick'>('quick')
 const unsteady = ref(false)
 const refused = ref('')
-watch(known, (found) => {
-  if (!found || to.value) return
-  to.value = found.choices[0]?.destination_id ?? ''
-  title.value = found.words.title ?? ''
-  description.value = found.words.description ?? ''
-  tags.value = [...(found.words.tags ?? [])]
-})
 const takes = (upload_s?: number) => (upload_s === undefined ? '' : upload_s < 1 ? 'a moment' : `about ${seconds(upload_s)}`)
 const uplink = computed(() => mbps(known.value?.uplink_bps ?? 0))
 const name = computed(() => known.value?.choices.find((one) => one.destination_id === to.value)?.name ?? 'the platform')

@@ -12,7 +12,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from ..errors import BadInput
-from ..sheets.sheet_documents import LARGEST, why
+from ..faults import faults_sentence
+from ..sheets.sheet_documents import LARGEST
 from .recipes import Recipe
 
 VERSION = 2
@@ -46,8 +47,7 @@ def read_recipe(text: str, *, name: str, span: Span = lambda destination_id: USU
     try:
         return Recipe.model_validate_json(json.dumps(document))
     except ValidationError as error:
-        faults = "; ".join(f"{'.'.join(map(str, fault['loc'])) or 'document'} {why(fault)}" for fault in error.errors()[:6])
-        raise refuse(f"{name} cannot be used: {faults}.") from error
+        raise refuse(f"{name} cannot be used: {faults_sentence(error)}.") from error
 
 
 def _from_the_top(document: dict[str, Any], span: Span) -> dict[str, Any]:

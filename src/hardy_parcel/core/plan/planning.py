@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ..errors import BadChoice
+from ..faults import faults_sentence
 from ..master.facts import INTERLACED, Excerpt, MasterFacts
 from ..sheets.guidance import look_up
 from ..sheets.sheet import Destination
@@ -112,8 +113,8 @@ def changed(
     try:
         wanted = Choices.model_validate(choices.model_dump() | released(part) | part)
     except ValidationError as error:
-        faults = "; ".join(f"{fault['loc'][0] if fault['loc'] else 'choices'}: {fault['msg']}" for fault in error.errors()[:4])
-        raise BadChoice(f"These choices cannot be read: {faults}.", "Correct them.", code="bad_setting") from error
+        faults = faults_sentence(error, most=4, name_of=lambda place: str(place[0]) if place else "")
+        raise BadChoice(f"These choices cannot be used: {faults}.", "Correct them.", code="bad_setting") from error
     if "video_bitrate_bps" in part and "ceiling_bps" not in part and wanted.ceiling_bps is not None:
         before = make_plan(facts, destination, choices, excerpt).picture.target_bps.value
         bare = wanted.model_copy(update={"ceiling_bps": None})

@@ -13,6 +13,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ..errors import BadInput
+from ..faults import fault_words
 from ..values import Model
 from .guidance import look_up
 from .sheet import (
@@ -56,22 +57,13 @@ def faults_of(document: Any) -> tuple[Fault, ...]:
     try:
         Sheet.model_validate_json(json.dumps(document))
     except ValidationError as error:
-        found = error.errors(include_url=False, include_context=False, include_input=False)
+        found = error.errors(include_url=False, include_input=False)
         outer = {fault["loc"][:length] for fault in found for length in range(len(fault["loc"]))}
         inner = [fault for fault in found if fault["loc"] not in outer]  # a list is too short only where faulty members were left out
-        told = tuple(Fault(path=".".join(map(str, fault["loc"])) or "document", why=why(fault)) for fault in inner[:MOST_FAULTS])
+        told = tuple(Fault(path=".".join(map(str, fault["loc"])) or "document", why=fault_words(fault)) for fault in inner[:MOST_FAULTS])
         more = len(inner) - len(told)
         return (*told, Fault(path="document", why=f"and {more} more of the kind")) if more > 0 else told
     return ()
-
-
-def why(fault: Any) -> str:
-    """Why one value of a document cannot be used, in a few words."""
-    known = {
-        "extra_forbidden": "there is no such field", "missing": "is missing",
-    }
-    said = known.get(fault["type"]) or str(fault["msg"]).removeprefix("Value error, ").removeprefix("Input ")
-    return said[0].lower() + said[1:]
 
 
 def read_sheet(text: str, *, name: str) -> Sheet:
