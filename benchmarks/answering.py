@@ -46,35 +46,36 @@ def family(pid: int) -> list[int]:
     return found
 
 
-def ready(http: httpx.Client) -> list[dict]:
+def ready(http: httpx.Client, count: int) -> list[dict]:
     every = http.get("/masters").json()["masters"]
-    return every if len(every) == FILMS and all(one["state"] == "ready" for one in every) else []
+    return every if len(every) == count and all(one["state"] == "ready" for one in every) else []
 
 
 def nothing_open(http: httpx.Client) -> bool:
     return not [job for job in http.get("/jobs").json() if job["state"] in ("waiting", "running")]
 
 
-def main() -> None:
-    seconds = int(sys.argv[1]) if len(sys.argv) > 1 else 20
+def main(*, small: bool = False) -> None:
+    seconds = 1 if small else int(next((word for word in sys.argv[1:] if not word.startswith("-")), 20))
+    count, idle_s, long_s = (2, 1.0, 4) if small else (FILMS, IDLE_S, 20)
     with service_of_its_own() as (service, http, data):
         http.put("/machine", json={"line": {}, "probing": False}).raise_for_status()
-        for number in range(FILMS):
-            films.film(data / "inbox" / f"Film {number}.mp4", width=640, height=360, seconds=20 if number == 0 else 2)
-        every = until(partial(ready, http))
+        for number in range(count):
+            films.film(data / "inbox" / f"Film {number}.mp4", width=640, height=360, seconds=long_s if number == 0 else 2)
+        every = until(partial(ready, http, count))
         lanes = {one["id"]: http.get(f"/masters/{one['id']}/lanes").json()["lanes"] for one in every}
         until(partial(nothing_open, http))
-        time.sleep(4)  # what comes after a check, and the end of those who made it
+        time.sleep(0.5 if small else 4)  # what comes after a check, and the end of those who made it
         until(partial(nothing_open, http))
         before = busy_s(family(service.pid))
-        time.sleep(IDLE_S)
-        idle = sum(now - before.get(pid, 0.0) for pid, now in busy_s(family(service.pid)).items()) / IDLE_S
+        time.sleep(idle_s)
+        idle = sum(now - before.get(pid, 0.0) for pid, now in busy_s(family(service.pid)).items()) / idle_s
         long = next(one["id"] for one in every if one["name"] == "Film 0.mp4")
         for act in ("pack", "rehearse"):
             parcel = lanes[long][0]["lane"]["parcel"]["id"]
             key = http.get(f"/parcels/{parcel}").json()["summary"]["plan_key"]
             http.post(f"/parcels/{parcel}/{act}", json={"plan_key": key} if act == "pack" else {}).raise_for_status()
-        time.sleep(3)
+        time.sleep(0.5 if small else 3)
         paths = [path for one in every for path in ("/masters", f"/masters/{one['id']}/lanes")]
         for path in paths:
             http.get(path).raise_for_status()
@@ -98,4 +99,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    main(small="--small" in sys.argv)

@@ -26,18 +26,21 @@ from hardy_parcel.work.reading import read_checked
 SECONDS, RATE = 10, 25
 
 
-def pictures(grain: float) -> Iterator[Planes]:
-    ground = paint.cloud(5, 1100, 2240, slope=1.4) * 30 + 110
-    noise = paint.Grain(6, 1080, 1920, grain)
-    chroma = np.full((540, 960), 128, np.uint8)
+def pictures(grain: float, lines: int) -> Iterator[Planes]:
+    across = lines * 16 // 9
+    ground = paint.cloud(5, lines + 20, across + 320, slope=1.4) * 30 + 110
+    noise = paint.Grain(6, lines, across, grain)
+    chroma = np.full((lines // 2, across // 2), 128, np.uint8)
     for number in range(SECONDS * RATE):
-        luma = ground[10:1090, number : number + 1920] + noise(number)
+        luma = ground[10 : lines + 10, number : number + across] + noise(number)
         yield np.clip(luma, 16, 235).astype(np.uint8), chroma, chroma
 
 
-def make(path: Path, *, grain: float, quality: int) -> Path:
+def make(path: Path, *, grain: float, quality: int, lines: int = 1080) -> Path:
     sound = sounds.stereo(sounds.sea(1, SECONDS), sounds.sea(4, SECONDS), peak=0.3)
-    write_film(path, width=1920, height=1080, frame_rate=Fraction(RATE), pictures=pictures(grain), sound=sound, quality=quality)
+    write_film(
+        path, width=lines * 16 // 9, height=lines, frame_rate=Fraction(RATE), pictures=pictures(grain, lines), sound=sound, quality=quality,
+    )
     return path
 
 
@@ -74,10 +77,15 @@ def tell(name: str, path: Path) -> None:
           f"whole check {spent:.1f} s = {length / spent:.1f} × running time", flush=True)
 
 
-def main() -> None:
-    hours = float(sys.argv[1]) if len(sys.argv) > 1 else 2
+def main(*, small: bool = False) -> None:
+    hours = float(next((word for word in sys.argv[1:] if not word.startswith("-")), 2))
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         folder = Path(scratch)
+        if small:
+            brief = make(folder / "small.mp4", grain=2.0, quality=22, lines=144)
+            tell("ten seconds, small", brief)
+            tell("twenty seconds, small", again_and_again(brief, folder / "twice.mp4", 2))
+            return
         fine = make(folder / "fine.mp4", grain=6.0, quality=16)
         usual = make(folder / "usual.mp4", grain=2.0, quality=22)
         tell("ten seconds as delivered", usual)
@@ -88,4 +96,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    main(small="--small" in sys.argv)

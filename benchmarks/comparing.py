@@ -7,6 +7,7 @@
 from __future__ import annotations
 
 import random
+import sys
 import tempfile
 import time
 from pathlib import Path
@@ -24,7 +25,7 @@ from hardy_parcel.store.database import Database, migrate
 from hardy_parcel.store.places import Places
 from hardy_parcel.web.context import Context
 from hardy_parcel.web.happenings import Happenings
-from hardy_parcel.web.lane_routes import lanes as lanes_view
+from hardy_parcel.web.lane_routes import LanesView, view_of_lanes
 
 from .forecasting import middle
 from .planning import MASTER
@@ -50,29 +51,36 @@ def filled(database: Database, places: Places, count: int) -> str:
     return master
 
 
-def main() -> None:
+def main(*, small: bool = False) -> None:
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         places = Places.of(Path(scratch) / "data")
         places.database.parent.mkdir(parents=True, exist_ok=True)
         migrate(places.database)
         database = Database(places.database)
         context = Context(database=database, places=places, happenings=Happenings(database))
-        master = filled(database, places, 24)
+        master = filled(database, places, 4 if small else 24)
+
+        def lanes_view() -> LanesView:
+            return view_of_lanes(master, context, None)
 
         def anew() -> None:
             for kept in (known._computed, lanes_now._seen_lately, prior._lately, forecast._models):
                 kept.clear()
-            lanes_view(master, context)
+            lanes_view()
 
         began = time.perf_counter()
-        lanes_view(master, context)
+        count = len([view for view in lanes_view().lanes if not view.lane.beside])
         once = time.perf_counter() - began
-        count = len([view for view in lanes_view(master, context).lanes if not view.lane.beside])
-        again = middle(lambda: lanes_view(master, context))
-        for what, took in (("the very first time", once), ("again", again), ("with nothing kept", middle(anew, 3))):
+        again = middle(lanes_view, 1 if small else 9)
+        for what, took in (("the very first time", once), ("again", again), ("with nothing kept", middle(anew, 1 if small else 3))):
             print(f"{count} lanes, {what}: {took * 1e3:.0f} ms, {took / LANES_BAR_S:.2f} of the bar")
-        few = filled(database, places, 12)
-        took = middle(lambda: [form(report_of(database, places, few, look=lambda task: None)) for form in (as_html, as_csv, as_json)], 3)
+        few = filled(database, places, 2 if small else 12)
+
+        def reports() -> None:
+            for form in (as_html, as_csv, as_json):
+                form(report_of(database, places, few, look=lambda task: None))
+
+        took = middle(reports, 1 if small else 3)
         print(f"a report of 12 lanes in three forms: {took:.2f} s, {took / REPORT_BAR_S:.2f} of the bar")
     dice = random.Random(5)
     names = [f"lane {n}" for n in range(12)]
@@ -90,4 +98,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    main(small="--small" in sys.argv)

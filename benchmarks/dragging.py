@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import statistics
+import sys
 import time
 from collections.abc import Callable
 from fractions import Fraction
 from typing import Any
 
 import httpx
+from tests.films import shimmer
 
 from hardy_parcel.demo import gale
 from hardy_parcel.media.film import write_film
@@ -27,16 +29,17 @@ def until(http: httpx.Client, path: str, fits: Callable[[Any], Any]) -> Any:
     return found
 
 
-def main() -> None:
+def main(*, small: bool = False) -> None:
     with service_of_its_own() as (_, http, data):
         film = data / "inbox" / "Gale.mp4"
-        write_film(film, width=SIZE[0], height=SIZE[1], frame_rate=Fraction(25), pictures=scene(gale, 2), sound=None, quality=14)
+        pictures = shimmer(*SIZE, 10) if small else scene(gale, 2)
+        write_film(film, width=SIZE[0], height=SIZE[1], frame_rate=Fraction(25), pictures=pictures, sound=None, quality=14)
         master = until(http, "/masters", lambda shelf: next((m["id"] for m in shelf["masters"] if m["state"] == "ready"), None))
-        lane = http.get(f"/masters/{master}/parcels").json()["lanes"][0]["summary"]["parcel"]["id"]
-        http.post(f"/parcels/{lane}/rehearse", json={}).raise_for_status()
+        lane = http.get(f"/masters/{master}/lanes").raise_for_status().json()["lanes"][0]["lane"]["parcel"]["id"]
+        http.post(f"/parcels/{lane}/rehearse", json={"rates": [1_000_000] if small else []}).raise_for_status()
         until(http, "/jobs", lambda jobs: all(job["state"] not in ("waiting", "running") for job in jobs))
         ticks = []
-        for number in range(TICKS):
+        for number in range(5 if small else TICKS):
             began = time.perf_counter()
             http.get(f"/parcels/{lane}/at", params={"video_bitrate_bps": 1_000_000 + 10_000 * number}).raise_for_status()
             ticks.append(time.perf_counter() - began)
@@ -45,4 +48,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    main(small="--small" in sys.argv)

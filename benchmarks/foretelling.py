@@ -44,8 +44,9 @@ def pictures(count: int, height: int) -> Iterator[tuple[np.ndarray, np.ndarray, 
         yield np.clip(slope + rough + 3 * np.sin(number / 9), 16, 235).astype(np.uint8), chroma, chroma
 
 
-def main() -> None:
-    seconds, height = (int(sys.argv[place]) if len(sys.argv) > place else usual for place, usual in ((1, 60), (2, 720)))
+def main(*, small: bool = False) -> None:
+    asked = [int(word) for word in sys.argv[1:] if word.isdigit()]
+    seconds, height = (2, 90) if small else (*asked, *(60, 720)[len(asked) :])
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         folder = Path(scratch)
         film = folder / "film.mp4"
@@ -80,4 +81,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    main(small="--small" in sys.argv)

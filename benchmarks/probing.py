@@ -7,12 +7,14 @@ film are packed at the plan's own effort, from which packing the whole follows. 
 from __future__ import annotations
 
 import itertools
+import sys
 import tempfile
 import time
 from fractions import Fraction
 from pathlib import Path
 
 import av
+from tests.films import shimmer
 
 from hardy_parcel.core.arrival.journey import Journey
 from hardy_parcel.core.master.facts import Excerpt, MasterFacts
@@ -27,6 +29,7 @@ from hardy_parcel.media.pack import pack
 from hardy_parcel.work.probing import effort_probe, handling_probe, plan_probe_reel, upload_probe
 from hardy_parcel.work.rehearse import PlannedFilm, scaled_picture, treated_reel
 
+from .films import SIZE
 from .truth import quiet
 
 TIMES = 120
@@ -48,17 +51,18 @@ def repeated(path: Path, target: Path, times: int) -> None:
             made.mux(copy)
 
 
-def main() -> None:
+def main(*, small: bool = False) -> None:
     place = destination("orrery-wide")
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         short, film = Path(scratch) / "short.mp4", Path(scratch) / "ten minutes.mp4"
-        pictures = itertools.islice(gale.pictures(), 0, 250, 2)
-        write_film(short, width=1920, height=1080, frame_rate=Fraction(25), pictures=pictures, sound=None, quality=18)
-        repeated(short, film, TIMES)
+        width, height = SIZE if small else (1920, 1080)
+        pictures = shimmer(*SIZE, 25) if small else itertools.islice(gale.pictures(), 0, 250, 2)
+        write_film(short, width=width, height=height, frame_rate=Fraction(25), pictures=pictures, sound=None, quality=18)
+        repeated(short, film, 2 if small else TIMES)
         facts = inspect(film, loudness=False)
         plan = make_plan(facts, place)
-        probing = further(film, facts, Path(scratch))
-        part = make_plan(facts, place, excerpt=Excerpt(in_s=0, out_s=4))
+        probing = further(film, facts, Path(scratch), codecs=("hevc",) if small else ("hevc", "vp9", "av1"))
+        part = make_plan(facts, place, excerpt=Excerpt(in_s=0, out_s=1 if small else 4))
         packed = pack(film, facts, part, Path(scratch) / "packed.mp4")
         whole = plan.picture.frames / packed.pictures * packed.seconds
         ratio = probing / whole
@@ -66,7 +70,7 @@ def main() -> None:
         print(f"packing it once {whole:.0f} s: {ratio / BAR:.2f} of the bar of 1/20")
 
 
-def further(film: Path, facts: MasterFacts, folder: Path) -> float:
+def further(film: Path, facts: MasterFacts, folder: Path, *, codecs: tuple[str, ...]) -> float:
     """Seconds to the first forecast; what another lane of the same frame and other codecs take on top is printed."""
     began = time.monotonic()
 
@@ -77,7 +81,7 @@ def further(film: Path, facts: MasterFacts, folder: Path) -> float:
 
     def way(destination_id: str, codec: str) -> PlannedFilm:
         place = destination(destination_id)
-        plan = make_plan(facts, place, Choices(method="encoded", codec=codec, short_side_px=1080))
+        plan = make_plan(facts, place, Choices(method="encoded", codec=codec, short_side_px=facts.video.display_height))
         return PlannedFilm(master=film, facts=facts, journey=Journey(plan, place))
 
     here = way("orrery-wide", "h264")
@@ -90,7 +94,7 @@ def further(film: Path, facts: MasterFacts, folder: Path) -> float:
     handling_probe(way("fernpost-reel", "h264"), reel, upload, folder / "uploads", folder / "handled", quiet)
     taken = seconds()
     print(f"a further lane of the same frame {taken:.1f} s: {taken / LANE_S:.2f} of its bar of {LANE_S} s")
-    for codec in ("hevc", "vp9", "av1"):
+    for codec in codecs:
         effort_probe(way("orrery-wide", codec), reel, scaled, upload, folder / "effort", quiet)
         taken = seconds()
         print(f"a further codec, {name_of(codec)}, {taken:.1f} s: {taken / CODEC_S:.2f} of its bar of {CODEC_S} s")
@@ -98,4 +102,4 @@ def further(film: Path, facts: MasterFacts, folder: Path) -> float:
 
 
 if __name__ == "__main__":
-    main()
+    main(small="--small" in sys.argv)

@@ -42,16 +42,17 @@ def send(http: httpx.Client, size: int) -> float:
     return time.monotonic() - began
 
 
-def main() -> None:
-    large = round(float(sys.argv[1] if len(sys.argv) > 1 else 4) * 1e9)
+def main(*, small: bool = False) -> None:
+    gigabytes = float(next((word for word in sys.argv[1:] if not word.startswith("-")), 4))
+    sizes = (1_000_000, 9_000_000) if small else (64_000_000, round(gigabytes * 1e9))
     peaks = []
     with service_of_its_own() as (service, http, _):
-        for size in (64_000_000, large):
+        for size in sizes:
             spent = send(http, size)
             peaks.append(peak_mib(service.pid))
-            print(f"{size / 1e9:.2f} GB in {spent:.0f} s, peak of the service {peaks[-1]:.0f} MiB", flush=True)
-    print(f"ratio {peaks[1] / peaks[0]:.2f} for {large / 64e6:.0f} × the size")
+            print(f"{size / 1e9:.3g} GB in {spent:.0f} s, peak of the service {peaks[-1]:.0f} MiB", flush=True)
+    print(f"ratio {peaks[1] / peaks[0]:.2f} for {sizes[1] / sizes[0]:.0f} × the size")
 
 
 if __name__ == "__main__":
-    main()
+    main(small="--small" in sys.argv)

@@ -20,7 +20,7 @@ from .service import gale_master, served, slow, trying
 
 SMALL_PIXELS_PER_DEGREE = 12
 """Tests' films have a sixth of the pixels that masters have across, and screens shrink with them: the same rules in far less time."""
-WHOLE_WORKS = ("browser", "work", "web", "test_cli.py")
+WHOLE_WORKS = ("browser", "work", "web", "test_cli.py", "test_benchmarks.py")
 LONGEST_FIRST = (*WHOLE_WORKS, "media", "demo")
 """What takes longest is begun first, so that no worker is left with it at the end."""
 

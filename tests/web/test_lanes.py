@@ -139,8 +139,8 @@ def test_lanes_are_told_again_until_something_changes(served: Served, gale_maste
     path = f"/masters/{gale_master['id']}/lanes"
     first = served.http.get(path).json()
     made = []
-    put_together = lane_routes._lanes
-    monkeypatch.setattr(lane_routes, "_lanes", lambda *given: made.append(given) or put_together(*given))
+    put_together = lane_routes.view_of_lanes
+    monkeypatch.setattr(lane_routes, "view_of_lanes", lambda *given: made.append(given) or put_together(*given))
     assert served.http.get(path).json() == first
     assert made == [], "it was told already"
     name = served.parcel_path(gale_master)
@@ -162,7 +162,7 @@ def test_what_is_told_again_says_how_far_the_work_is_by_now(served: Served, gale
     try:
         [row] = rows(served, gale_master)
         assert (row["packing"]["id"], row["packing"]["progress"]) == (job.id, None)
-        monkeypatch.setattr(lane_routes, "_lanes", lambda *given: pytest.fail("nothing that is shown has changed"))
+        monkeypatch.setattr(lane_routes, "view_of_lanes", lambda *given: pytest.fail("nothing that is shown has changed"))
         with database.writing() as connection:  # as a job says how far it is, which changes nothing else
             connection.execute("UPDATE jobs SET progress = ? WHERE id = ?", (JobProgress(share=0.75).model_dump_json(), job.id))
         [again] = rows(served, gale_master)

@@ -123,7 +123,16 @@ def moments_of(database: Database, plan: Plan, journey: Journey | None) -> OverT
 def _difficulty(database: Database, plan: Plan) -> tuple[Difficulty, ...]:
     """What the checks measured of the plan's excerpt."""
     looked_through, excerpt = masters.survey(database, plan.master_content_id).picture, plan.excerpt
-    return tuple(one for one in looked_through.difficulty if excerpt.in_s <= one.at_s < excerpt.out_s) if looked_through else ()
+    if looked_through is None:
+        return ()
+
+    def within() -> tuple[Difficulty, ...]:
+        return tuple(one for one in looked_through.difficulty if excerpt.in_s <= one.at_s < excerpt.out_s)
+
+    return _seconds.of((excerpt.in_s, excerpt.out_s), (looked_through,), within)
+
+
+_seconds: LatelyMade[tuple[Difficulty, ...]] = LatelyMade(64)
 
 
 def enough_bps(database: Database, plan: Plan, journey: Journey) -> int | None:

@@ -298,9 +298,15 @@ def survey(database: Database, content_id: str) -> Checked:
     if row is None:
         return Checked()
     return Checked(
-        picture=Survey.model_validate_json(row["picture"]) if row["picture"] else None,
+        picture=_survey(row["picture"]) if row["picture"] else None,
         sound=SoundSurvey.model_validate_json(row["sound"]) if row["sound"] else None,
     )
+
+
+@lru_cache(maxsize=64)
+def _survey(text: str) -> Survey:
+    """As one object as long as it is the same: every lane of a film asks for it."""
+    return Survey.model_validate_json(text)
 
 
 def sound_levels(database: Database, content_id: str) -> SoundLevels | None:

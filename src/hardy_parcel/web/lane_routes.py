@@ -77,7 +77,7 @@ def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_len
 
     def tell() -> ToldLanes:
         content_id = readable(ctx.database, master_id)[1].content_id
-        view = _lanes(master_id, ctx, against)
+        view = view_of_lanes(master_id, ctx, against)
         return ToldLanes(content_id, view, view.model_dump_json().encode())
 
     def shows(change: Changed, told: ToldLanes) -> bool:
@@ -120,7 +120,8 @@ def _as_far_as_it_is(view: LanesView, work: dict[str, Job]) -> LanesView:
     ]})
 
 
-def _lanes(master_id: str, ctx: Context, against: str | None) -> LanesView:
+def view_of_lanes(master_id: str, ctx: Context, against: str | None) -> LanesView:
+    """The lanes of a master as they are now, put together anew."""
     kept, every = settings.load(ctx.database), planned_lanes(ctx.database, master_id)
     # asked before the lanes are put together: once nothing is tried any more, they have what came of it
     work = _Work(ctx, master_id)

@@ -11,12 +11,12 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Sequence
-from functools import cache
+from functools import cache, partial
 from importlib import resources
 
 import numpy as np
 
-from ..lately import Lately
+from ..lately import Lately, LatelyMade
 from ..master.checks.evidence import Difficulty
 from ..sheets.ladder import Rendition
 from ..trade.codecs import PROBED_QUALITIES
@@ -131,13 +131,15 @@ def sheet_probes(journey: Journey, seen: Sequence[Difficulty], prior: Prior | No
 
     Raises KeyError for a codec that is not probed.
     """
-    windows = grouped(seen)
+    windows = _grouped.of(len(seen), (seen,), partial(grouped, seen))
     name = digest("supposed", journey.probes_key, *((one.spatial, one.temporal, one.grain) for one in windows))
     if prior:
         return _supposed(prior, journey, windows, name)
     return _lately.get(name) or _lately.put(name, _supposed(shipped(), journey, windows, name))
 
 
+_grouped: LatelyMade[list[Difficulty]] = LatelyMade(16)
+"""Lanes of one film and excerpt share what stands for its seconds."""
 _lately: Lately[Probes] = Lately(64)
 """By everything that they are supposed from: lanes of one way at several rates share them."""
 
