@@ -16,6 +16,7 @@ from importlib import resources
 from pathlib import Path
 
 from ..core.errors import DiskFull, HardyParcelError, NotFound, StoreTrouble
+from .data_paths import DataPaths, bring_home, stands_at
 
 BUSY_MS = 8000
 KEPT_CHANGES = 1000
@@ -50,16 +51,24 @@ def _mapped(path: Path) -> Iterator[None]:
 def _told(name: str, path: Path) -> HardyParcelError:
     """Our error for one of SQLite's, by its name."""
     if name == "SQLITE_FULL" or (name.startswith("SQLITE_IOERR") and shutil.disk_usage(path.parent).free < SPARE_BYTES):
-        return DiskFull(f"The disk of the data folder {path.parent} is full, so nothing could be kept.", "Free some space and try again.")
+        return DiskFull(
+            f"The disk of the data folder {path.parent} is full, so nothing could be kept.",
+            "Free some space and try again.",
+        )
     if name == "SQLITE_CONSTRAINT_FOREIGNKEY":
         return NotFound("What this belongs to is not stored any more.", "Look at the shelf again.")
     if name.startswith(("SQLITE_BUSY", "SQLITE_LOCKED")):
         return StoreTrouble(f"Another program has kept {path} locked.", "Close that program, then try again.")
     if name.startswith(("SQLITE_READONLY", "SQLITE_CANTOPEN", "SQLITE_PERM", "SQLITE_AUTH")):
-        return StoreTrouble(f"{path} cannot be opened for writing.", "Change the permissions of it and of its folder, then try again.")
+        return StoreTrouble(
+            f"{path} cannot be opened for writing.", "Change the permissions of it and of its folder, then try again."
+        )
     if name.startswith(("SQLITE_CORRUPT", "SQLITE_NOTADB")):
         what = f"{path} is damaged and cannot be read."
-        return StoreTrouble(what, "Put back a copy of it, or move it away to begin anew; masters and packed files are not touched by that.")
+        return StoreTrouble(
+            what,
+            "Put back a copy of it, or move it away to begin anew; masters and packed files are not touched by that.",
+        )
     return StoreTrouble("What is kept could not be read or written.", "Try again; restart if it goes on.")
 
 
@@ -68,6 +77,7 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self.paths = DataPaths(path.resolve().parent)
         self._kept = threading.local()
         path.parent.mkdir(parents=True, exist_ok=True)
         migrate(path)
@@ -211,7 +221,9 @@ def migrate(path: Path) -> list[str]:
     """Apply the migrations that are pending; returns their names. Raises StoreTrouble for a changed or newer one."""
     with _mapped(path):
         with suppress(OSError):  # SQLite says what is wrong with it; what it makes beside it has the same permissions
-            os.close(os.open(path, os.O_CREAT | os.O_EXCL | os.O_RDWR, 0o600))  # closing one that is there would drop our locks
+            os.close(
+                os.open(path, os.O_CREAT | os.O_EXCL | os.O_RDWR, 0o600)
+            )  # closing one that is there would drop our locks
         connection = sqlite3.connect(path, isolation_level=None)
         try:
             _prepare(connection)
@@ -223,9 +235,24 @@ def migrate(path: Path) -> list[str]:
             every = (resources.files(__package__) / "migrations").iterdir()
             files = sorted((item for item in every if item.name.endswith(".sql")), key=lambda item: item.name)
             _none_newer(connection, {f.name for f in files})
-            return [f.name for f in files if _apply(connection, f.name, f.read_text())]
+            applied = [f.name for f in files if _apply(connection, f.name, f.read_text())]
+            _find_moved_folder(connection, path.resolve().parent)
+            return applied
         finally:
             connection.close()
+
+
+def _find_moved_folder(connection: sqlite3.Connection, folder: Path) -> None:
+    """Let what is stored be found where the data folder is now."""
+    if stands_at(connection, folder):
+        return
+    connection.execute("BEGIN IMMEDIATE")
+    try:
+        bring_home(connection, folder)
+        connection.execute("COMMIT")
+    except BaseException:
+        connection.execute("ROLLBACK")
+        raise
 
 
 def _none_newer(connection: sqlite3.Connection, ours: set[str]) -> None:

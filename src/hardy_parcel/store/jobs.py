@@ -72,12 +72,24 @@ class Job(Model):
 
 def _job(row: Row) -> Job:
     return Job(
-        id=row["id"], kind=row["kind"], state=row["state"], title=row["title"], subject=row["subject"],
-        goes_to=row["goes_to"], master_id=row["master_id"],
-        parcel_id=row["parcel_id"], key=row["key"], attempts=row["attempts"],
-        cancel_asked=bool(row["cancel_asked"]), paused=bool(row["paused"]), not_before=row["not_before"], rank=row["rank"],
+        id=row["id"],
+        kind=row["kind"],
+        state=row["state"],
+        title=row["title"],
+        subject=row["subject"],
+        goes_to=row["goes_to"],
+        master_id=row["master_id"],
+        parcel_id=row["parcel_id"],
+        key=row["key"],
+        attempts=row["attempts"],
+        cancel_asked=bool(row["cancel_asked"]),
+        paused=bool(row["paused"]),
+        not_before=row["not_before"],
+        rank=row["rank"],
         expected_s=row["expected_s"],
-        created_at=row["created_at"], started_at=row["started_at"], ended_at=row["ended_at"],
+        created_at=row["created_at"],
+        started_at=row["started_at"],
+        ended_at=row["ended_at"],
         progress=JobProgress.model_validate_json(row["progress"]) if row["progress"] else None,
         file_name=row["file_name"],
         problem=Problem.model_validate_json(row["problem"]) if row["problem"] else None,
@@ -90,9 +102,19 @@ def _changed(master_id: str | None, job_id: str) -> tuple[Changed, Changed]:
 
 
 def add(
-    database: Database, kind: JobKind, *, title: str, task: Model | Callable[[set[Target]], Model], master_id: str | None,
-    parcel_id: str | None = None, key: str | None = None, rank: float = 0, not_before: float | None = None,
-    expected_s: float | None = None, subject: str = "", goes_to: str = "",
+    database: Database,
+    kind: JobKind,
+    *,
+    title: str,
+    task: Model | Callable[[set[Target]], Model],
+    master_id: str | None,
+    parcel_id: str | None = None,
+    key: str | None = None,
+    rank: float = 0,
+    not_before: float | None = None,
+    expected_s: float | None = None,
+    subject: str = "",
+    goes_to: str = "",
 ) -> Job:
     """Queue a job; one of a lower rank goes before others of its kind, and none begins before its hour (s since 1970). It is expected to
     take `expected_s`.
@@ -103,14 +125,30 @@ def add(
     job_id = uuid.uuid4().hex[:12]
     with database.writing(*_changed(master_id, job_id)) as connection:
         if kind is JobKind.PACK and connection.execute(queries("jobs")["open_packs"]).fetchone()[0] >= MOST_WAITING:
-            raise BadInput(f"{MOST_WAITING} parcels wait already.", "Let some of them be packed first.", code="queue_full")
+            raise BadInput(
+                f"{MOST_WAITING} parcels wait already.", "Let some of them be packed first.", code="queue_full"
+            )
         if callable(task):
-            task = task(_promised(connection))
-        connection.execute(queries("jobs")["add"], {
-            "id": job_id, "kind": kind, "title": title, "master_id": master_id, "parcel_id": parcel_id, "key": key,
-            "task": task.model_dump_json(), "created_at": time.time(), "rank": rank, "not_before": not_before,
-            "file_name": getattr(task, "file_name", None), "expected_s": expected_s, "subject": subject, "goes_to": goes_to,
-        })
+            task = task(_promised(database, connection))
+        connection.execute(
+            queries("jobs")["add"],
+            {
+                "id": job_id,
+                "kind": kind,
+                "title": title,
+                "master_id": master_id,
+                "parcel_id": parcel_id,
+                "key": key,
+                "task": database.paths.stored_json(task.model_dump_json()),
+                "created_at": time.time(),
+                "rank": rank,
+                "not_before": not_before,
+                "file_name": getattr(task, "file_name", None),
+                "expected_s": expected_s,
+                "subject": subject,
+                "goes_to": goes_to,
+            },
+        )
     return get(database, job_id)
 
 
@@ -171,11 +209,14 @@ Target = tuple[str, str]
 def promised_targets(database: Database) -> set[Target]:
     """Of every pack job that has not ended: those names are taken."""
     with database.reading() as connection:
-        return _promised(connection)
+        return _promised(database, connection)
 
 
-def _promised(connection: Connection) -> set[Target]:
-    return {(row["folder"], row["file_name"]) for row in connection.execute(queries("jobs")["promised"])}
+def _promised(database: Database, connection: Connection) -> set[Target]:
+    return {
+        (database.paths.full_text(row["folder"]), row["file_name"])
+        for row in connection.execute(queries("jobs")["promised"])
+    }
 
 
 def awaited_bytes(database: Database) -> dict[str, int]:
@@ -183,7 +224,8 @@ def awaited_bytes(database: Database) -> dict[str, int]:
     found: dict[str, int] = {}
     with database.reading() as connection:
         for row in connection.execute(queries("jobs")["awaited"]):
-            found[row["folder"]] = found.get(row["folder"], 0) + row["bytes"]
+            folder = database.paths.full_text(row["folder"])
+            found[folder] = found.get(folder, 0) + row["bytes"]
     return found
 
 
@@ -192,17 +234,19 @@ def packed_into(database: Database) -> dict[str, set[str]]:
     found: dict[str, set[str]] = {}
     with database.reading() as connection:
         for row in connection.execute(queries("jobs")["packed_into"]):
-            found.setdefault(row["folder"], set()).add(row["id"])
+            found.setdefault(database.paths.full_text(row["folder"]), set()).add(row["id"])
     return found
 
 
 def claim(database: Database, kind: JobKind, owner: str) -> tuple[Job, str] | None:
     """Take the first job of a kind that waits and may begin; returns it with its task as JSON."""
     with database.writing() as connection:
-        row = connection.execute(queries("jobs")["claim"], {"kind": kind, "owner": owner, "now": time.time()}).fetchone()
+        row = connection.execute(
+            queries("jobs")["claim"], {"kind": kind, "owner": owner, "now": time.time()}
+        ).fetchone()
         if row:  # whose it is shows only now
             note(connection, *_changed(row["master_id"], row["id"]))
-    return (_job(row), row["task"]) if row else None
+    return (_job(row), database.paths.full_json(row["task"])) if row else None
 
 
 def take_over(database: Database) -> None:
@@ -214,7 +258,9 @@ def take_over(database: Database) -> None:
 def kinds_with_work(database: Database) -> set[JobKind]:
     """Kinds of which a claim could succeed; asked first so that an idle worker writes nothing."""
     with database.reading() as connection:
-        return {JobKind(row["kind"]) for row in connection.execute(queries("jobs")["kinds_with_work"], {"now": time.time()})}
+        return {
+            JobKind(row["kind"]) for row in connection.execute(queries("jobs")["kinds_with_work"], {"now": time.time()})
+        }
 
 
 def any_cancelled(database: Database) -> bool:
@@ -227,7 +273,7 @@ def drop_cancelled(database: Database) -> list[tuple[Job, str]]:
     """End jobs that were cancelled while nobody worked on them; returned so that leftovers can be removed."""
     with database.writing(Changed("queue", "")) as connection:
         rows = connection.execute(queries("jobs")["drop_cancelled"], {"now": time.time()}).fetchall()
-    return [(_job(row), row["task"]) for row in rows]
+    return [(_job(row), database.paths.full_json(row["task"])) for row in rows]
 
 
 def set_progress(database: Database, job_id: str, owner: str, progress: JobProgress) -> None:
@@ -239,14 +285,24 @@ def set_progress(database: Database, job_id: str, owner: str, progress: JobProgr
 
 
 def end(
-    database: Database, job: Job, owner: str, state: JobState, *, file_name: str | None = None, problem: Problem | None = None
+    database: Database,
+    job: Job,
+    owner: str,
+    state: JobState,
+    *,
+    file_name: str | None = None,
+    problem: Problem | None = None,
 ) -> bool:
     """End a job; False when somebody else works on it by now."""
     with database.writing(*_changed(job.master_id, job.id)) as connection:
         cursor = connection.execute(
             queries("jobs")["end"],
             {
-                "id": job.id, "owner": owner, "state": state, "now": time.time(), "file_name": file_name,
+                "id": job.id,
+                "owner": owner,
+                "state": state,
+                "now": time.time(),
+                "file_name": file_name,
                 "problem": problem.model_dump_json() if problem else None,
             },
         )
@@ -262,7 +318,10 @@ def put_back(database: Database, job: Job, owner: str, *, died: bool = False) ->
 def hold(database: Database, job: Job, owner: str, problem: Problem, *, until: float) -> None:
     """Let a job wait for what it needs and try again at a time (s since 1970); meanwhile it says what that is."""
     with database.writing(*_changed(job.master_id, job.id)) as connection:
-        connection.execute(queries("jobs")["hold"], {"id": job.id, "owner": owner, "problem": problem.model_dump_json(), "until": until})
+        connection.execute(
+            queries("jobs")["hold"],
+            {"id": job.id, "owner": owner, "problem": problem.model_dump_json(), "until": until},
+        )
 
 
 def put_before(database: Database, job: Job) -> None:
@@ -352,9 +411,23 @@ def again(database: Database, job_id: str) -> Job:
     new_id = uuid.uuid4().hex[:12]
     with database.writing(*_changed(before.master_id, new_id)) as connection:
         task = connection.execute(queries("jobs")["task"], {"id": job_id}).fetchone()["task"]
-        connection.execute(queries("jobs")["add"], {
-            "id": new_id, "kind": before.kind, "title": before.title, "master_id": before.master_id, "parcel_id": before.parcel_id,
-            "key": before.key, "task": task, "created_at": time.time(), "rank": before.rank, "not_before": None,
-            "file_name": before.file_name, "expected_s": before.expected_s, "subject": before.subject, "goes_to": before.goes_to,
-        })
+        connection.execute(
+            queries("jobs")["add"],
+            {
+                "id": new_id,
+                "kind": before.kind,
+                "title": before.title,
+                "master_id": before.master_id,
+                "parcel_id": before.parcel_id,
+                "key": before.key,
+                "task": task,
+                "created_at": time.time(),
+                "rank": before.rank,
+                "not_before": None,
+                "file_name": before.file_name,
+                "expected_s": before.expected_s,
+                "subject": before.subject,
+                "goes_to": before.goes_to,
+            },
+        )
     return get(database, new_id)

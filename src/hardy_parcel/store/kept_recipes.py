@@ -29,8 +29,8 @@ class Undone(Model):
     recipe_id: str
 
 
-def _kept(row: sqlite3.Row) -> KeptRecipe:
-    return KeptRecipe(recipe=read_recipe(row["document"], name="kept recipe"), changed_at=row["changed_at"])
+def _kept(database: Database, row: sqlite3.Row) -> KeptRecipe:
+    return KeptRecipe(recipe=read_recipe(database.paths.full_json(row["document"]), name="kept recipe"), changed_at=row["changed_at"])
 
 
 def renew(database: Database, span: Span) -> int:
@@ -53,7 +53,7 @@ def renew(database: Database, span: Span) -> int:
 def every(database: Database) -> list[KeptRecipe]:
     """Every recipe, starred ones first, then by name."""
     with database.reading() as connection:
-        return [_kept(row) for row in connection.execute(SQL["all"])]
+        return [_kept(database, row) for row in connection.execute(SQL["all"])]
 
 
 def get(database: Database, recipe_id: str) -> KeptRecipe:
@@ -62,7 +62,7 @@ def get(database: Database, recipe_id: str) -> KeptRecipe:
         row = connection.execute(SQL["one"], {"id": recipe_id}).fetchone()
     if row is None:
         raise NotFound("There is no such recipe.", "Choose another one.")
-    return _kept(row)
+    return _kept(database, row)
 
 
 def named(database: Database, name: str) -> Recipe:
@@ -89,7 +89,7 @@ def keep(database: Database, recipe: Recipe, what: str, *, new: bool = False) ->
             taken = {row["id"] for row in connection.execute(SQL["all"])}
             recipe = recipe.model_copy(update={"id": id_from(recipe.name, taken)})
         before = connection.execute(SQL["one"], {"id": recipe.id}).fetchone()
-        values = {"id": recipe.id, "name": recipe.name, "document": write_recipe(recipe), "now": now}
+        values = {"id": recipe.id, "name": recipe.name, "document": database.paths.stored_json(write_recipe(recipe)), "now": now}
         try:
             connection.execute(SQL["keep"], values)
         except sqlite3.IntegrityError as error:

@@ -21,7 +21,8 @@ from ..core.master.facts import Excerpt, MasterFacts, Mending, Scan
 from ..core.master.strip import strip_key, strip_order
 from ..core.trade.codecs import name_of
 from ..core.values import Model
-from .database import Changed, Database, queries
+from .data_paths import DataPaths
+from .database import Changed, Database, note, queries
 from .parcels import move_excerpts
 
 
@@ -112,21 +113,26 @@ def _levels(text: str) -> SoundLevels:
     return SoundLevels.model_validate_json(text)
 
 
-def _master(row: Row, excerpts: tuple[KeptExcerpt, ...]) -> Master:
+def _master(paths: DataPaths, row: Row, excerpts: tuple[KeptExcerpt, ...]) -> Master:
     excerpt = next((kept.excerpt for kept in excerpts if kept.number == row["excerpt_number"]), None)
     mending = row["mending"] or ""
     sound = SoundSurvey.model_validate_json(row["sound"]) if row["sound"] else None
+    path = paths.full(row["path"])
     return Master(
         id=row["id"],
-        name=Path(row["path"]).name,
-        path=row["path"],
+        name=Path(path).name,
+        path=path,
         size_bytes=row["size_bytes"],
         state=MasterState(row["state"]),
         arriving=bool(row["arriving"]),
         uploaded=bool(row["uploaded"]),
         facts=heard_in(
-            _facts(row["facts"], mending, row["loudness"], row["picture"]), _levels(row["levels"]) if row["levels"] else None, excerpt
-        ) if row["facts"] else None,
+            _facts(row["facts"], mending, row["loudness"], row["picture"]),
+            _levels(row["levels"]) if row["levels"] else None,
+            excerpt,
+        )
+        if row["facts"]
+        else None,
         problem=Problem.model_validate_json(row["problem"]) if row["problem"] else None,
         strip=strip_order()[: row["strip_pictures"]],
         excerpt=excerpt,
@@ -135,8 +141,15 @@ def _master(row: Row, excerpts: tuple[KeptExcerpt, ...]) -> Master:
         picture_checked=row["picture"] is not None,
         sound_checked=sound is not None and sound.complete,
         stamps=_stamps(
-            row["facts"], mending, row["picture"], row["sound"], row["loudness"], excerpt.model_dump_json() if excerpt else ""
-        ) if row["facts"] else (),
+            row["facts"],
+            mending,
+            row["picture"],
+            row["sound"],
+            row["loudness"],
+            excerpt.model_dump_json() if excerpt else "",
+        )
+        if row["facts"]
+        else (),
         added_at=row["added_at"],
         revision=row["revision"],
     )
@@ -152,13 +165,16 @@ def shelf(database: Database) -> list[Master]:
         excerpts: dict[str, list[KeptExcerpt]] = {}
         for row in connection.execute(queries("masters")["all_excerpts"]):
             excerpts.setdefault(row["master_id"], []).append(_kept(row))
-        return [_master(row, tuple(excerpts.get(row["id"], ()))) for row in connection.execute(queries("masters")["list"])]
+        return [
+            _master(database.paths, row, tuple(excerpts.get(row["id"], ())))
+            for row in connection.execute(queries("masters")["list"])
+        ]
 
 
 def known(database: Database) -> dict[str, Row]:
     """Path to id, size, modification time and state of every master ever seen."""
     with database.reading() as connection:
-        return {row["path"]: row for row in connection.execute(queries("masters")["known"])}
+        return {database.paths.full(row["path"]): row for row in connection.execute(queries("masters")["known"])}
 
 
 def get(database: Database, master_id: str) -> Master:
@@ -168,7 +184,7 @@ def get(database: Database, master_id: str) -> Master:
         excerpts = _excerpts(connection, master_id)
     if row is None or row["removed"]:
         raise NotFound("There is no such master.", "Go back to the shelf.")
-    return _master(row, excerpts)
+    return _master(database.paths, row, excerpts)
 
 
 def _excerpts(connection: Connection, master_id: str) -> tuple[KeptExcerpt, ...]:
@@ -191,20 +207,45 @@ def add(database: Database, path: Path, *, uploaded: bool = False, arriving: boo
         row = connection.execute(
             queries("masters")["add"],
             {
-                "id": uuid.uuid4().hex[:12], "path": str(path), "size_bytes": stat.st_size, "uploaded": int(uploaded),
-                "modified_ns": stat.st_mtime_ns, "added_at": time.time(), "arriving": int(arriving),
+                "id": uuid.uuid4().hex[:12],
+                "path": database.paths.stored(path),
+                "size_bytes": stat.st_size,
+                "uploaded": int(uploaded),
+                "modified_ns": stat.st_mtime_ns,
+                "added_at": time.time(),
+                "arriving": int(arriving),
             },
         ).fetchone()
     return row["id"]
 
 
-def set_ready(database: Database, master_id: str, facts: MasterFacts) -> None:
-    """Keep what reading the header found."""
+def set_ready(database: Database, master_id: str, facts: MasterFacts) -> str:
+    """Store what reading the header found; returns the id under which the film is on the shelf.
+
+    A film that was missed, and is found again by its content under another name or in another folder, goes on under its former id with
+    all that was chosen for it.
+    """
     with database.writing(Changed("master", master_id)) as connection:
+        former = connection.execute(
+            queries("masters")["missed"], {"id": master_id, "content_id": facts.content_id, "path": master_path(connection, master_id)}
+        ).fetchone()
+        if former:
+            connection.execute(queries("masters")["jobs_go_to"], {"id": master_id, "former": former["id"]})
+            row = connection.execute(queries("masters")["take_out"], {"id": master_id}).fetchone()
+            connection.execute(queries("masters")["found_again"], {**dict(row), "former": former["id"]})
+            note(connection, Changed("shelf", ""), Changed("master", former["id"]))
+            master_id = former["id"]
         connection.execute(
             queries("masters")["ready"],
             {"id": master_id, "facts": facts.model_dump_json(), "content_id": facts.content_id},
         )
+    return master_id
+
+
+def master_path(connection: Connection, master_id: str) -> str:
+    """The path of a master as it is stored; empty for one that is not there."""
+    row = connection.execute(queries("masters")["one"], {"id": master_id}).fetchone()
+    return row["path"] if row else ""
 
 
 def set_strip(database: Database, master_id: str, pictures: int) -> None:
@@ -243,7 +284,9 @@ def mend(database: Database, master_id: str, mending: Mending) -> None:
         connection.execute(queries("masters")["mend"], {"id": master_id, "mending": mending.model_dump_json()})
 
 
-def keep_excerpt(database: Database, master_id: str, excerpt: Excerpt, *, number: int | None, title: str | None = None) -> int:
+def keep_excerpt(
+    database: Database, master_id: str, excerpt: Excerpt, *, number: int | None, title: str | None = None
+) -> int:
     """Keep an excerpt under its number, or under a new one, and choose it; returns the number.
 
     Parcels that had the excerpt chosen before follow.
@@ -253,10 +296,16 @@ def keep_excerpt(database: Database, master_id: str, excerpt: Excerpt, *, number
         number = number or max(kept, default=0) + 1
         usual = kept[number].title if number in kept else f"Excerpt {number}"
         move_excerpts(connection, master_id, _chosen(connection, master_id), excerpt)
-        connection.execute(queries("masters")["keep_excerpt"], {
-            "master_id": master_id, "number": number, "title": title or usual,
-            "in_s": str(excerpt.in_s), "out_s": str(excerpt.out_s),
-        })
+        connection.execute(
+            queries("masters")["keep_excerpt"],
+            {
+                "master_id": master_id,
+                "number": number,
+                "title": title or usual,
+                "in_s": str(excerpt.in_s),
+                "out_s": str(excerpt.out_s),
+            },
+        )
         connection.execute(queries("masters")["choose_excerpt"], {"master_id": master_id, "number": number})
     return number
 
@@ -327,12 +376,22 @@ def keep_picture(database: Database, content_id: str, found: Survey) -> None:
 
 
 def keep_sound(
-    database: Database, content_id: str, found: SoundSurvey, loudness: dict[str, float | None] | None, levels: SoundLevels | None = None
+    database: Database,
+    content_id: str,
+    found: SoundSurvey,
+    loudness: dict[str, float | None] | None,
+    levels: SoundLevels | None = None,
 ) -> None:
     """Keep what was measured on the sound; loudness and levels come when it has been heard to its end."""
     with database.writing(Changed("content", content_id)) as connection:
-        connection.execute(queries("masters")["keep_sound"], {
-            "content_id": content_id, "sound": found.model_dump_json(), "now": time.time(),
-            "loudness": json.dumps(loudness) if loudness else None, "levels": levels.model_dump_json() if levels else None,
-        })
+        connection.execute(
+            queries("masters")["keep_sound"],
+            {
+                "content_id": content_id,
+                "sound": found.model_dump_json(),
+                "now": time.time(),
+                "loudness": json.dumps(loudness) if loudness else None,
+                "levels": levels.model_dump_json() if levels else None,
+            },
+        )
         connection.execute(queries("masters")["touch"], {"content_id": content_id})

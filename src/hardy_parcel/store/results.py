@@ -34,8 +34,13 @@ from .database import Changed, Database, queries
 SQL = queries("results")
 Measured = TypeVar("Measured", bound=Model)
 KINDS: dict[type[Model], str] = {
-    Reel: "reel", ScaledPicture: "scaled", TrialEncode: "encode", HandledUpload: "handled", UploadProbe: "upload_probe",
-    EffortProbe: "effort_probe", HandlingProbe: "handling_probe",
+    Reel: "reel",
+    ScaledPicture: "scaled",
+    TrialEncode: "encode",
+    HandledUpload: "handled",
+    UploadProbe: "upload_probe",
+    EffortProbe: "effort_probe",
+    HandlingProbe: "handling_probe",
 }
 
 
@@ -83,7 +88,7 @@ def _read(kind: type[Measured], text: str) -> Measured:
 def folder_of(database: Database, kind: type[Model], key: str) -> Path | None:
     """Where the files of a measurement are, as long as they are there."""
     found = _row(database, kind, key)
-    folder = Path(found["folder"]) if found and found["folder"] else None
+    folder = Path(database.paths.full(found["folder"])) if found and found["folder"] else None
     return folder if folder and folder.is_dir() else None
 
 
@@ -95,18 +100,30 @@ def _row(database: Database, kind: type[Model], key: str) -> Row | None:
 def keep_measurement(database: Database, content_id: str, key: str, found: Model, folder: Path | None = None) -> None:
     """Keep a measurement of a film under its key."""
     with database.writing(Changed("measurement", content_id)) as connection:
-        connection.execute(SQL["keep_measurement"], {
-            "kind": KINDS[type(found)], "key": key, "value": found.model_dump_json(), "folder": str(folder) if folder else None,
-            "made_at": time.time(),
-        })
+        connection.execute(
+            SQL["keep_measurement"],
+            {
+                "kind": KINDS[type(found)],
+                "key": key,
+                "value": found.model_dump_json(),
+                "folder": database.paths.stored(folder) if folder else None,
+                "made_at": time.time(),
+            },
+        )
 
 
 def keep_point(database: Database, content_id: str, curve_key: str, place: CurvePlace) -> None:
     """Keep where a point of a film's curve is measured."""
     with database.writing(Changed("measurement", content_id)) as connection:
-        connection.execute(SQL["keep_point"], {
-            "curve_key": curve_key, "target_bps": place.target_bps, "encode_key": place.encode_key, "handled_key": place.handled_key,
-        })
+        connection.execute(
+            SQL["keep_point"],
+            {
+                "curve_key": curve_key,
+                "target_bps": place.target_bps,
+                "encode_key": place.encode_key,
+                "handled_key": place.handled_key,
+            },
+        )
 
 
 def points(database: Database, curve_key: str) -> list[CurvePlace]:
@@ -126,10 +143,15 @@ def rehearsals(database: Database, journey: Journey) -> list[Rehearsal]:
         encode = measurement(database, TrialEncode, point.encode_key)
         handled = measurement(database, HandledUpload, point.handled_key) if point.handled_key else None
         if encode and (handled or not point.handled_key):
-            found.append(_rehearsed.of(
-                (journey.curve_key, point.target_bps), (scaled, encode, handled, reel),
-                partial(rehearsal_of, journey, scaled, encode, handled, target_bps=point.target_bps, whole=reel.whole),
-            ))
+            found.append(
+                _rehearsed.of(
+                    (journey.curve_key, point.target_bps),
+                    (scaled, encode, handled, reel),
+                    partial(
+                        rehearsal_of, journey, scaled, encode, handled, target_bps=point.target_bps, whole=reel.whole
+                    ),
+                )
+            )
     return found
 
 
@@ -163,14 +185,18 @@ def keep_speed(database: Database, plan: Plan, pictures_per_s: float) -> None:
     """Remember how fast this machine encoded when it did nothing else, over all passes."""
     with database.writing(Changed("speed", "")) as connection:
         key = _speed_key(plan)
-        connection.execute(SQL["keep_speed"], {**key, "pixels_per_s": pictures_per_s * key["pixels"], "measured_at": time.time()})
+        connection.execute(
+            SQL["keep_speed"], {**key, "pixels_per_s": pictures_per_s * key["pixels"], "measured_at": time.time()}
+        )
 
 
 def _speed_key(plan: Plan) -> dict[str, Any]:
     video = plan.picture
     framing = video.framing.value
     return {
-        "codec": video.codec.value, "effort": str(video.effort.value or "none"), "rate_control": str(video.rate_control.value),
+        "codec": video.codec.value,
+        "effort": str(video.effort.value or "none"),
+        "rate_control": str(video.rate_control.value),
         "pixels": framing.width * framing.height,
     }
 
@@ -199,18 +225,37 @@ def keep_benchmark(database: Database, codec: Codec, pixels_per_s: float) -> Non
 def benchmark(database: Database) -> dict[Codec, BenchmarkSpeed]:
     """What the machine's benchmark gave, by codec; empty before it was run."""
     with database.reading() as connection:
-        return {row["codec"]: BenchmarkSpeed(row["pixels_per_s"], row["measured_at"]) for row in connection.execute(SQL["benchmark"])}
+        return {
+            row["codec"]: BenchmarkSpeed(row["pixels_per_s"], row["measured_at"])
+            for row in connection.execute(SQL["benchmark"])
+        }
 
 
 def keep_receipt(
-    database: Database, *, job_id: str, master_id: str, master_name: str, parcel_id: str | None, plan: Plan, receipt: Receipt
+    database: Database,
+    *,
+    job_id: str,
+    master_id: str,
+    master_name: str,
+    parcel_id: str | None,
+    plan: Plan,
+    receipt: Receipt,
 ) -> None:
     """Keep a receipt."""
     with database.writing(Changed("receipt", job_id)) as connection:
-        connection.execute(SQL["keep_receipt"], {
-            "job_id": job_id, "master_id": master_id, "master_name": master_name, "destination_id": plan.destination_id,
-            "parcel_id": parcel_id, "receipt": receipt.model_dump_json(), "plan": plan.model_dump_json(), "made_at": time.time(),
-        })
+        connection.execute(
+            SQL["keep_receipt"],
+            {
+                "job_id": job_id,
+                "master_id": master_id,
+                "master_name": master_name,
+                "destination_id": plan.destination_id,
+                "parcel_id": parcel_id,
+                "receipt": database.paths.stored_json(receipt.model_dump_json()),
+                "plan": plan.model_dump_json(),
+                "made_at": time.time(),
+            },
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -226,7 +271,10 @@ def packed_last(database: Database, master_id: str) -> dict[str, LastPacked]:
     """By parcel of a master, its last packing; parcels that were never packed are not among them."""
     with database.reading() as connection:
         rows = connection.execute(SQL["packed_last"], {"master_id": master_id}).fetchall()
-    return {row["parcel_id"]: LastPacked(job_id=row["job_id"], made_at=row["made_at"], plan_key=_plan_key(row["plan"])) for row in rows}
+    return {
+        row["parcel_id"]: LastPacked(job_id=row["job_id"], made_at=row["made_at"], plan_key=_plan_key(row["plan"]))
+        for row in rows
+    }
 
 
 @lru_cache(maxsize=128)
@@ -240,7 +288,10 @@ MOST_SHOWN = 200
 def receipts(database: Database, *, every: bool = False) -> list[KeptReceipt]:
     """Receipts, latest first: as many as are shown, or all of them."""
     with database.reading() as connection:
-        return [_receipt(row) for row in connection.execute(SQL["receipts"], {"most": -1 if every else MOST_SHOWN})]
+        return [
+            _receipt(database, row)
+            for row in connection.execute(SQL["receipts"], {"most": -1 if every else MOST_SHOWN})
+        ]
 
 
 def receipt(database: Database, job_id: str) -> KeptReceipt:
@@ -249,7 +300,7 @@ def receipt(database: Database, job_id: str) -> KeptReceipt:
         row = connection.execute(SQL["receipt"], {"job_id": job_id}).fetchone()
     if row is None:
         raise NotFound("There is no such receipt.", "Look on Receipts.")
-    return _receipt(row)
+    return _receipt(database, row)
 
 
 def packed_plan(database: Database, job_id: str) -> Plan:
@@ -267,8 +318,13 @@ def remove_receipt(database: Database, job_id: str) -> None:
         connection.execute(SQL["remove_receipt"], {"job_id": job_id})
 
 
-def _receipt(row: Row) -> KeptReceipt:
+def _receipt(database: Database, row: Row) -> KeptReceipt:
     return KeptReceipt(
-        job_id=row["job_id"], master_id=row["master_id"], master_name=row["master_name"], parcel_id=row["parcel_id"],
-        destination_id=row["destination_id"], made_at=row["made_at"], receipt=Receipt.model_validate_json(row["receipt"]),
+        job_id=row["job_id"],
+        master_id=row["master_id"],
+        master_name=row["master_name"],
+        parcel_id=row["parcel_id"],
+        destination_id=row["destination_id"],
+        made_at=row["made_at"],
+        receipt=Receipt.model_validate_json(database.paths.full_json(row["receipt"])),
     )

@@ -12,22 +12,31 @@ from .database import Changed, Database, queries
 SQL = queries("returned")
 
 
-def keep(database: Database, record: ReturnedRecord, place: EvidencePlace | None = None, *, content_id: str = "") -> None:
+def keep(
+    database: Database, record: ReturnedRecord, place: EvidencePlace | None = None, *, content_id: str = ""
+) -> None:
     """Keep a returned file as it is known now. By its `place`, which is given when it is first kept, it is found for every rate of its
     curve; once it is measured it changes what is known of a film's `content_id`."""
     measured = [Changed("measurement", content_id)] if content_id else []
     with database.writing(Changed("returned", record.id), *measured) as connection:
-        connection.execute(SQL["keep"], {
-            "id": record.id, "destination_id": record.destination_id, "added_at": record.added_at, "value": record.model_dump_json(),
-            "curve_key": place and place.curve_key, "target_bps": place and place.target_bps,
-        })
+        connection.execute(
+            SQL["keep"],
+            {
+                "id": record.id,
+                "destination_id": record.destination_id,
+                "added_at": record.added_at,
+                "value": database.paths.stored_json(record.model_dump_json()),
+                "curve_key": place and place.curve_key,
+                "target_bps": place and place.target_bps,
+            },
+        )
 
 
 def on_curve(database: Database, place: EvidencePlace) -> list[tuple[int, ReturnedRecord]]:
     """Those of one curve with their upload rates (bit/s), in the order they came."""
     with database.reading() as connection:
         rows = connection.execute(SQL["on_curve"], {"curve_key": place.curve_key})
-        return [(row["target_bps"], _read(row["value"])) for row in rows]
+        return [(row["target_bps"], _read(database.paths.full_json(row["value"]))) for row in rows]
 
 
 def get(database: Database, returned_id: str) -> ReturnedRecord:
@@ -36,19 +45,22 @@ def get(database: Database, returned_id: str) -> ReturnedRecord:
         row = connection.execute(SQL["one"], {"id": returned_id}).fetchone()
     if row is None:
         raise NotFound("Nothing is known of this file.", "Bring it back again.")
-    return _read(row["value"])
+    return _read(database.paths.full_json(row["value"]))
 
 
 def every(database: Database) -> list[ReturnedRecord]:
     """All of them, latest first."""
     with database.reading() as connection:
-        return [_read(row["value"]) for row in connection.execute(SQL["every"])]
+        return [_read(database.paths.full_json(row["value"])) for row in connection.execute(SQL["every"])]
 
 
 def of_destination(database: Database, destination_id: str) -> list[ReturnedRecord]:
     """Those that one destination served, in the order they came."""
     with database.reading() as connection:
-        return [_read(row["value"]) for row in connection.execute(SQL["of_destination"], {"destination_id": destination_id})]
+        return [
+            _read(database.paths.full_json(row["value"]))
+            for row in connection.execute(SQL["of_destination"], {"destination_id": destination_id})
+        ]
 
 
 def remove(database: Database, returned_id: str) -> None:

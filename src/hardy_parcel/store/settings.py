@@ -85,10 +85,10 @@ def load(database: Database) -> Settings:
         rows = {row["name"]: row["value"] for row in connection.execute(queries("results")["settings"])}
     return Settings(
         line=Line.model_validate_json(rows["line"]) if "line" in rows else Line(),
-        output_folder=rows.get("output_folder") or None,
+        output_folder=database.paths.full(rows.get("output_folder", "")) or None,
         **({"cache_gb": float(rows["cache_gb"])} if "cache_gb" in rows else {}),
         probing=rows.get("probing", "yes") == "yes", file_pattern=rows.get("file_pattern") or USUAL_PATTERN,
-        folders=tuple(json.loads(rows.get("folders") or "[]")),
+        folders=tuple(json.loads(database.paths.full_json(rows.get("folders") or "[]"))),
     )
 
 
@@ -96,9 +96,9 @@ def save(database: Database, settings: Settings) -> None:
     """Keep the settings."""
     with database.writing(Changed("settings", "")) as connection:
         kept = (
-            ("line", settings.line.model_dump_json()), ("output_folder", settings.output_folder or ""),
+            ("line", settings.line.model_dump_json()), ("output_folder", database.paths.stored(settings.output_folder or "")),
             ("cache_gb", str(settings.cache_gb)), ("probing", "yes" if settings.probing else "no"), ("file_pattern", settings.file_pattern),
-            ("folders", json.dumps(settings.folders)),
+            ("folders", database.paths.stored_json(json.dumps(settings.folders, ensure_ascii=False))),
         )
         for name, value in kept:
             connection.execute(queries("results")["set"], {"name": name, "value": value})

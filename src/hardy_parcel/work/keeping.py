@@ -131,7 +131,7 @@ class Keeper:
         facts, master_id = message.facts, job.master_id or ""
         if not isinstance(facts, MasterFacts):
             raise TypeError("a file without a picture became a master")
-        masters.set_ready(self._database, master_id, facts)
+        master_id = masters.set_ready(self._database, master_id, facts)
         queue_strip(self._database, self._places, master_id)
         queue_checks(self._database, master_id, task.path, facts)
 

@@ -26,6 +26,27 @@ UPDATE masters SET state = 'ready', facts = :facts, content_id = :content_id, pr
     revision = (SELECT number FROM revision)
 WHERE id = :id;
 
+-- name: missed
+SELECT missed.id FROM masters AS missed
+WHERE missed.content_id = :content_id AND missed.state = 'gone' AND missed.removed = 0 AND missed.id <> :id
+    AND EXISTS (SELECT 1 FROM masters AS found WHERE found.id = :id AND found.has_lanes = 0 AND found.mending IS NULL)
+ORDER BY
+    replace(missed.path, rtrim(missed.path, replace(missed.path, '/', '')), '')
+        = replace(:path, rtrim(:path, replace(:path, '/', '')), '') DESC,
+    missed.has_lanes DESC, missed.added_at DESC
+LIMIT 1;
+
+-- name: jobs_go_to
+UPDATE jobs SET master_id = :former, revision = (SELECT number FROM revision) WHERE master_id = :id;
+
+-- name: take_out
+DELETE FROM masters WHERE id = :id RETURNING path, size_bytes, modified_ns, uploaded;
+
+-- name: found_again
+UPDATE masters SET path = :path, size_bytes = :size_bytes, modified_ns = :modified_ns, uploaded = :uploaded, arriving = 0,
+    strip_pictures = 0, revision = (SELECT number FROM revision)
+WHERE id = :former;
+
 -- name: strip
 UPDATE masters SET strip_pictures = :strip_pictures, revision = (SELECT number FROM revision) WHERE id = :id;
 
