@@ -7,6 +7,7 @@ import errno
 import hashlib
 import json
 import os
+import shutil
 import socket
 import time
 from pathlib import Path
@@ -15,6 +16,7 @@ import httpx
 import pytest
 
 from hardy_parcel.store.places import Places
+from hardy_parcel.web import security
 from hardy_parcel.web.upload_routes import forget, sweep_abandoned, unfinished
 
 from ..service import Served
@@ -76,16 +78,80 @@ def test_two_of_one_name_are_both_kept(served: Served, gale: Path) -> None:
     assert names == ["Twin.mp4", "Twin (2).mp4"]
 
 
-def test_what_was_written_but_not_recorded_is_cut_off_before_it_goes_on(served: Served, gale: Path) -> None:
-    """As when the service dies in the middle of a part."""
+def test_how_far_it_came_is_what_lies_on_the_disk_whatever_was_noted(served: Served, gale: Path) -> None:
+    """As when the service dies in the middle of a part, or a disk loses what it had taken."""
     data = gale.read_bytes()
     where = begin(served, "Died.mp4", len(data)).headers["location"]
     send(served, where, data[:1000], 0)
     with open(served.places.uploads / upload_id(where), "ab") as file:
-        file.write(b"half a part that nobody recorded")
-    assert reached(served, where) == 1000
-    send(served, where, data[1000:], 1000)
+        file.write(data[1000:1500])  # written, and not noted any more
+    assert reached(served, where) == 1500
+    os.truncate(served.places.uploads / upload_id(where), 700)
+    assert reached(served, where) == 700
+    assert [one["received_bytes"] for one in served.http.get("/uploads").json() if one["id"] == upload_id(where)] == [700]
+    assert send(served, where, data[1500:], 1500).status_code == 409
+    send(served, where, data[700:], 700)
     assert finish(served, where, data).status_code == 201
+
+
+@pytest.mark.parametrize(("number", "status"), [(errno.EFBIG, 507), (errno.EDQUOT, 507), (errno.EIO, 500)])
+def test_what_the_disk_does_not_take_is_not_acknowledged_and_is_sent_again(
+    served: Served, gale: Path, monkeypatch: pytest.MonkeyPatch, number: int, status: int
+) -> None:
+    data = gale.read_bytes()
+    where = begin(served, "Failing.mp4", len(data)).headers["location"]
+    send(served, where, data[:1000], 0)
+
+    def fails(*_: object) -> None:
+        raise OSError(number, os.strerror(number))
+
+    with monkeypatch.context() as failing:
+        failing.setattr("builtins.open", lambda path, mode="r", *rest, _open=open, **more: (
+            fails() if "a" in mode and upload_id(where) in str(path) else _open(path, mode, *rest, **more)
+        ))
+        answer = send(served, where, data[1000:], 1000)
+        assert answer.status_code == status
+        assert "upload-offset" not in answer.headers
+        assert reached(served, where) == 1000
+    assert send(served, where, data[1000:], 1000).status_code == 204
+    assert finish(served, where, data).status_code == 201
+
+
+def test_a_part_in_chunks_that_is_refused_halfway_goes_on_from_what_was_written(
+    served: Served, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    data = os.urandom(3 << 20)
+    where = begin(served, "Chunks.mp4", len(data)).headers["location"]
+    headers = {**TUS, "upload-offset": "0", "content-type": "application/offset+octet-stream"}
+    with monkeypatch.context() as bounded:
+        bounded.setattr(security, "LARGEST_PART", 2 << 20)
+        chunks = (data[place : place + 65_536] for place in range(0, len(data), 65_536))
+        assert served.http.patch(where, content=chunks, headers=headers).status_code >= 400
+    at = reached(served, where)
+    assert at == (served.places.uploads / upload_id(where)).stat().st_size
+    assert at <= 2 << 20
+    assert (served.places.uploads / upload_id(where)).read_bytes() == data[:at]
+    assert send(served, where, data[at:], at).status_code == 204
+    assert finish(served, where, data).status_code == 201
+    served.http.delete(f"/masters/{next(m['id'] for m in served.http.get('/masters').json()['masters'] if m['name'] == 'Chunks.mp4')}")
+
+
+def test_an_upload_without_a_file_type_can_be_resumed(served: Served) -> None:
+    told = {"upload-length": "4000", "upload-metadata": f"filename {base64.b64encode(b'Plain.mp4').decode()}"}
+    where = served.http.post("/uploads", headers={**TUS, **told}).headers["location"]
+    send(served, where, bytes(1000), 0)
+    assert reached(served, where) == 1000
+    assert send(served, where, bytes(3000), 1000).status_code == 204
+    assert served.http.delete(where, headers=TUS).status_code == 204
+
+
+def test_uploads_begin_again_after_the_cache_was_cleared_away(served: Served) -> None:
+    where = begin(served, "Early.mp4", 4000).headers["location"]
+    shutil.rmtree(served.places.cache)
+    assert send(served, where, b"x", 0).status_code == 404
+    where = begin(served, "Late.mp4", 4000).headers["location"]
+    assert send(served, where, bytes(4000), 0).status_code == 204
+    assert served.http.delete(where, headers=TUS).status_code == 204
 
 
 def test_a_damaged_arrival_is_refused_and_removed(served: Served, gale: Path) -> None:
@@ -132,6 +198,7 @@ def test_an_unreadable_record_hides_nothing_else(places: Places) -> None:
     places.uploads.mkdir(parents=True)
     (places.uploads / f"{'a' * 32}.info").write_text("{")
     (places.uploads / f"{'b' * 32}.info").write_text(json.dumps({"metadata": {"filename": "x.mp4"}, "size": 9, "offset": 4}))
+    (places.uploads / ("b" * 32)).write_bytes(b"1234")
     assert [u.id for u in unfinished(places)] == ["b" * 32]
     forget(places, "b" * 32)
     assert unfinished(places) == []

@@ -1,4 +1,4 @@
-"""Resumable uploads as both ends of our line take them: written as they come, their length said at once, a full disk told."""
+"""Resumable uploads as both ends of our line take them: written as they come, their length said at once, trouble of the disk told."""
 
 from __future__ import annotations
 
@@ -7,53 +7,81 @@ import contextlib
 import errno
 import os
 from collections.abc import AsyncIterator, Iterator
+from typing import Any
 
 from fastapi import HTTPException, Request
 from tuspyserver.storage.local import LocalFileStorage
 
 WRITE_BYTES = 1 << 20
+FULL = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
+"""What a disk answers that takes no more: it is full, the account's share of it is, or no file may be so large."""
+UNKNOWN_TYPE = "application/octet-stream"
 
 
 class StreamedStorage(LocalFileStorage):
-    """The package's own storage holds a whole request in memory; this one writes every mebibyte.
+    """Writes every mebibyte, where the package's own storage holds a whole request in memory.
 
-    What was written but not recorded when the service died is cut off before the upload goes on.
+    How far an upload has come is what lies on the disk, and nothing else: neither what was counted nor what was noted. So a part that
+    broke off, for whatever reason, is sent again from the first byte that is not there.
     """
 
     async def append(self, uid: str, chunk: bytes) -> None:
         await super().append(uid, chunk)
         if len(self._pending[uid]) >= WRITE_BYTES:
-            data = bytes(self._pending.pop(uid))
-            await asyncio.to_thread(self._write, uid, data)
+            await self._write_pending(uid)
 
-    def _write(self, uid: str, data: bytes) -> None:
-        with room(), open(self._path(uid), "ab") as file:
-            file.write(data)
+    async def flush(self, uid: str) -> None:
+        await self._write_pending(uid, durable=True)
+
+    async def _write_pending(self, uid: str, *, durable: bool = False) -> None:
+        data = bytes(self._pending.pop(uid, b""))
+        if data or durable:
+            await asyncio.to_thread(self._write, uid, data, durable)
+
+    def _write(self, uid: str, data: bytes, durable: bool) -> None:
+        with disk_trouble():
+            self._ensure_dir()
+            with open(self._path(uid), "ab", buffering=0) as file:  # unbuffered, so that whatever was written is a beginning of the data
+                left = memoryview(data)
+                while left:
+                    left = left[file.write(left) or 0 :]
+                if durable:
+                    os.fsync(file.fileno())
+
+    async def read_info(self, uid: str) -> dict[str, Any] | None:
+        info: dict[str, Any] | None = await super().read_info(uid)
+        if info is None:
+            return None
+        info["offset"] = min(await self.size(uid), info.get("size") or 0)
+        info.setdefault("metadata", {}).setdefault("filetype", UNKNOWN_TYPE)  # without one the package refuses to say how far it is
+        return info
+
+    async def write_info(self, uid: str, data: dict[str, Any]) -> None:
+        with disk_trouble():
+            await super().write_info(uid, data)
+
+    async def create(self, uid: str) -> None:
+        with disk_trouble():
+            await super().create(uid)
 
     @contextlib.asynccontextmanager
     async def lock(self, uid: str) -> AsyncIterator[None]:  # type: ignore[override]  # the package forgets its decorator
+        with disk_trouble():
+            await asyncio.to_thread(self._ensure_dir)
         async with super().lock(uid):
-            self._pending.pop(uid, None)
-            info = await self.read_info(uid)
-            if info:
-                await asyncio.to_thread(self._cut, uid, int(info["offset"]))
+            self._pending.pop(uid, None)  # what a part that broke off left here was never written
             yield
-
-    def _cut(self, uid: str, offset: int) -> None:
-        path = self._path(uid)
-        if os.path.exists(path) and os.path.getsize(path) > offset:
-            os.truncate(path, offset)
 
 
 @contextlib.contextmanager
-def room() -> Iterator[None]:
-    """A disk that is full in the middle is said so; what arrived before is kept, and the upload can go on."""
+def disk_trouble() -> Iterator[None]:
+    """A disk that is full or fails in the middle is said so; what arrived before stays, and the upload can go on."""
     try:
         yield
     except OSError as error:
-        if error.errno not in (errno.ENOSPC, errno.EDQUOT):
-            raise
-        raise HTTPException(507, "The disk is full; free some space and drop the film again to go on") from error
+        if error.errno in FULL:
+            raise HTTPException(507, "The disk is full; free some space and drop the film again to go on") from error
+        raise HTTPException(500, "The disk could not be written; check it, then drop the film again to go on") from error
 
 
 def plain_upload(request: Request) -> None:

@@ -189,6 +189,12 @@ def open_of_kind(database: Database, kind: JobKind) -> list[Job]:
         return [_job(row) for row in connection.execute(queries("jobs")["open_of_kind"], {"kind": kind})]
 
 
+def open_of_key(database: Database, kind: JobKind, key: str) -> bool:
+    """Whether a job of this kind and key waits or runs."""
+    with database.reading() as connection:
+        return connection.execute(queries("jobs")["open_of_key"], {"kind": kind, "key": key}).fetchone() is not None
+
+
 def failed_like(database: Database, kind: JobKind, key: str) -> bool:
     """Whether the last job of exactly this key failed or was stopped."""
     with database.reading() as connection:

@@ -242,6 +242,13 @@ def set_ready(database: Database, master_id: str, facts: MasterFacts) -> str:
     return master_id
 
 
+def unread(database: Database) -> list[tuple[str, Path, MasterState]]:
+    """Films whose header is still to be read, or of which nothing that follows on it was made: id, path and state."""
+    with database.reading() as connection:
+        rows = connection.execute(queries("masters")["unread"])
+        return [(row["id"], Path(database.paths.full(row["path"])), MasterState(row["state"])) for row in rows]
+
+
 def master_path(connection: Connection, master_id: str) -> str:
     """The path of a master as it is stored; empty for one that is not there."""
     row = connection.execute(queries("masters")["one"], {"id": master_id}).fetchone()

@@ -54,6 +54,12 @@ def every(database: Database) -> list[ReturnedRecord]:
         return [_read(database.paths.full_json(row["value"])) for row in connection.execute(SQL["every"])]
 
 
+def unmeasured(database: Database) -> list[ReturnedRecord]:
+    """Those that were neither measured yet nor refused, in the order they came."""
+    with database.reading() as connection:
+        return [_read(database.paths.full_json(row["value"])) for row in connection.execute(SQL["unmeasured"])]
+
+
 def of_destination(database: Database, destination_id: str) -> list[ReturnedRecord]:
     """Those that one destination served, in the order they came."""
     with database.reading() as connection:

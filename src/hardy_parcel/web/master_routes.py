@@ -117,8 +117,9 @@ def open_master(request: OpenRequest, ctx: Ctx) -> Master:
     path = ctx.places.within(Path(request.path))
     if not path.is_file():
         raise NotFound(f"There is no file {path}.", "Check the path; it must lead to one film.")
-    master_id = masters.add(ctx.database, path)
-    queue_inspect(ctx.database, master_id, path)
+    with ctx.database.transaction():
+        master_id = masters.add(ctx.database, path)
+        queue_inspect(ctx.database, master_id, path)
     return masters.get(ctx.database, master_id)
 
 

@@ -21,7 +21,7 @@ from tuspyserver import create_tus_router
 from ..core.errors import BadInput, DiskFull, NotFound
 from ..core.plan.naming import portable_stem
 from ..core.values import size_text
-from ..docks.resumable import StreamedStorage, plain_upload
+from ..docks.resumable import StreamedStorage, disk_trouble, plain_upload
 from ..store import masters
 from ..store.files import flush, give_free_name
 from ..store.masters import Master
@@ -64,6 +64,8 @@ def tus_router(places: Places) -> APIRouter:
         if Path(name).suffix.lower() not in MASTER_ENDINGS:
             raise HTTPException(415, f"{name or 'This file'} is not a film by its name; its ending must be one of "
                                      f"{', '.join(sorted(MASTER_ENDINGS))}")
+        with disk_trouble():
+            places.uploads.mkdir(parents=True, exist_ok=True)  # somebody may have cleared the cache away
         if len(unfinished(places)) >= MOST_UNFINISHED:
             raise HTTPException(409, f"There are {MOST_UNFINISHED} unfinished uploads; finish or give up some first")
         size = info.get("size") or 0
@@ -95,8 +97,9 @@ def unfinished(places: Places) -> list[Upload]:
     for path in sorted(places.uploads.glob("*.info")):
         with contextlib.suppress(OSError, ValueError, KeyError):
             info = json.loads(path.read_text())
+            received = path.with_suffix("").stat().st_size
             found.append(Upload(
-                id=path.stem, name=info["metadata"]["filename"], size_bytes=info["size"], received_bytes=info["offset"]
+                id=path.stem, name=info["metadata"]["filename"], size_bytes=info["size"], received_bytes=min(received, info["size"]),
             ))
     return found
 
@@ -161,8 +164,9 @@ def finish(upload_id: UploadId, request: FinishRequest, ctx: Ctx) -> Master:
     except OSError as error:
         raise DiskFull(f"{upload.name} could not be put into the inbox.", "Free some space and try again.") from error
     forget(ctx.places, upload_id)
-    master_id = masters.add(ctx.database, target, uploaded=True)
-    queue_inspect(ctx.database, master_id, target)
+    with ctx.database.transaction():
+        master_id = masters.add(ctx.database, target, uploaded=True)
+        queue_inspect(ctx.database, master_id, target)
     return masters.get(ctx.database, master_id)
 
 

@@ -48,12 +48,22 @@ def queue_send(
         id=uuid.uuid4().hex[:12], receipt_id=receipt_id, destination_id=place.id, destination_name=place.full_name,
         file_name=path.name, size_bytes=kept.receipt.size_bytes, words=words, line=line, expected=tuple(expected), sent_at=time.time(),
     )
-    sendings.keep(database, sending, evidence_key(plan, place), content_id="", place=evidence_place(plan, place))
+    with database.transaction():
+        sendings.keep(database, sending, evidence_key(plan, place), content_id="", place=evidence_place(plan, place))
+        return queue_upload(database, sending)
+
+
+def queue_upload(database: Database, sending: Sending) -> Job:
+    """The job that puts a stored sending on the line. Raises NotFound without its receipt."""
+    kept, plan = results.receipt(database, sending.receipt_id), results.packed_plan(database, sending.receipt_id)
+    path, goes_to = Path(kept.receipt.folder) / kept.receipt.file_name, sending.destination_name
     master, _ = _master_of(database, kept, plan)
-    task = SendTask(path=path, sha256=kept.receipt.sha256, destination_id=place.id, words=words, line=line)
+    task = SendTask(
+        path=path, sha256=kept.receipt.sha256, destination_id=sending.destination_id, words=sending.words, line=sending.line,
+    )
     return jobs.add(
-        database, JobKind.SEND, title=f"{path.name} → {place.full_name}", subject=path.name, goes_to=place.full_name,
-        task=task, master_id=master.id if master else None, parcel_id=kept.parcel_id, key=sending.id, rank=kept.receipt.size_bytes,
+        database, JobKind.SEND, title=f"{path.name} → {goes_to}", subject=path.name, goes_to=goes_to, task=task,
+        master_id=master.id if master else None, parcel_id=kept.parcel_id, key=sending.id, rank=kept.receipt.size_bytes,
     )
 
 
@@ -96,16 +106,27 @@ def queue_returned(
         file_name=file_name, packed_name=packed.name, path=str(path), own=own, best=best, added_at=time.time(),
         expected=tuple(expected),
     )
-    returned_files.keep(database, record, evidence_place(plan, place))
+    with database.transaction():
+        returned_files.keep(database, record, evidence_place(plan, place))
+        queue_measuring(database, record)
+    return record
+
+
+def queue_measuring(database: Database, record: ReturnedRecord) -> Job:
+    """The job that measures a returned file. Raises NotFound where its receipt or its master is not there any more."""
+    kept, plan = results.receipt(database, record.receipt_id), results.packed_plan(database, record.receipt_id)
+    master, facts = _master_of(database, kept, plan)
+    if master is None or facts is None:
+        raise NotFound(f"The film of {record.packed_name} is not on the shelf any more.", "Open it again, then bring the file back again.")
     task = ReturnTask(
-        path=Path(master.path), facts=facts, plan=plan, destination=place, packed=packed, path_returned=path, file_name=file_name,
-        best=best,
+        path=Path(master.path), facts=facts, plan=plan, destination=place_of(database, plan, record.destination_id),
+        packed=Path(kept.receipt.folder) / kept.receipt.file_name, path_returned=Path(record.path), file_name=record.file_name,
+        best=record.best,
     )
-    jobs.add(
-        database, JobKind.RETURNED, title=f"{file_name} from {place.full_name}", task=task, master_id=master.id,
+    return jobs.add(
+        database, JobKind.RETURNED, title=f"{record.file_name} from {record.destination_name}", task=task, master_id=master.id,
         parcel_id=kept.parcel_id, key=record.id,
     )
-    return record
 
 
 def _master_of(database: Database, kept: KeptReceipt, plan: Plan) -> tuple[Master | None, MasterFacts | None]:

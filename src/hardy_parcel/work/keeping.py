@@ -131,9 +131,10 @@ class Keeper:
         facts, master_id = message.facts, job.master_id or ""
         if not isinstance(facts, MasterFacts):
             raise TypeError("a file without a picture became a master")
-        master_id = masters.set_ready(self._database, master_id, facts)
-        queue_strip(self._database, self._places, master_id)
-        queue_checks(self._database, master_id, task.path, facts)
+        with self._database.transaction():
+            master_id = masters.set_ready(self._database, master_id, facts)
+            queue_strip(self._database, self._places, master_id)
+            queue_checks(self._database, master_id, task.path, facts)
 
     @keep.register
     def _(self, message: ParcelPacked, job: Job, task: PackTask, *, alone: bool) -> str:
@@ -156,8 +157,9 @@ class Keeper:
         if message.refused:
             self._change(job, state=SendingState.REFUSED, refused=message.refused)
         else:
-            self._change(job, state=SendingState.SENT, dock_id=message.dock_id)
-            queue_arrival(self._database, self._places, job.key or "")
+            with self._database.transaction():
+                self._change(job, state=SendingState.SENT, dock_id=message.dock_id)
+                queue_arrival(self._database, self._places, job.key or "")
 
     @keep.register
     def _(self, message: FileReturned, job: Job, task: ArriveTask, *, alone: bool) -> None:

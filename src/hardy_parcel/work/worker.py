@@ -52,6 +52,7 @@ from .inbox import Inbox
 from .keeping import Keeper
 from .packing import finish, sweep
 from .queueing import queue_inspect
+from .recovery import requeue_orphans
 
 TICK_S = 0.15
 TROUBLE_S = 1.0
@@ -108,6 +109,7 @@ class Worker:
         self._claimed = _claim(places)
         self._database = Database(places.database)
         jobs.take_over(self._database)
+        requeue_orphans(self._database, places)
         self._watch = Watch(self._database)
         self._keeper = Keeper(self._database, places)
         self._cache = Cache(self._database, places)
@@ -244,7 +246,8 @@ class Worker:
 
     def _open_master(self, path: Path) -> None:
         """Put a file on the shelf and queue its reading."""
-        queue_inspect(self._database, masters.add(self._database, path), path)
+        with self._database.transaction():
+            queue_inspect(self._database, masters.add(self._database, path), path)
 
     def _take(self, kind: JobKind) -> None:
         claimed = jobs.claim(self._database, kind, self._owner)

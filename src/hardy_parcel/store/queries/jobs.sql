@@ -27,6 +27,9 @@ SELECT * FROM jobs WHERE kind = :kind AND master_id = :master_id AND (:parcel_id
     AND (:key IS NULL OR key = :key) AND state IN ('waiting', 'running')
 LIMIT 1;
 
+-- name: open_of_key
+SELECT 1 FROM jobs WHERE kind = :kind AND key = :key AND state IN ('waiting', 'running') LIMIT 1;
+
 -- name: last_like
 SELECT state FROM jobs WHERE kind = :kind AND key = :key ORDER BY created_at DESC LIMIT 1;
 

@@ -26,6 +26,13 @@ UPDATE masters SET state = 'ready', facts = :facts, content_id = :content_id, pr
     revision = (SELECT number FROM revision)
 WHERE id = :id;
 
+-- name: unread
+SELECT masters.id, masters.path, masters.state FROM masters LEFT JOIN surveys ON surveys.content_id = masters.content_id
+WHERE masters.removed = 0 AND masters.arriving = 0 AND masters.problem IS NULL AND (
+    masters.state = 'reading' OR (masters.state = 'ready' AND masters.strip_pictures = 0 AND surveys.picture IS NULL)
+)
+ORDER BY masters.added_at;
+
 -- name: missed
 SELECT missed.id FROM masters AS missed
 WHERE missed.content_id = :content_id AND missed.state = 'gone' AND missed.removed = 0 AND missed.id <> :id

@@ -17,3 +17,7 @@ SELECT value FROM returned_files WHERE destination_id = :destination_id ORDER BY
 
 -- name: remove
 DELETE FROM returned_files WHERE id = :id;
+
+-- name: unmeasured
+SELECT value FROM returned_files
+WHERE json_extract(value, '$.found') IS NULL AND json_extract(value, '$.problem') IS NULL ORDER BY added_at;

@@ -19,3 +19,6 @@ SELECT * FROM sendings WHERE evidence_key = :evidence_key AND arrived = 1 ORDER 
 
 -- name: returned_on_curve
 SELECT value, target_bps FROM sendings WHERE curve_key = :curve_key AND arrived = 1 ORDER BY sent_at;
+
+-- name: unfinished
+SELECT value FROM sendings WHERE arrived = 0 AND json_extract(value, '$.state') IN ('waiting', 'sent') ORDER BY sent_at;
