@@ -14,6 +14,7 @@ import click
 
 from .cli import main
 from .core.errors import BadInput
+from .processes.scratch import Scratch, sweep, users_root
 from .store.logs import log_to_file
 from .store.places import Places
 
@@ -41,6 +42,8 @@ def run(
     places = Places.of(data, also=folders)
     places.claim()
     log_to_file(places.data, "service", verbose=verbose)
+    scratch = Scratch(places.scratch, "service").use_by_default()
+    sweep(users_root())
     key = places.start_key()
     beside = DocksBeside(folder=places.data.with_name(f"{places.data.name}-docks"), port=_free_port(port + 1)) if docks else None
     app = make_app(places, key=key, verbose=verbose, docks=beside)
@@ -59,6 +62,7 @@ def run(
     try:
         uvicorn.run(app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2)
     finally:
+        scratch.close()
         if maker and maker.poll() is None:
             maker.terminate()
             with suppress(subprocess.TimeoutExpired):

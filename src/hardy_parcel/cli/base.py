@@ -39,6 +39,7 @@ from ..core.trade.rate_control import Effort, RateControl
 from ..core.values import Ratio
 from ..docks.catalogue import destination, destinations_now, guidance_span
 from ..processes.messages import OnTheWay, ProgressMade
+from ..processes.scratch import Scratch, users_root
 from ..store import kept_recipes
 from ..store.database import Database
 from ..store.places import Places
@@ -72,11 +73,17 @@ class Commands(click.Group):
 
 @click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(__version__, prog_name="hardy-parcel")
-def main() -> None:
+@click.pass_context
+def main(context: click.Context) -> None:
     """Pack a finished edit so that it survives each platform's own re-encoding."""
+    if context.invoked_subcommand not in WITHOUT_SCRATCH:
+        context.obj = Scratch(users_root(), context.invoked_subcommand or "command").use_by_default()
+        context.call_on_close(context.obj.close)
     logging.getLogger().addHandler(logging.NullHandler())  # one sentence is said; what a child complains of is not for the terminal
 
 
+WITHOUT_SCRATCH = ("serve", "completion", "queue", "sheets", "recipes")
+"""Commands that make nothing for a while, or have a place of their own for it."""
 DATA = Path("parcel-data")
 file_argument = click.argument("file", type=click.Path(path_type=Path))
 data_option = click.option(

@@ -18,10 +18,11 @@ from ..core.plan.packing_slip import packing_slip
 from ..core.values import size_text
 from ..processes.client import in_child
 from ..processes.messages import PackTask, ParcelPacked
+from ..processes.scratch import Scratch
 from ..store import jobs
 from ..store.files import write_anew
 from ..store.jobs import JobKind
-from ..work.packing import choose_name, taken_names
+from ..work.packing import choose_name, partial_path, taken_names
 from .base import (
     Asked,
     ProgressLine,
@@ -115,6 +116,8 @@ def _one(wish: Asking, file: Path, destination_id: str, number: int) -> None:
         _hand_over(task, wish)
         return
     line = ProgressLine()
+    if scratch := click.get_current_context().find_object(Scratch):
+        scratch.elsewhere(partial_path(task.folder, task.job_id))
     packed = in_child(task, hear=line.hear)
     line.end()
     if not isinstance(packed, ParcelPacked):

@@ -37,6 +37,7 @@ from ..core.arrival.docked import DockedParcel, SentOver, unsteady_share
 from ..core.errors import NotFound
 from ..core.plan.carrying import LINE_EFFICIENCY
 from ..core.values import Model, size_text
+from ..processes.scratch import Scratch
 from .resumable import StreamedStorage, plain_upload
 from .yard import KEEP_DAYS, Yard, words_of
 
@@ -194,6 +195,7 @@ def main() -> int:
     words.add_argument("--cut-every", type=float, default=CUT_EVERY_S)
     told = words.parse_args()
     os.umask(0o077)
+    scratch = Scratch(told.folder.resolve() / "scratch", "docks").use_by_default()
     server = uvicorn.Server(uvicorn.Config(
         make_docks(Yard(told.folder.resolve()), cut_every_s=told.cut_every), host=HOST, port=told.port, log_level="warning",
         timeout_graceful_shutdown=2,
@@ -205,6 +207,7 @@ def main() -> int:
 
     threading.Thread(target=watch, daemon=True).start()
     server.run()
+    scratch.close()
     return 0
 
 

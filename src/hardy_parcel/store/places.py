@@ -94,6 +94,11 @@ class Places:
         return self.data / "cache"
 
     @property
+    def scratch(self) -> Path:
+        """Where every process of this data folder has its temporary files, each in a folder of its own."""
+        return self.cache / "scratch"
+
+    @property
     def uploads(self) -> Path:
         return self.cache / "uploads"
 

@@ -92,6 +92,12 @@ def folder_of(database: Database, kind: type[Model], key: str) -> Path | None:
     return folder if folder and folder.is_dir() else None
 
 
+def measured_folders(database: Database) -> set[Path]:
+    """The folders of all measurements that have files."""
+    with database.reading() as connection:
+        return {Path(database.paths.full(row["folder"])) for row in connection.execute(SQL["folders"])}
+
+
 def _row(database: Database, kind: type[Model], key: str) -> Row | None:
     with database.reading() as connection:
         return connection.execute(SQL["measurement"], {"kind": KINDS[kind], "key": key}).fetchone()

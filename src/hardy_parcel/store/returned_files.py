@@ -48,6 +48,12 @@ def get(database: Database, returned_id: str) -> ReturnedRecord:
     return _read(database.paths.full_json(row["value"]))
 
 
+def ids(database: Database) -> set[str]:
+    """Of every returned file."""
+    with database.reading() as connection:
+        return {row["id"] for row in connection.execute(SQL["ids"])}
+
+
 def every(database: Database) -> list[ReturnedRecord]:
     """All of them, latest first."""
     with database.reading() as connection:

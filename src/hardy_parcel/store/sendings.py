@@ -63,6 +63,12 @@ def returned_on_curve(database: Database, place: EvidencePlace) -> dict[int, Sen
         return {row["target_bps"]: _sending(row) for row in rows}
 
 
+def ids(database: Database) -> set[str]:
+    """Of everything that was ever sent."""
+    with database.reading() as connection:
+        return {row["id"] for row in connection.execute(SQL["ids"])}
+
+
 def unfinished(database: Database) -> list[Sending]:
     """Those that go to a platform, or of which something is still to come back, oldest first."""
     with database.reading() as connection:

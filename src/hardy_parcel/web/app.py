@@ -19,6 +19,7 @@ from ..processes import nursery
 from ..store import kept_recipes, settings
 from ..store.database import Database
 from ..store.places import Places
+from ..work.recovery import remove_unowned_arrivals
 from . import (
     dispatch_routes,
     film_look_routes,
@@ -66,6 +67,7 @@ def make_app(
     database = Database(places.database)
     kept_recipes.renew(database, guidance_span(database))
     places.allow(settings.load(database).folders)
+    remove_unowned_arrivals(database, places)
     if docks:
         settings.set_docks_address(database, f"http://127.0.0.1:{docks.port}")
     context = Context(database=database, places=places, happenings=Happenings(database))

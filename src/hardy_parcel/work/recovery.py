@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import shutil
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -10,15 +11,17 @@ from pathlib import Path
 from ..core.errors import HardyParcelError, NotFound, Problem
 from ..core.parcel.returned_file import ReturnedRecord
 from ..core.parcel.sending import Sending, SendingState
-from ..store import jobs, masters, returned_files, sendings
+from ..store import jobs, masters, results, returned_files, sendings
 from ..store.database import Database
 from ..store.jobs import JobKind
 from ..store.masters import MasterState
 from ..store.places import Places
+from .cache import BROUGHT
 from .dispatching import queue_arrival, queue_measuring, queue_upload
 from .queueing import queue_checks, queue_inspect, queue_strip
 
 log = logging.getLogger(__name__)
+PARTIAL_PICTURES = "partial-"
 
 
 def requeue_orphans(database: Database, places: Places) -> int:
@@ -36,6 +39,43 @@ def requeue_orphans(database: Database, places: Places) -> int:
     if found:
         log.warning("%d things that were left half done go on", found)
     return found
+
+
+def remove_leftovers(database: Database, places: Places) -> list[Path]:
+    """Remove what a kill left in the cache: encodes and renditions that nothing was measured of, halves of prepared pictures; what went.
+
+    Called when a worker starts, since only one at a time writes there.
+    """
+    used, gone = results.measured_folders(database), list[Path]()
+    for kind in ("encodes", "handled", "perfect"):
+        gone += [folder for folder in _entries(places.rehearsals / kind) if folder not in used]
+    for folder in _entries(places.rehearsals / "treated"):
+        gone += [half for half in _entries(folder) if half.name.startswith(PARTIAL_PICTURES)]
+    for path in gone:
+        if path.is_dir():
+            shutil.rmtree(path, ignore_errors=True)
+        else:
+            path.unlink(missing_ok=True)
+    return gone
+
+
+def remove_unowned_arrivals(database: Database, places: Places) -> list[Path]:
+    """Remove files that were being brought back, and folders of deliveries, that nothing is stored of; what went.
+
+    Called when the service starts, before anybody can bring one.
+    """
+    brought, sent = returned_files.ids(database), sendings.ids(database)
+    gone = [
+        folder for folder in _entries(places.arrivals)
+        if (folder.name.removeprefix(BROUGHT) not in brought if folder.name.startswith(BROUGHT) else folder.name not in sent)
+    ]
+    for folder in gone:
+        shutil.rmtree(folder, ignore_errors=True)
+    return gone
+
+
+def _entries(folder: Path) -> list[Path]:
+    return sorted(folder.iterdir()) if folder.is_dir() else []
 
 
 def _again(queue: Callable[[], bool], fail: Callable[[Problem], None]) -> int:

@@ -12,7 +12,6 @@ import argparse
 import logging
 import os
 import queue
-import shutil
 import sys
 import threading
 import time
@@ -40,6 +39,7 @@ from ..processes.messages import (
     SendTask,
     Task,
 )
+from ..processes.scratch import Scratch
 from ..store import jobs, masters, results, settings
 from ..store.database import Database, Watch
 from ..store.jobs import Job, JobKind, JobState
@@ -52,7 +52,7 @@ from .inbox import Inbox
 from .keeping import Keeper
 from .packing import finish, sweep
 from .queueing import queue_inspect
-from .recovery import requeue_orphans
+from .recovery import remove_leftovers, requeue_orphans
 
 TICK_S = 0.15
 TROUBLE_S = 1.0
@@ -121,9 +121,8 @@ class Worker:
         self._left: dict[Path, set[str]] = {Path(folder): ended for folder, ended in jobs.packed_into(self._database).items()}
         self._packed, self._told_awake = False, settings.load_dispatch(self._database).kept_awake
         nursery.prepare()
-        self._scratch = places.cache / "scratch"
-        shutil.rmtree(self._scratch, ignore_errors=True)  # what a worker that was killed left there
-        self._scratch.mkdir(parents=True)
+        self.scratch = Scratch(places.scratch, "worker")
+        remove_leftovers(self._database, places)
         self.stopping = threading.Event()
 
     def run(self) -> None:
@@ -149,6 +148,7 @@ class Worker:
                 jobs.put_back(self._database, running.job, self._owner)
             self._awake.hold(False)
             self._watch.close()
+            self.scratch.close()
 
     def _due(self, what: str, every_s: float) -> bool:
         now = time.monotonic()
@@ -294,7 +294,7 @@ class Worker:
             task = ready
         for other in self._running.values():
             other.alone = False
-        running = Running(job=job, task=task, child=Child(self._scratch), alone=not self._running)
+        running = Running(job=job, task=task, child=Child(self.scratch.folder), alone=not self._running)
         running.child.start(task)
         self._running[job.id] = running
 
@@ -439,6 +439,7 @@ def main() -> int:
     places = Places.of(told.data, also=tuple(told.folder))
     log_to_file(places.data, "worker", verbose=told.verbose)
     worker = Worker(places)
+    worker.scratch.use_by_default()
 
     def watch() -> None:
         sys.stdin.read()

@@ -4,6 +4,9 @@ SELECT value, folder FROM measurements WHERE kind = :kind AND key = :key;
 -- name: keep_measurement
 INSERT OR REPLACE INTO measurements (kind, key, value, folder, made_at) VALUES (:kind, :key, :value, :folder, :made_at);
 
+-- name: folders
+SELECT folder FROM measurements WHERE folder IS NOT NULL;
+
 -- name: points
 SELECT target_bps, encode_key, handled_key FROM curve_points WHERE curve_key = :curve_key ORDER BY target_bps;
 

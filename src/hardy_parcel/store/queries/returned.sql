@@ -21,3 +21,6 @@ DELETE FROM returned_files WHERE id = :id;
 -- name: unmeasured
 SELECT value FROM returned_files
 WHERE json_extract(value, '$.found') IS NULL AND json_extract(value, '$.problem') IS NULL ORDER BY added_at;
+
+-- name: ids
+SELECT id FROM returned_files;

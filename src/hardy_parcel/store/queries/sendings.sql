@@ -22,3 +22,6 @@ SELECT value, target_bps FROM sendings WHERE curve_key = :curve_key AND arrived 
 
 -- name: unfinished
 SELECT value FROM sendings WHERE arrived = 0 AND json_extract(value, '$.state') IN ('waiting', 'sent') ORDER BY sent_at;
+
+-- name: ids
+SELECT id FROM sendings;
