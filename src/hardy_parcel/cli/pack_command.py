@@ -20,6 +20,7 @@ from ..processes.client import in_child
 from ..processes.messages import PackTask, ParcelPacked
 from ..processes.scratch import Scratch
 from ..store import jobs
+from ..store.drives import drive_of
 from ..store.files import write_anew
 from ..store.jobs import JobKind
 from ..work.packing import choose_name, partial_path, taken_names
@@ -156,7 +157,7 @@ def _task(wish: Asking, asked: Asked, number: int) -> PackTask:
         file_name = choose_name(wish.folder, stem, plan.container.value, set(), beside=captions_beside(plan))
     return PackTask(
         path=asked.path.resolve(), facts=asked.facts, plan=plan, destination=asked.destination, folder=wish.folder.resolve(),
-        file_name=file_name, job_id=uuid.uuid4().hex[:12],
+        drive=drive_of(wish.folder) if wish.queued else None, file_name=file_name, job_id=uuid.uuid4().hex[:12],
     )
 
 

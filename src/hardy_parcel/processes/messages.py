@@ -25,6 +25,7 @@ from ..core.errors import Problem
 from ..core.master.checks.evidence import Difficulty, SoundSurvey, Survey
 from ..core.master.checks.sound_levels import SoundLevels
 from ..core.master.facts import FileFacts, MasterFacts
+from ..core.parcel.drive import Drive
 from ..core.parcel.handoff import HandoffFound, PackedFile
 from ..core.parcel.receipt import Receipt
 from ..core.plan.choices import Choices
@@ -144,12 +145,16 @@ class ProbeTask(FilmTask):
 
 
 class PackTask(FilmTask):
-    """Pack a parcel into `folder` under `file_name`; `job_id` names what is not finished yet, `serves` the destinations where there are
-    several. `numbered` takes the next free name where it is taken; `noted` leaves word of the named file until that is cleared away.
-    `expected_bytes` is what the file was forecast to have, `difficulty` what the checks know of the master."""
+    """Pack a parcel into `folder`, which lies on `drive`, under `file_name`.
+
+    `job_id` names what is not finished yet, `serves` the destinations where there are several. `numbered` takes the next free name where it
+    is taken; `noted` leaves word of the named file until that is cleared away. `expected_bytes` is what the file was forecast to have,
+    `difficulty` what the checks know of the master.
+    """
 
     kind: Literal["pack"] = "pack"
     folder: Path
+    drive: Drive | None = None
     file_name: str
     job_id: str = ""
     serves: tuple[str, ...] = ()

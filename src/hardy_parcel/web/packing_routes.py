@@ -26,6 +26,7 @@ from ..planned.lanes_now import first_of
 from ..planned.now import PlannedParcel, planned, planned_lanes
 from ..processes.messages import PackTask
 from ..store import jobs, parcels, results, settings
+from ..store.drives import note_used
 from ..store.jobs import Job, JobKind
 from ..store.settings import Settings
 from ..work.packing import awaited_on_disk, check_room, choose_name, taken_names
@@ -196,6 +197,7 @@ def _pack(parcel_id: str, request: PackRequest, ctx: Context) -> Job:
     kept = settings.load(ctx.database)
     usual = now.parcel.folder or kept.output_folder
     folder = ctx.places.output_folder(request.folder or usual)
+    drive = note_used(ctx.database, folder)
     check_room(folder, plan, awaited_on_disk(folder, jobs.awaited_bytes(ctx.database)))
     extension = plan.container.value
 
@@ -208,7 +210,7 @@ def _pack(parcel_id: str, request: PackRequest, ctx: Context) -> Job:
             if taken := taken_names(folder, name, captions_beside(plan), promised):
                 raise NameTaken(f"{folder} already has, or will have, a file {taken[0]}.", "Choose another name.")
         return PackTask(
-            path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=folder, file_name=name, serves=every,
+            path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=folder, drive=drive, file_name=name, serves=every,
             expected_bytes=figures.size.expected_bytes,
         )
 

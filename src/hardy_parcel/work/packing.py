@@ -14,6 +14,7 @@ from typing import Any
 from ..core.errors import DiskFull, EncoderTrouble, FolderUnusable, NameTaken, NotFound, PackedFileWrong, PlanChanged, UnreadableMaster
 from ..core.master.checks.evidence import SoundSurvey
 from ..core.master.facts import MasterFacts
+from ..core.parcel.drive import Drive
 from ..core.parcel.receipt import PackedFacts, Receipt, compare, quality_found, sound_story
 from ..core.plan.caps import MOST_TRIES, packed_again, too_large
 from ..core.plan.carrying import file_size
@@ -30,6 +31,7 @@ from ..media.loudness import measure_loudness
 from ..media.pack import Progress, Report, make_sound_again, pack
 from ..media.trouble import reading, writing
 from ..media.verify import read_back
+from ..store.drives import check_same
 from ..store.files import flush, give_name
 from ..store.places import usable_folder
 from .judging import judge_packed, judging_s
@@ -90,17 +92,21 @@ def awaited_on_disk(folder: Path, awaited: Mapping[str, int]) -> int:
 def pack_parcel(
     master: Path, facts: MasterFacts, plan: Plan, *, folder: Path, file_name: str, job_id: str, report: Report,
     heard: SoundSurvey | None = None, serves: tuple[str, ...] = (), numbered: bool = False, noted: bool = False,
+    drive: Drive | None = None,
 ) -> Receipt:
     """Pack, verify, and only then give the file its name. Nothing is left behind when it fails or is stopped.
 
     A file that passes its cap is packed again with what was learned, and held (OverCap) if that does not help. Where
     lossy coding lifts the sound over the peak limit, the sound is made again, quieter by as much. Captions that go beside it get their
     names just before it does. A name that is taken is refused, or with `numbered` the next free one taken. `heard` is what was
-    measured along the master's sound; with `noted` word of the file stays beside it, for `finish`. Raises FolderUnusable, NameTaken,
+    measured along the master's sound; with `noted` word of the file stays beside it, for `finish`. With a `drive` the folder must lie on
+    that one. Raises FolderUnusable, NameTaken,
     DiskFull, PlanHeld, PlanChanged where the master is another film by now, UnreadableMaster, EncoderTrouble, PackedFileWrong, or what
     `report` raises.
     """
     usable_folder(folder)
+    if drive:
+        check_same(folder, drive)
     endings = captions_beside(plan)
     if taken := taken_names(folder, file_name, endings, set()):
         if not numbered:

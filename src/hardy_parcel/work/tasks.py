@@ -316,7 +316,7 @@ class _Rehearsing:
 def pack(task: PackTask, voice: Speaks) -> ParcelPacked:
     """One parcel packed, verified and named."""
     receipt = pack_parcel(
-        task.path, task.facts, task.plan, folder=task.folder, file_name=task.file_name, job_id=task.job_id,
+        task.path, task.facts, task.plan, folder=task.folder, file_name=task.file_name, job_id=task.job_id, drive=task.drive,
         report=_Packing(task, voice).say, heard=task.heard, serves=task.serves, numbered=task.numbered, noted=task.noted,
     )
     return ParcelPacked(receipt=receipt.model_copy(update={"encode_s": round(max(0.0, receipt.encode_s - voice.rested_s), 3)}))
