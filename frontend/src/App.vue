@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ElButton } from 'element-plus'
 import { computed } from 'vue'
 import { RouterLink, RouterView, useRoute } from 'vue-router'
 
@@ -48,7 +49,7 @@ const links = [
     <button type="button" class="look" :aria-label="dark ? 'day: change to the light look' : 'night: change to the dark look'" @click="toggle">
       {{ dark ? 'day' : 'night' }}
     </button>
-    <span v-if="events.status === 'CLOSED'" class="lost" role="status">No connection; trying again</span>
+    <span v-if="events.lost" class="lost" role="status">No connection to Hardy Parcel. <ElButton size="small" @click="events.reconnect()">Connect again</ElButton></span>
   </header>
   <main id="main" tabindex="-1"><RouterView v-slot="{ Component }"><component :is="Component" :key="shownThing" /></RouterView></main>
   <DispatchStrip />

@@ -142,4 +142,24 @@ describe('events', () => {
     await events.reload()
     expect(events.trouble).toBeUndefined()
   })
+
+  it('try a dropped connection once, and then wait for the user', async () => {
+    const events = useEvents()
+    const latest = () => opened.at(-1) as unknown as { onopen: () => void; onerror: (event: Event) => void }
+    latest().onopen()
+    let count = opened.length
+    latest().onerror(new Event('error'))
+    await vi.advanceTimersByTimeAsync(1500)
+    expect([opened.length, events.lost]).toEqual([count + 1, false])
+    count = opened.length
+    latest().onerror(new Event('error'))
+    await vi.advanceTimersByTimeAsync(600_000)
+    expect([opened.length, events.lost]).toEqual([count, true])
+    events.reconnect()
+    expect([opened.length, events.lost]).toEqual([count + 1, false])
+    latest().onopen()
+    latest().onerror(new Event('error'))
+    await vi.advanceTimersByTimeAsync(1500)
+    expect(opened.length).toBe(count + 2)
+  })
 })

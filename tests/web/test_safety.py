@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import contextlib
+import errno
 import os
+import pickle
 import re
 import socket
 from pathlib import Path
@@ -16,6 +18,7 @@ from hardy_parcel.core.errors import BadInput, FolderUnusable
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.places import Places
 from hardy_parcel.web.app import STATIC
+from hardy_parcel.web.security import MOST_SESSIONS, Guard, Sessions
 
 from ..service import Served
 
@@ -60,6 +63,55 @@ def test_the_printed_address_lets_a_browser_in_and_its_key_leaves_the_address(se
         told = first.headers["set-cookie"].lower()
         assert all(part in told for part in ("httponly", "samesite=strict", "path=/"))
         assert browser.get("/api/masters").status_code == 200
+
+
+def test_a_browser_gets_a_session_and_never_the_key(served: Served) -> None:
+    with httpx.Client(base_url=served.url) as browser:
+        told = browser.get(f"/?key={served.key}").headers["set-cookie"]
+        assert served.key not in told
+        [session] = [value for name, value in browser.cookies.items() if name.startswith("hardy-parcel-")]
+        name = next(iter(browser.cookies))
+    assert httpx.get(f"{served.url}/api/masters", headers={"cookie": f"{name}={session}"}).status_code == 200
+    assert httpx.get(f"{served.url}/api/masters", headers={"cookie": f"{name}={served.key}"}).status_code == 401
+    assert httpx.get(f"{served.url}/?key={session}").status_code == 401, "a session buys no other"
+
+
+def test_a_session_ends_with_the_service_that_began_it() -> None:
+    first, second = Sessions(), Sessions()
+    token = first.begin()
+    assert (first.has(token), second.has(token), first.has("")) == (True, False, False)
+    assert token.encode() not in pickle.dumps(list(first._hashes)), "only its hash is there"
+    for _ in range(MOST_SESSIONS):
+        last = first.begin()
+    assert (first.has(token), first.has(last)) == (False, True)
+
+
+@pytest.mark.parametrize("left", [b"", b"short", b"\xff\xfe" * 30, b"\n \n"])
+def test_a_key_that_keeps_nobody_out_is_made_anew(tmp_path: Path, left: bytes) -> None:
+    places = Places.of(tmp_path / "data")
+    places.key_file.write_bytes(left)
+    key = places.start_key()
+    assert len(key) >= 32
+    assert places.key_file.read_text() == key == places.start_key()
+    assert places.key_file.stat().st_mode & 0o077 == 0
+    assert [path.name for path in places.data.iterdir() if path.name.startswith("start-key")] == ["start-key"]
+
+
+def test_a_key_that_cannot_be_written_lets_nobody_in(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    places = Places.of(tmp_path / "data")
+
+    def full(*_: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    with monkeypatch.context() as patch:
+        patch.setattr(os, "fsync", full)
+        with pytest.raises(FolderUnusable):
+            places.start_key()
+    assert not places.key_file.exists()
+    assert len(places.start_key()) >= 32
+    for key in ("", "short"):
+        with pytest.raises(ValueError, match="too short"):
+            Guard(lambda *_: None, key=key, key_file=places.key_file)
 
 
 def test_an_address_with_the_key_leads_nowhere_else(served: Served) -> None:

@@ -146,9 +146,8 @@ def test_one_child_reads_checks_listens_and_steps(tmp_path: Path, gale: Path) ->
         assert isinstance(found, Inspected)
         assert [type(message) for message in said] == [FactsFound]
         assert child.run(InspectTask(path=gale, look=True)).survey.pictures_seen == 100
-        said.clear()
-        assert child.run(StripTask(path=gale, facts=found.facts, folder=tmp_path / "strip"), hear=said.append).pictures == 24
-        assert [message.pictures for message in said] == list(range(1, 25))
+        with pytest.raises(HardyParcelError):  # it can write nowhere: its first task needed no folder
+            child.run(StripTask(path=gale, facts=found.facts, folder=tmp_path / "strip"))
         assert child.run(CheckTask(path=gale, facts=found.facts)).survey.pictures_seen == 100
         assert child.run(ListenTask(path=gale, facts=found.facts)).loudness.integrated_lufs is not None
         near = child.run(StepTask(path=gale, facts=found.facts, number=0, exact=False))
@@ -157,6 +156,9 @@ def test_one_child_reads_checks_listens_and_steps(tmp_path: Path, gale: Path) ->
         with pytest.raises(NotFound):
             child.run(StepTask(path=tmp_path / "gone.mp4", facts=found.facts, number=0))
         assert child.run(StepTask(path=gale, facts=found.facts, number=3)).at_s == pytest.approx(3 / 50)
+    said.clear()
+    assert in_child(StripTask(path=gale, facts=found.facts, folder=tmp_path / "strip"), hear=said.append).pictures == 24
+    assert [message.pictures for message in said] == list(range(1, 25))
 
 
 def test_what_cannot_be_understood_is_answered_and_the_child_goes_on(gale: Path) -> None:
@@ -207,7 +209,8 @@ def until_gone(pid: int) -> None:
 def test_a_child_is_confined() -> None:
     code = (
         "import resource; from hardy_parcel.processes.confine import confine, READING_MEMORY;"
-        "from pathlib import Path; confine('check', Path());"
+        "from pathlib import Path; from hardy_parcel.processes.messages import InspectTask; import tempfile;"
+        "confine(InspectTask(path=Path('/nowhere.mp4')), Path(tempfile.mkdtemp()));"
         "assert resource.getrlimit(resource.RLIMIT_AS)[0] == READING_MEMORY;"
         "assert resource.getrlimit(resource.RLIMIT_CORE) == (0, 0)"
     )

@@ -10,6 +10,9 @@ export interface Change {
   id: string
 }
 
+/** A connection that was there and is dropped is tried once more, so soon. */
+const RECONNECT_MS = 1000
+
 interface Listener {
   wants: (change: Change) => boolean
   raise: () => void
@@ -23,13 +26,29 @@ export const useEvents = defineStore('events', () => {
   /** Why the jobs could not be fetched, when they were asked for last. */
   const trouble = shallowRef<Trouble>()
   const listeners = new Set<Listener>()
-  const { event, data, status } = useEventSource('/api/events', ['hello', 'job', 'changed'] as const, {
-    autoReconnect: { retries: -1, delay: 1000 },
+  const { event, data, status, error, open: connect, close } = useEventSource('/api/events', ['hello', 'job', 'changed'] as const, {
     // An object of its own for each message: two alike in a row would else be one value, and the second never heard.
     serializer: { read: (text?: string) => ({ text }) },
   })
 
   /** Fetch the queue. What events have told meanwhile is newer than the answer and stays; without an answer all stays as it was. */
+  /** The connection is lost, and nobody tries again until the user asks: whoever listens there by now may not be the service any more. */
+  const lost = ref(false)
+  let opened = false
+  watch(status, (now) => now === 'OPEN' && ((opened = true), (lost.value = false)), { flush: 'sync' })
+  watch(error, (trouble) => {
+    if (!trouble) return
+    const dropped = opened
+    opened = false
+    close() // the browser would go on by itself for ever
+    if (dropped) setTimeout(connect, RECONNECT_MS)
+    else lost.value = true
+  }, { flush: 'sync' })
+  function reconnect(): void {
+    lost.value = false
+    connect()
+  }
+
   async function reload(): Promise<void> {
     const before = [...listeners] // who comes later asks for what there is by then, and hears of all that follows
     try {
@@ -86,5 +105,5 @@ export const useEvents = defineStore('events', () => {
   /** The latest news of a job that an answer named, or nothing once it has ended. */
   const live = (job: Job | null | undefined) => job && open.value.find((other) => other.id === job.id)
 
-  return { jobs, known, trouble, list, open, status, live, reload, news, of }
+  return { jobs, known, trouble, list, open, status, lost, reconnect, live, reload, news, of }
 })

@@ -4185,7 +4185,7 @@ export interface components {
         /**
          * MachineRequest
          * @description The line, the output folder, null for the program's own outbox, the room that rehearsals may take, in GB, how files are called,
-         *     and the folders that may be used beside those of the start; without a list they stay.
+         *     and the folders that may be used beside those of the start; without a list they stay. So do the bounds of the list of ended jobs.
          */
         MachineRequest: {
             line: components["schemas"]["Line"];
@@ -4208,6 +4208,10 @@ export interface components {
             file_pattern: string;
             /** Folders */
             folders?: string[] | null;
+            /** Jobs Listed */
+            jobs_listed?: number | null;
+            /** Jobs Days */
+            jobs_days?: number | null;
         };
         /**
          * MachineView
@@ -4243,6 +4247,10 @@ export interface components {
             folders: string[];
             /** Allowed */
             allowed: string[];
+            /** Jobs Listed */
+            jobs_listed: number;
+            /** Jobs Days */
+            jobs_days: number;
         };
         /**
          * MadeRendition

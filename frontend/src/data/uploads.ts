@@ -66,6 +66,8 @@ export const useUploads = defineStore('uploads', () => {
       endpoint: '/api/uploads',
       chunkSize: PART,
       retryDelays: [0, 1000, 3000, 5000, 10000, 20000, 30000],
+      // Without any answer it is tried once more: then whoever listens there by now may not be the service any more.
+      onShouldRetry: (error, tried) => !!error.originalResponse || tried < 1,
       metadata: { filename: own.file.name, filetype: own.file.type || 'application/octet-stream' },
       removeFingerprintOnSuccess: true,
       onProgress: (sent) => (arrival.sent = sent),

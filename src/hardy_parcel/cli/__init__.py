@@ -1,6 +1,7 @@
 """The command line: the same work as on the screens, for scripts and terminals."""
 
 from . import (
+    backup_commands,
     dock_command,
     film_commands,
     forecast_commands,
@@ -14,6 +15,6 @@ from . import (
 from .base import main
 
 __all__ = [
-    "dock_command", "film_commands", "forecast_commands", "main", "pack_command", "plan_command", "queue_commands", "recipe_commands",
-    "report_command", "sheet_commands",
+    "backup_commands", "dock_command", "film_commands", "forecast_commands", "main", "pack_command", "plan_command", "queue_commands",
+    "recipe_commands", "report_command", "sheet_commands",
 ]

@@ -82,7 +82,7 @@ def main(context: click.Context) -> None:
     logging.getLogger().addHandler(logging.NullHandler())  # one sentence is said; what a child complains of is not for the terminal
 
 
-WITHOUT_SCRATCH = ("serve", "completion", "queue", "sheets", "recipes")
+WITHOUT_SCRATCH = ("serve", "completion", "queue", "sheets", "recipes", "backup", "restore")
 """Commands that make nothing for a while, or have a place of their own for it."""
 DATA = Path("parcel-data")
 file_argument = click.argument("file", type=click.Path(path_type=Path))

@@ -116,6 +116,8 @@ class Child:
     def run(self, task: Task, *, hear: Hear = lambda message: None, limit_s: float | None = None) -> Outcome:
         """The outcome of one task; `hear` gets what is said on the way.
 
+        The first task of a child decides which files it can reach: all others must be of the same ones.
+
         Its trouble is raised here as itself. A child that dies, takes longer than `limit_s`, or says nothing for five minutes is an
         UnreadableMaster.
         """

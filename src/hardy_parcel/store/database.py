@@ -9,7 +9,7 @@ import sqlite3
 import threading
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import closing, contextmanager, suppress
 from dataclasses import dataclass
 from functools import cache
 from importlib import resources
@@ -41,7 +41,8 @@ def queries(name: str) -> dict[str, str]:
 
 
 @contextmanager
-def _mapped(path: Path) -> Iterator[None]:
+def mapped(path: Path) -> Iterator[None]:
+    """Raise SQLite's errors about a file as our own."""
     try:
         yield
     except sqlite3.Error as error:
@@ -95,7 +96,7 @@ class Database:
 
         It stays open: opening one for each read took half of the time of an answer while a handle is dragged.
         """
-        with _mapped(self.path):
+        with mapped(self.path):
             if (own := self._own_transaction) is not None:
                 yield own
                 return
@@ -128,7 +129,7 @@ class Database:
                 yield connection
                 note(connection, *changed)
             return
-        with _mapped(self.path):
+        with mapped(self.path):
             own.execute("SAVEPOINT part")
             try:
                 yield own
@@ -150,7 +151,7 @@ class Database:
         if (own := self._own_transaction) is not None:
             yield own
             return
-        with _mapped(self.path):
+        with mapped(self.path):
             connection = self._connect(read_only=False)
             try:
                 connection.execute("BEGIN IMMEDIATE")
@@ -169,6 +170,11 @@ class Database:
     @property
     def _own_transaction(self) -> sqlite3.Connection | None:
         return getattr(self._kept, "transaction", None)
+
+    def checkpoint(self) -> None:
+        """Bring everything that was written into the one file, as far as nobody reads older states; on an orderly stop."""
+        with mapped(self.path), closing(self._connect(read_only=False)) as connection:
+            connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
 
     def revision(self) -> int:
         """The number of the last change."""
@@ -201,7 +207,7 @@ class Watch:
 
     def changed(self) -> bool:
         """True the first time, and after every write since."""
-        with _mapped(self._path):
+        with mapped(self._path):
             version = self._connection.execute("PRAGMA data_version").fetchone()[0]
         before, self._seen = self._seen, version
         return version != before
@@ -219,7 +225,7 @@ def _prepare(connection: sqlite3.Connection) -> None:
 
 def migrate(path: Path) -> list[str]:
     """Apply the migrations that are pending; returns their names. Raises StoreTrouble for a changed or newer one."""
-    with _mapped(path):
+    with mapped(path):
         with suppress(OSError):  # SQLite says what is wrong with it; what it makes beside it has the same permissions
             os.close(
                 os.open(path, os.O_CREAT | os.O_EXCL | os.O_RDWR, 0o600)

@@ -15,6 +15,7 @@ from ..core.progress import JobProgress
 from ..core.values import Model
 from .database import Changed, Database, note, queries
 
+DAY_S = 86_400
 MOST_WAITING = 500
 """Parcels that may wait to be packed."""
 
@@ -242,6 +243,15 @@ def packed_into(database: Database) -> dict[str, set[str]]:
         for row in connection.execute(queries("jobs")["packed_into"]):
             found.setdefault(database.paths.full_text(row["folder"]), set()).add(row["id"])
     return found
+
+
+def prune(database: Database, *, most: int, days: int) -> int:
+    """Forget ended jobs but for the last `most` of them that are no older than so many days; returns how many went.
+
+    Receipts and measurements stay.
+    """
+    with database.writing() as connection:
+        return connection.execute(queries("jobs")["prune"], {"most": most, "before": time.time() - days * DAY_S}).rowcount
 
 
 def claim(database: Database, kind: JobKind, owner: str) -> tuple[Job, str] | None:

@@ -6,7 +6,7 @@ import fcntl
 import os
 import secrets
 import stat
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -16,6 +16,8 @@ from ..core.errors import FolderUnusable
 SYSTEM = {"bin", "boot", "dev", "etc", "lib", "lib32", "lib64", "proc", "run", "sbin", "sys", "usr"}
 ROOTS = {"home", "media", "mnt", "srv", "var", "opt", "tmp"}
 """Folders of the system, which are never opened to the page, and those that only hold others."""
+KEY_BYTES, KEY_LENGTH = 24, 32
+"""Random bytes of a start key, and the characters that they are written with."""
 PRIVATE_FOLDER, PRIVATE_FILE = 0o700, 0o600
 OWN_NAMES = ("hardy-parcel.sqlite3", "inbox", "outbox", "cache", "arrivals", "logs", "in-use", "working", "start-key")
 """How what stands in a data folder begins that is nothing else."""
@@ -56,10 +58,30 @@ class Places:
             raise FolderUnusable(f"{self.data} cannot be made or used.", "Choose another data folder.") from error
 
     def start_key(self) -> str:
-        """What lets a page or a script in: whoever may read it in the data folder is the creator. Made once; delete it for another."""
-        with suppress(FileExistsError), open(self.key_file, "x", opener=_privately) as file:
-            file.write(secrets.token_urlsafe(24))
-        return self.key_file.read_text().strip()
+        """What lets a page or a script in: whoever may read it in the data folder is the creator. Made once; delete it for another.
+
+        It is written whole or not at all, and one that is too short to keep anybody out is made anew. Raises FolderUnusable where it cannot
+        be written.
+        """
+        try:
+            key = self.key_file.read_text(encoding="ascii").strip()
+        except (OSError, ValueError):
+            key = ""
+        if len(key) >= KEY_LENGTH:
+            return key
+        partial = self.key_file.with_name(f"{self.key_file.name}.{secrets.token_hex(4)}")
+        try:
+            with open(partial, "x", opener=_privately, encoding="ascii") as file:
+                file.write(key := secrets.token_urlsafe(KEY_BYTES))
+                file.flush()
+                os.fsync(file.fileno())
+            partial.replace(self.key_file)
+        except OSError as error:
+            raise FolderUnusable(f"{self.key_file} cannot be written.", "Free some space, or choose another data folder.") from error
+        finally:
+            with suppress(OSError):
+                partial.unlink(missing_ok=True)
+        return key
 
     @property
     def key_file(self) -> Path:
@@ -150,6 +172,12 @@ class Places:
                 f"Choose one inside {' or '.join(dict.fromkeys(str(folder) for folder in every))}, or allow another on Line & machine.",
             )
         return resolved
+
+    def check_links(self, paths: Iterable[Path]) -> None:
+        """Refuse links that lead outside of what is allowed by now, wherever they led when they were opened. Raises FolderUnusable."""
+        for path in paths:
+            if path.is_symlink():
+                self.within(path)
 
     def allow(self, folders: Sequence[str]) -> None:
         """Let these folders be read and written beside those that were given at the start, and no others that were added before."""

@@ -13,14 +13,19 @@ from ..core.plan.naming import USUAL_PATTERN
 from ..core.values import Model
 from .database import Changed, Database, queries
 
+JobsListed = Annotated[int, Field(ge=50, le=10_000)]
+JobsDays = Annotated[int, Field(ge=1, le=3_650)]
 CacheSize = Annotated[float, Field(ge=1, le=10_000)]
 """GB."""
 
 
 class Settings(Model):
-    """What the creator set. `output_folder` None is the program's own outbox; `cache_gb` bounds what rehearsals
-    leave on the disk; `probing` is whether moments are tried in the background; `file_pattern` is how packed files are called, and
-    `folders` are those beside the home that may be read and written."""
+    """What the creator set.
+
+    `output_folder` None is the program's own outbox; `cache_gb` bounds what rehearsals leave on the disk; `probing` is whether moments are
+    tried in the background; `file_pattern` is how packed files are called, and `folders` are those beside the home that may be read and
+    written. Ended jobs are listed as long as they are among the last `jobs_listed` and no older than `jobs_days`.
+    """
 
     line: Line = Line()
     output_folder: str | None = None
@@ -28,6 +33,8 @@ class Settings(Model):
     probing: bool = True
     file_pattern: str = USUAL_PATTERN
     folders: tuple[str, ...] = ()
+    jobs_listed: JobsListed = 1_000
+    jobs_days: JobsDays = 90
 
 
 class After(StrEnum):
@@ -83,8 +90,9 @@ def load(database: Database) -> Settings:
     """The settings; defaults where nothing was set."""
     with database.reading() as connection:
         rows = {row["name"]: row["value"] for row in connection.execute(queries("results")["settings"])}
+    numbers = {name: int(rows[name]) for name in ("jobs_listed", "jobs_days") if name in rows}
     return Settings(
-        line=Line.model_validate_json(rows["line"]) if "line" in rows else Line(),
+        **numbers, line=Line.model_validate_json(rows["line"]) if "line" in rows else Line(),
         output_folder=database.paths.full(rows.get("output_folder", "")) or None,
         **({"cache_gb": float(rows["cache_gb"])} if "cache_gb" in rows else {}),
         probing=rows.get("probing", "yes") == "yes", file_pattern=rows.get("file_pattern") or USUAL_PATTERN,
@@ -98,6 +106,7 @@ def save(database: Database, settings: Settings) -> None:
         kept = (
             ("line", settings.line.model_dump_json()), ("output_folder", database.paths.stored(settings.output_folder or "")),
             ("cache_gb", str(settings.cache_gb)), ("probing", "yes" if settings.probing else "no"), ("file_pattern", settings.file_pattern),
+            ("jobs_listed", str(settings.jobs_listed)), ("jobs_days", str(settings.jobs_days)),
             ("folders", database.paths.stored_json(json.dumps(settings.folders, ensure_ascii=False))),
         )
         for name, value in kept:

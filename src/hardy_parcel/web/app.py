@@ -14,6 +14,7 @@ from fastapi.responses import FileResponse, PlainTextResponse, Response
 from starlette.staticfiles import StaticFiles
 
 from .. import __version__
+from ..core.errors import HardyParcelError
 from ..docks.catalogue import guidance_span
 from ..processes import nursery
 from ..store import kept_recipes, settings
@@ -89,6 +90,8 @@ def make_app(
             with suppress(asyncio.CancelledError):
                 await keeper
         await steppers.close_steppers()
+        with suppress(HardyParcelError):
+            await asyncio.to_thread(database.checkpoint)
 
     app = FastAPI(
         title="Hardy Parcel", version=__version__, lifespan=lifespan, responses=problems.PROBLEMS,

@@ -140,6 +140,7 @@ def _task(ctx: Context, job_id: str, number: int, screen: Screen, station: str) 
         raise NotFound(f"{one.file.path.name} is not there any more.", "Load the page again.")
     if ctx.places.arrivals in one.file.path.parents:
         mark_used(one.file.path.parent)
+    ctx.places.check_links(path for path in (found.master, one.file.path) if path)
     task = FilmLookTask(
         master=found.master, facts=found.facts, plan=found.plan, file=None if one.key == MASTER else one.file, number=number, screen=screen,
     )

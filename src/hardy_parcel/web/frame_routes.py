@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from pathlib import Path
 from typing import Annotated
 
 from fastapi import APIRouter, Query
@@ -43,6 +44,7 @@ async def picture(
 ) -> Picture:
     """One picture of the master, its colours read as asked; the first wish opens a child process that stays open for a while."""
     master, facts = await asyncio.to_thread(readable, ctx.database, master_id)
+    await asyncio.to_thread(ctx.places.check_links, [Path(master.path)])
     if reading is not None:
         facts = facts.model_copy(update={"mending": facts.mending.model_copy(update={"colour": reading})})
     shown = await step_to(master_id, facts.content_id, StepTask(path=master.path, facts=facts, number=number, exact=exact))
@@ -59,6 +61,7 @@ async def picture(
 def film(master_id: str, ctx: Ctx) -> FileResponse:
     """The master's own bytes, in parts as a player asks for them."""
     master, _ = readable(ctx.database, master_id)
+    ctx.places.check_links([Path(master.path)])
     return FileResponse(master.path, media_type=played_as(master.path))
 
 

@@ -172,6 +172,7 @@ async def sharpening(parcel_id: ParcelId, ctx: Ctx) -> Effect:
 
 def _picture(ctx: Context, parcel_id: str, *, sharpen: bool | None = None) -> tuple[PlannedParcel, VideoPlan]:
     now = planned(ctx.database, parcel_id)
+    ctx.places.check_links([now.path])
     if sharpen is not None:
         now = now.choosing(ctx.database, now.choices.model_copy(update={"sharpen": sharpen}))
     if now.plan.copied:

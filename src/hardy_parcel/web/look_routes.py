@@ -128,6 +128,7 @@ def _task(
     kept = kept_at(ctx.database, now, target_bps)
     if kept.key != pictures_key:
         raise NotFound("These pictures are of earlier settings.", "Load the page again.", code="other_pictures")
+    ctx.places.check_links([now.path])
     task = look_task(ctx.places, now, kept, index, screen, line)
     mark_used(task.folder.parent, *kept.folders)
     return task
@@ -262,6 +263,7 @@ def _ladder_task(
     now = planned(ctx.database, parcel_id)
     if now.plan.video is None or now.plan.copied:
         raise BadChoice("Nothing is encoded here, so there are no rates to set beside each other.", "Choose another lane.", code="no_rates")
+    ctx.places.check_links([now.path])
     kept = {one.target_bps: one for one in kept_rehearsals(ctx.database, now)}
     if not kept:
         raise NotFound("Nothing was rehearsed here yet.", "Rehearse it on the bench first.")

@@ -14,7 +14,7 @@ from ..core.trade.codecs import CODECS, name_of
 from ..core.trade.names import Codec
 from ..store import jobs, results, settings
 from ..store.jobs import Job, JobKind
-from ..store.settings import CacheSize, Settings
+from ..store.settings import CacheSize, JobsDays, JobsListed, Settings
 from ..work.cache import cache_bytes
 from ..work.queueing import queue_benchmark
 from .context import Context, Ctx
@@ -42,11 +42,13 @@ class MachineView(BaseModel):
     example_name: str
     folders: tuple[str, ...]
     allowed: tuple[str, ...]
+    jobs_listed: int
+    jobs_days: int
 
 
 class MachineRequest(BaseModel):
     """The line, the output folder, null for the program's own outbox, the room that rehearsals may take, in GB, how files are called,
-    and the folders that may be used beside those of the start; without a list they stay."""
+    and the folders that may be used beside those of the start; without a list they stay. So do the bounds of the list of ended jobs."""
 
     line: Line
     output_folder: Annotated[str, Field(max_length=4096)] | None = None
@@ -54,6 +56,8 @@ class MachineRequest(BaseModel):
     probing: bool = True
     file_pattern: Annotated[str, Field(max_length=400)] = USUAL_PATTERN
     folders: Annotated[list[Annotated[str, Field(min_length=1, max_length=4096)]], Field(max_length=20)] | None = None
+    jobs_listed: JobsListed | None = None
+    jobs_days: JobsDays | None = None
 
 
 class CodecSpeed(BaseModel):
@@ -109,6 +113,8 @@ def machine(ctx: Ctx) -> MachineView:
         pattern_fields=FIELDS,
         example_name=example_name(kept.file_pattern),
         folders=kept.folders,
+        jobs_listed=kept.jobs_listed,
+        jobs_days=kept.jobs_days,
         allowed=tuple(dict.fromkeys(str(folder) for folder in ctx.places.allowed)),
     )
 
@@ -135,8 +141,10 @@ def _saved(request: MachineRequest, ctx: Context, chosen: str, pattern: str, fol
     folder = str(ctx.places.output_folder(chosen)) if chosen else None
     if folder == str(ctx.places.outbox):
         folder = None
+    kept = settings.load(ctx.database)
     settings.save(ctx.database, Settings(
         line=request.line, output_folder=folder, cache_gb=request.cache_gb, probing=request.probing, file_pattern=pattern, folders=folders,
+        jobs_listed=request.jobs_listed or kept.jobs_listed, jobs_days=request.jobs_days or kept.jobs_days,
     ))
     if not request.probing:
         jobs.withdraw(ctx.database, JobKind.PROBE)

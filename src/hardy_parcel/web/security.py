@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import hashlib
 import hmac
 import logging
 import re
+import secrets
+import threading
+from collections import OrderedDict
 from contextlib import suppress
 from html import escape
 from pathlib import Path
@@ -30,8 +34,10 @@ HEADERS = (
     (b"cross-origin-resource-policy", b"same-origin"),
 )
 KEY = "key"
-KEPT_S = 400 * 24 * 3600
-"""As long as browsers keep a cookie."""
+KEPT_S = 30 * 24 * 3600
+"""How long a browser keeps its session at most; it ends with the service in any case."""
+MOST_SESSIONS = 200
+LEAST_KEY = 16
 LOCKED = (Path(__file__).parent / "locked.html").read_text()
 LOCKED_POLICY = "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 LARGEST_BODY = 1 << 20
@@ -45,6 +51,33 @@ def cookie_name(host: str) -> str:
     """Cookies do not know ports, so each service on a machine has one of its own."""
     port = re.search(r":([0-9]+)$", host)
     return f"hardy-parcel-{port[1] if port else 80}"
+
+
+class Sessions:
+    """Who was let in since the service began, by hashes: what a browser keeps is worth nothing once the service has ended, whoever listens
+    at its port then. Of too many the oldest goes."""
+
+    def __init__(self) -> None:
+        self._hashes: OrderedDict[bytes, None] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def begin(self) -> str:
+        """A new session's token, which is not kept here."""
+        token = secrets.token_urlsafe(32)
+        with self._lock:
+            self._hashes[_hash(token)] = None
+            while len(self._hashes) > MOST_SESSIONS:
+                self._hashes.popitem(last=False)
+        return token
+
+    def has(self, token: str) -> bool:
+        """Whether a token is one of a session that goes on."""
+        with self._lock:
+            return bool(token) and _hash(token) in self._hashes
+
+
+def _hash(token: str) -> bytes:
+    return hashlib.sha256(token.encode()).digest()
 
 
 class _TooLarge(Exception):
@@ -81,11 +114,15 @@ class Guard:
     brings none of its own.
 
     The Host check defeats name rebinding, the Origin check requests from other pages in the same browser, and the key other accounts of
-    the machine, which reach the same port. The address that `serve` prints brings it once; a cookie that no other site can send keeps it.
+    the machine, which reach the same port. The address that `serve` prints brings the key, which buys a session: a cookie that no other
+    site can send holds that one. A script gives the key itself with each request.
     """
 
     def __init__(self, app: ASGIApp, *, key: str, key_file: Path) -> None:
+        if len(key) < LEAST_KEY:
+            raise ValueError("the start key is too short to keep anybody out")
         self._app, self._key, self._key_file = app, key, key_file
+        self._sessions = Sessions()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -104,7 +141,7 @@ class Guard:
         if refusal:
             await problem(403, refusal, "refused")(scope, receive, guarded)
             return
-        if not self._has_key(headers):
+        if not self._is_let_in(headers):
             await self._let_in(scope, headers)(scope, receive, guarded)
             return
         most = LARGEST_FILM if scope["path"] in WHOLE_FILES else LARGEST_PART if scope["path"].startswith(UPLOADS) else LARGEST_BODY
@@ -124,24 +161,24 @@ class Guard:
         if counted.over and not counted.answered:
             await problem(413, "This request is too large.", "refused")(scope, receive, guarded)
 
-    def _fits(self, told: str) -> bool:
+    def _is_key(self, told: str) -> bool:
         return hmac.compare_digest(told.encode(), self._key.encode())
 
-    def _has_key(self, headers: Headers) -> bool:
+    def _is_let_in(self, headers: Headers) -> bool:
         kept = cookie_parser(headers.get("cookie", "")).get(cookie_name(headers.get("host", "")), "")
-        return self._fits(kept) or self._fits(headers.get("authorization", "").removeprefix("Bearer "))
+        return self._sessions.has(kept) or self._is_key(headers.get("authorization", "").removeprefix("Bearer "))
 
     def _let_in(self, scope: Scope, headers: Headers) -> Response:
         """With the key in the address, a cookie and the same address without it; else what to do."""
         given = parse_qs(scope["query_string"].decode("latin-1"))
-        if scope["method"] == "GET" and self._fits("".join(given.pop(KEY, []))):
+        if scope["method"] == "GET" and self._is_key("".join(given.pop(KEY, []))):
             rest = f"?{urlencode(given, doseq=True)}" if given else ""
             answer = RedirectResponse(f"/{quote(scope['path'].lstrip('/'))}{rest}", status_code=303)
             answer.set_cookie(
-                cookie_name(headers["host"]), self._key, max_age=KEPT_S, httponly=True, samesite="strict", path="/",
+                cookie_name(headers["host"]), self._sessions.begin(), max_age=KEPT_S, httponly=True, samesite="strict", path="/",
             )
             return answer
-        what = "Hardy Parcel does not know this browser yet."
+        what = "Hardy Parcel does not know this browser, or was started again since."
         do = f"Open the address that was printed when it was started; its key is kept in {self._key_file}."
         if scope["path"].startswith("/api/"):
             return problem(401, f"{what} {do}", "locked")

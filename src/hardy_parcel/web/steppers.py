@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 from ..core.errors import BadInput, HardyParcelError
 from ..processes.client import Child
+from ..processes.confine import paths_of
 from ..processes.messages import FilmLookTask, Outcome, StepTask
 
 PICTURE_LIMIT_S = 30
@@ -35,7 +36,7 @@ async def step_to(name: str, content: str, task: StepTask | FilmLookTask) -> Out
 
     Raises BadInput or what the child tells; a child that died is closed.
     """
-    stepper = await _stepper(name, content)
+    stepper = await _stepper(name, f"{content} {paths_of(task)}")
     async with stepper.lock:
         try:
             return await asyncio.shield(asyncio.to_thread(stepper.child.run, task, limit_s=PICTURE_LIMIT_S))

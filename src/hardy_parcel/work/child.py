@@ -102,20 +102,30 @@ def outcome_of(task: Task, voice: Any, tasks: Tasks = TASKS) -> Outcome | Failed
 
 
 def main(scratch: str) -> int:
-    """Work on what is told on standard input, with temporary files in a folder of its own, until that ends."""
+    """Work on what is told on standard input, with temporary files in a folder of its own, until that ends.
+
+    The first task decides what this process can reach; only then are threads started, so that it holds for all of them.
+    """
     logging.basicConfig(stream=sys.stderr, format="%(asctime)s child %(process)d %(name)s: %(message)s")
-    voice, confined = Voice(), False
-    threading.Thread(target=voice.listen, daemon=True).start()
-    while True:
-        line = voice.tasks.get()
-        try:
-            task = TASK.validate_json(line)
-        except ValidationError:
-            log.exception("a task could not be read")
-            voice.say(Failed(problem=HardyParcelError("This work could not be understood.", "Start it again.").problem()))
+    voice = Voice()
+    confined = False
+    while line := voice.tasks.get() if confined else sys.stdin.readline():
+        task = _read(line, voice)
+        if task is None:
             continue
         if not confined:
-            confine(task.kind, Path(scratch))
+            confine(task, Path(scratch))
+            threading.Thread(target=voice.listen, daemon=True).start()
             confined = True
         voice.say(outcome_of(task, voice))
+    return 3
 
+
+def _read(line: str, voice: Voice) -> Task | None:
+    """A task from its line; None for what is no task, which is said."""
+    try:
+        return TASK.validate_json(line)
+    except ValidationError:
+        log.exception("a task could not be read")
+        voice.say(Failed(problem=HardyParcelError("This work could not be understood.", "Start it again.").problem()))
+        return None

@@ -25,6 +25,7 @@ from ..core.errors import Cancelled, DiskFull, DockAway, FolderUnusable, HardyPa
 from ..core.progress import JobProgress
 from ..processes import nursery
 from ..processes.client import ENDED, SILENCE_LIMIT_S, Child, too_slow
+from ..processes.confine import paths_of
 from ..processes.messages import (
     OUTCOMES,
     TASK,
@@ -61,7 +62,7 @@ LOOK_S = 2.0
 """How often the queue is looked through even if nothing was written: the hour of a job may have come."""
 PATIENCE_S = 20.0
 """How long the worker before this one may take to end."""
-TIDY_S = 60.0
+TIDY_S, PRUNE_S = 60.0, 3_600.0
 LIMITS_S = {JobKind.INSPECT: 90, JobKind.STRIP: 180, JobKind.CHECK: 900, JobKind.LISTEN: 900}
 CANCEL_GRACE_S = 4.0
 MOST_ATTEMPTS = {JobKind.REHEARSE: 4, JobKind.PACK: 4, JobKind.SEND: 20, JobKind.ARRIVE: 4}
@@ -109,6 +110,8 @@ class Worker:
         self._claimed = _claim(places)
         self._database = Database(places.database)
         jobs.take_over(self._database)
+        self._last = dict.fromkeys(("scan", "look", "tidy", "prune"), 0.0)
+        self._prune_jobs()
         requeue_orphans(self._database, places)
         self._watch = Watch(self._database)
         self._keeper = Keeper(self._database, places)
@@ -116,7 +119,6 @@ class Worker:
         self._inbox = Inbox(self._database, places, self._open_master)
         self._owner = f"worker-{os.getpid()}-{uuid.uuid4().hex[:6]}"
         self._running: dict[str, Running] = {}
-        self._last = dict.fromkeys(("scan", "look", "tidy"), 0.0)
         self._awake = Awake()
         self._left: dict[Path, set[str]] = {Path(folder): ended for folder, ended in jobs.packed_into(self._database).items()}
         self._packed, self._told_awake = False, settings.load_dispatch(self._database).kept_awake
@@ -240,9 +242,16 @@ class Worker:
 
         What ended jobs could not remove, their folder being away or full of trouble, is removed once it can be.
         """
+        if self._due("prune", PRUNE_S):
+            self._prune_jobs()
         if JobKind.REHEARSE not in self._busy() and self._due("tidy", TIDY_S):
             self._cache.tidy()
             self._left = {folder: left for folder, left in self._left.items() if not sweep(folder, left)}
+
+    def _prune_jobs(self) -> None:
+        kept = settings.load(self._database)
+        self._last["prune"] = time.monotonic()
+        jobs.prune(self._database, most=kept.jobs_listed, days=kept.jobs_days)
 
     def _open_master(self, path: Path) -> None:
         """Put a file on the shelf and queue its reading."""
@@ -262,6 +271,14 @@ class Worker:
 
     def _begin(self, job: Job, task: Task | None, kind: JobKind) -> None:
         """Start a claimed job's child, or end it where nothing is left to do."""
+        if task is not None:
+            try:
+                self._places.allow(settings.load(self._database).folders)
+                self._places.check_links(paths_of(task))
+            except FolderUnusable as error:  # a link that was switched since its file was opened
+                self._fail(job, error.problem())
+                self._clean(job, task)
+                return
         if task is None or job.attempts >= MOST_ATTEMPTS.get(kind, MOST_READINGS):
             todo = "The master may be damaged, or memory may be short; export it again or close other programs."
             self._fail(job, UnreadableMaster("This job ended without a word several times.", todo, code="keeps_dying").problem())

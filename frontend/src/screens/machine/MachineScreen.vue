@@ -9,7 +9,7 @@ import TroubleNote from '../../parts/TroubleNote.vue'
 import EncodingSpeed from './EncodingSpeed.vue'
 
 const { value: machine, trouble, again } = useAnswer((signal) => api.machine(signal))
-const form = reactive({ uplink: 9.6, steadiness: 80, price: 0, currency: '', allowance: undefined as number | undefined, minutes: undefined as number | undefined, folder: '', cache: 20, probing: true, pattern: '', folders: [] as string[] })
+const form = reactive({ uplink: 9.6, steadiness: 80, price: 0, currency: '', allowance: undefined as number | undefined, minutes: undefined as number | undefined, folder: '', cache: 20, probing: true, pattern: '', folders: [] as string[], jobs: 1000, days: 90 })
 const adding = ref('')
 const braced = (field: string | number) => `{${field}}`
 const said = ref('')
@@ -27,6 +27,8 @@ function show(view: MachineView): void {
   form.probing = view.probing
   form.pattern = view.file_pattern
   form.folders = [...view.folders]
+  form.jobs = view.jobs_listed
+  form.days = view.jobs_days
 }
 watch(machine, (view) => view && show(view))
 
@@ -44,6 +46,8 @@ async function save(): Promise<void> {
       probing: form.probing,
       file_pattern: form.pattern,
       folders: [...form.folders, ...(adding.value.trim() ? [adding.value.trim()] : [])],
+      jobs_listed: form.jobs,
+      jobs_days: form.days,
     })
     adding.value = ''
     said.value = 'Kept. Every figure follows from now on.'
@@ -108,6 +112,14 @@ async function save(): Promise<void> {
             <div>
               <ElInputNumber id="cache" v-model="form.cache" :min="1" :max="10000" :controls="false" /> GB; they have
               {{ machine.cache_bytes ? bytes(machine.cache_bytes) : 'nothing' }} now. The oldest go first; their figures stay.
+            </div>
+          </fieldset>
+          <fieldset>
+            <legend>Finished jobs</legend>
+            <label for="jobs">Keep in the list</label>
+            <div>
+              the last <ElInputNumber id="jobs" v-model="form.jobs" :min="50" :max="10000" :controls="false" />, for
+              <ElInputNumber v-model="form.days" :min="1" :max="3650" :controls="false" aria-label="Days that finished jobs stay" /> days at most. Receipts and measurements always stay.
             </div>
           </fieldset>
           <div class="row">

@@ -49,6 +49,14 @@ WHERE kind = 'pack' AND state IN ('waiting', 'running');
 -- name: packed_into
 SELECT id, json_extract(task, '$.folder') AS folder FROM jobs WHERE kind = 'pack' AND state NOT IN ('waiting', 'running');
 
+-- name: prune
+DELETE FROM jobs WHERE state NOT IN ('waiting', 'running') AND (
+    coalesce(ended_at, created_at) < :before OR id IN (
+        SELECT id FROM jobs WHERE state NOT IN ('waiting', 'running')
+        ORDER BY coalesce(ended_at, created_at) DESC, id LIMIT -1 OFFSET :most
+    )
+);
+
 -- name: claim
 UPDATE jobs SET state = 'running', owner = :owner, problem = NULL, started_at = coalesce(started_at, :now), revision = (SELECT number FROM revision)
 WHERE id = (
