@@ -13,6 +13,7 @@ from pathlib import Path
 import httpx
 
 from hardy_parcel.core.sheets.sheet import Sheet
+from hardy_parcel.processes.loopback import new_secret
 from hardy_parcel.store import settings
 from hardy_parcel.store.database import Database
 
@@ -29,6 +30,8 @@ class DockProcess:
             probe.bind(("127.0.0.1", 0))
             self.port = probe.getsockname()[1]
         self.address = f"http://127.0.0.1:{self.port}"
+        self.secret = new_secret()
+        self.let_in = {"authorization": f"Bearer {self.secret}"}
         self.give_sheets(sheets)
         self.start()
 
@@ -40,11 +43,13 @@ class DockProcess:
 
     def start(self) -> None:
         told = [sys.executable, "-m", "hardy_parcel.docks.service", str(self.folder), "--port", str(self.port), *self._more]
-        self.process = subprocess.Popen(told, stdin=subprocess.PIPE)
+        self.process = subprocess.Popen(told, stdin=subprocess.PIPE, text=True)
+        self.process.stdin.write(f"{self.secret}\n")
+        self.process.stdin.flush()
         ends = time.monotonic() + 60
         while time.monotonic() < ends:
             try:
-                httpx.get(f"{self.address}/docks", timeout=5)
+                httpx.get(f"{self.address}/docks", timeout=5, headers=self.let_in)
                 return
             except httpx.TransportError:
                 time.sleep(0.05)
@@ -69,18 +74,18 @@ class DockProcess:
 def docks_of(served: Served, folder: Path, *, sheets: Sequence[Sheet] = ()) -> Iterator[DockProcess]:
     """Docks that a service sends to, as long as they are needed."""
     database = Database(served.places.database)
-    before = settings.docks_address(database)
+    before = settings.docks(database)
     with DockProcess(folder, sheets=sheets) as process:
-        settings.set_docks_address(database, process.address)
+        settings.set_docks(database, settings.Docks(address=process.address, secret=process.secret))
         yield process
-        settings.set_docks_address(database, before)
+        settings.set_docks(database, before)
 
 
 @contextmanager
 def no_docks(served: Served) -> Iterator[None]:
     """A service that knows of no docks."""
     database = Database(served.places.database)
-    before = settings.docks_address(database)
-    settings.set_docks_address(database, "")
+    before = settings.docks(database)
+    settings.set_docks(database, None)
     yield
-    settings.set_docks_address(database, before)
+    settings.set_docks(database, before)

@@ -29,6 +29,7 @@ from hardy_parcel.store.database import Database
 from hardy_parcel.store.places import Places
 from hardy_parcel.store.results import KeptReceipt
 from hardy_parcel.web.app import make_app
+from hardy_parcel.web.connections import BoundedProtocol
 
 PATIENCE_S = 120
 BLOCKED_S = 0.5
@@ -207,7 +208,10 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     app = make_app(places, key=places.start_key())
-    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1))
+    config = uvicorn.Config(
+        app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1, http=BoundedProtocol,
+    )
+    server = uvicorn.Server(config)
 
     on_the_loop = OnTheLoop(slow.said)
 

@@ -14,6 +14,7 @@ import click
 
 from .cli import main
 from .core.errors import BadInput
+from .processes.loopback import new_secret
 from .processes.scratch import Scratch, sweep, users_root
 from .store.logs import log_to_file
 from .store.places import Places
@@ -31,6 +32,7 @@ def run(
     import uvicorn  # here, since all other commands would wait half a second for it
 
     from .web.app import DocksBeside, make_app
+    from .web.connections import BoundedProtocol, raise_open_files
 
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -45,7 +47,8 @@ def run(
     scratch = Scratch(places.scratch, "service").use_by_default()
     sweep(users_root())
     key = places.start_key()
-    beside = DocksBeside(folder=places.data.with_name(f"{places.data.name}-docks"), port=_free_port(port + 1)) if docks else None
+    folder = places.data.with_name(f"{places.data.name}-docks")
+    beside = DocksBeside(folder=folder, listening=_listening(port + 1), secret=new_secret()) if docks else None
     app = make_app(places, key=key, verbose=verbose, docks=beside)
     click.echo(f"Hardy Parcel is at http://{HOST}:{port}/?key={key}")
     click.echo(f"The key lets your browser in and no other account of this machine; it is kept in {places.key_file}")
@@ -60,7 +63,8 @@ def run(
         )
         threading.Thread(target=maker.wait, daemon=True).start()  # so that it does not stay in the process table when it is done
     try:
-        uvicorn.run(app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2)
+        raise_open_files()
+        uvicorn.run(app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2, http=BoundedProtocol)
     finally:
         scratch.close()
         if maker and maker.poll() is None:
@@ -69,13 +73,18 @@ def run(
                 maker.wait(timeout=5)
 
 
-def _free_port(wanted: int) -> int:
-    """A port that nobody has: this one, or else any."""
+def _listening(wanted: int) -> socket.socket:
+    """A socket that listens at a port that nobody has: this one, or else any. It is handed on as it is, so that nobody else can take the
+    port meanwhile."""
     for port in (wanted if wanted < 65536 else 0, 0):
-        with socket.socket() as probe, suppress(OSError):
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            probe.bind((HOST, port))
-            return int(probe.getsockname()[1])
+        listening = socket.socket()
+        try:
+            listening.bind((HOST, port))
+            listening.listen(128)
+        except OSError:
+            listening.close()
+            continue
+        return listening
     raise BadInput("No port is free for the stand-in platforms.", "Close other programs, or start with --no-docks.")
 
 

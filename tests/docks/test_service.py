@@ -3,6 +3,11 @@
 from __future__ import annotations
 
 import base64
+import http.server
+import json
+import os
+import shutil
+import threading
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -12,8 +17,11 @@ import pytest
 
 from hardy_parcel.core.arrival.docked import DockedParcel, DockState, SentOver, Words, unsteady_share
 from hardy_parcel.core.errors import BadInput, Cancelled, DockAway, NotFound
+from hardy_parcel.docks.service import MOST_UNFINISHED
 from hardy_parcel.docks.shipped import shipped_sheets
+from hardy_parcel.docks.yard import UNFINISHED_S, Yard
 from hardy_parcel.media.verify import sha256
+from hardy_parcel.processes.loopback import NONCE, PROOF, proof
 from hardy_parcel.processes.messages import SendTask
 from hardy_parcel.work import uplink
 from hardy_parcel.work.uplink import ask, fetch, send
@@ -37,7 +45,11 @@ def film(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 def task(docks: DockProcess, path: Path, *, to: str = "orrery-wide", line: SentOver = QUICK, words: Words = Words()) -> SendTask:
-    return SendTask(path=path, sha256=sha256(path), destination_id=to, words=words, line=line, address=docks.address)
+    return SendTask(path=path, sha256=sha256(path), destination_id=to, words=words, line=line, address=docks.address, secret=docks.secret)
+
+
+def known(docks: DockProcess) -> uplink.Known:
+    return uplink.Known(docks.address, docks.secret)
 
 
 def sent(docks: DockProcess, path: Path, **how: object) -> str:
@@ -47,7 +59,7 @@ def sent(docks: DockProcess, path: Path, **how: object) -> str:
 def settled(docks: DockProcess, parcel_id: str, fits: Callable[[DockedParcel], bool] = lambda one: one.settled) -> DockedParcel:
     ends = time.monotonic() + 90
     while time.monotonic() < ends:
-        if fits(found := ask(docks.address, parcel_id)):
+        if fits(found := ask(known(docks), parcel_id)):
             return found
         time.sleep(0.05)
     raise AssertionError("waited in vain for the dock")
@@ -62,7 +74,7 @@ def test_what_is_sent_is_served_smallest_first_with_its_words(docks: DockProcess
     assert (found.state, found.words, found.file_name, found.refused) == (DockState.READY, words, "Gale.mp4", ())
     assert [one.name for one in found.offered] == ["360p h264"]
     [one] = found.offered
-    fetch(docks.address, parcel_id, one, tmp_path / one.file, lambda share: None)
+    fetch(known(docks), parcel_id, one, tmp_path / one.file, lambda share: None)
     assert (tmp_path / one.file).stat().st_size == one.size_bytes
     assert [path.name for path in tmp_path.iterdir()] == [one.file]
     assert not list((docks.folder / "uploads").glob(f"{parcel_id}*"))
@@ -79,12 +91,12 @@ def test_a_part_of_a_file_is_served_and_a_fetch_goes_on(docks: DockProcess, film
     parcel_id = sent(docks, film)
     [one] = settled(docks, parcel_id).offered
     address = f"{docks.address}/parcels/{parcel_id}/files/{one.file}"
-    part = httpx.get(address, headers={"range": "bytes=100-199"})
+    part = httpx.get(address, headers={"range": "bytes=100-199", **docks.let_in})
     assert (part.status_code, len(part.content)) == (206, 100)
-    (tmp_path / f".{one.file}.partial").write_bytes(httpx.get(address).content[:5000])
+    (tmp_path / f".{one.file}.partial").write_bytes(httpx.get(address, headers=docks.let_in).content[:5000])
     heard: list[float] = []
-    fetch(docks.address, parcel_id, one, tmp_path / one.file, heard.append)
-    assert (tmp_path / one.file).read_bytes() == httpx.get(address).content
+    fetch(known(docks), parcel_id, one, tmp_path / one.file, heard.append)
+    assert (tmp_path / one.file).read_bytes() == httpx.get(address, headers=docks.let_in).content
     assert heard[0] > 5000 / one.size_bytes
 
 
@@ -140,7 +152,7 @@ def test_a_line_takes_its_time_and_is_taken_up_where_it_was_cut(
         send(task(docks, film, line=line), opened.append, stop)
     assert time.monotonic() - began > 0.7
     parcel_id = opened[0].rsplit("/", 1)[-1]
-    half = ask(docks.address, parcel_id)
+    half = ask(known(docks), parcel_id)
     assert half.state is DockState.ARRIVING
     assert size / 2 < half.received_bytes < size
     began = time.monotonic()
@@ -169,7 +181,7 @@ def test_a_dock_that_dies_in_the_middle_goes_on(tmp_path: Path, film: Path, monk
         with monkeypatch.context() as short:
             short.setattr(uplink, "PATIENCE_S", 0.0)
             with pytest.raises(DockAway):
-                ask(docks.address, parcel_id)
+                ask(known(docks), parcel_id)
         docks.start()
         found = settled(docks, parcel_id)
         assert (found.state, found.received_bytes) == (DockState.READY, size)
@@ -189,12 +201,78 @@ def test_a_file_that_was_changed_since_is_not_sent(docks: DockProcess, film: Pat
         send(task(docks, film).model_copy(update={"sha256": "0" * 64}), lambda url: None, lambda there, doing: None)
 
 
-def test_only_programs_of_this_machine_are_answered(docks: DockProcess) -> None:
-    for headers in ({"host": "docks.example"}, {"origin": docks.address}):
-        assert httpx.get(f"{docks.address}/docks", headers=headers).status_code == 403
-    assert "orrery-wide" in {one["destination_id"] for one in httpx.get(f"{docks.address}/docks").json()}
+@pytest.mark.parametrize("host", ["docks.example", "127.0.0.1.docks.example", "127.0.0.1:1:2", "localhost:x", "[::1", "127.0.0.1:123456"])
+def test_only_programs_of_this_machine_are_answered(docks: DockProcess, host: str) -> None:
+    assert httpx.get(f"{docks.address}/docks", headers={"host": host, **docks.let_in}).status_code in (400, 403)
+
+
+def test_no_page_and_nobody_without_the_secret_is_answered(docks: DockProcess) -> None:
+    assert httpx.get(f"{docks.address}/docks", headers={"origin": docks.address, **docks.let_in}).status_code == 403
+    for wrong in ({}, {"authorization": "Bearer"}, {"authorization": "Bearer no"}):
+        for path in ("/docks", f"/parcels/{'0' * 32}", "/uploads"):
+            assert httpx.get(docks.address + path, headers=wrong).status_code == 403
+    assert "orrery-wide" in {one["destination_id"] for one in httpx.get(f"{docks.address}/docks", headers=docks.let_in).json()}
     for path in ("/parcels/" + "0" * 32, "/parcels/../etc", "/parcels/" + "0" * 32 + "/files/..%2fparcel.json"):
-        assert httpx.get(docks.address + path).status_code in (404, 422)
+        assert httpx.get(docks.address + path, headers=docks.let_in).status_code in (404, 422)
+
+
+def test_docks_show_who_they_are_and_nothing_goes_to_anybody_else(docks: DockProcess, film: Path) -> None:
+    known(docks).check()
+    shown = httpx.get(f"{docks.address}/docks", headers={NONCE: "once"})
+    assert (shown.status_code, shown.headers[PROOF], docks.secret in str(shown.headers)) == (204, proof(docks.secret, "once"), False)
+    heard: list[bytes] = []
+
+    class Impostor(http.server.BaseHTTPRequestHandler):
+        """Answers everything, and with a proof that it has seen."""
+
+        def do_GET(self) -> None:
+            heard.append(str(self.headers).encode())
+            self.send_response(204)
+            self.send_header(PROOF, shown.headers[PROOF])
+            self.end_headers()
+
+        do_POST = do_HEAD = do_PATCH = do_GET
+
+        def log_message(self, *_: object) -> None:
+            pass
+
+    with http.server.HTTPServer(("127.0.0.1", 0), Impostor) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        there = task(docks, film).model_copy(update={"address": f"http://127.0.0.1:{server.server_port}"})
+        with pytest.raises(DockAway, match="Another program"):
+            send(there, lambda url: None, lambda there, doing: None)
+        server.shutdown()
+    assert len(heard) == 1
+    assert docks.secret.encode() not in heard[0]
+
+
+def test_what_does_not_fit_on_the_disk_waits(tmp_path: Path, film: Path) -> None:
+    yard = Yard(tmp_path)
+    free = shutil.disk_usage(tmp_path).free
+    (tmp_path / "uploads" / f"{'a' * 32}.info").write_text(json.dumps({"size": free, "metadata": {}}))
+    (tmp_path / "uploads" / ("a" * 32)).write_bytes(b"x" * 100)
+    assert yard.awaited_bytes() == free - 100
+    with DockProcess(tmp_path) as docks, pytest.raises(DockAway, match="do not fit"):
+        send(task(docks, film), lambda url: None, lambda there, doing: pytest.fail("a byte went"))
+
+
+def test_what_nobody_goes_on_with_is_given_up_after_an_hour(tmp_path: Path) -> None:
+    yard = Yard(tmp_path)
+    for name, age_s in (("a" * 32, UNFINISHED_S + 60), ("b" * 32, 60)):
+        for file in (yard.uploads / name, yard.uploads / f"{name}.info"):
+            file.write_text(json.dumps({"size": 9, "metadata": {}}))
+            os.utime(file, (time.time() - age_s,) * 2)
+    yard._end_unfinished()
+    assert sorted(path.name for path in yard.uploads.iterdir()) == ["b" * 32, f"{'b' * 32}.info"]
+
+
+def test_too_many_uploads_make_others_wait_instead_of_refusing_them(tmp_path: Path, film: Path) -> None:
+    yard = Yard(tmp_path)
+    for number in range(MOST_UNFINISHED):
+        for file in (yard.uploads / f"{number:032x}", yard.uploads / f"{number:032x}.info"):
+            file.write_text(json.dumps({"size": 9, "metadata": {}}))
+    with DockProcess(tmp_path) as docks, pytest.raises(DockAway, match="too many uploads"):
+        send(task(docks, film), lambda url: None, lambda there, doing: pytest.fail("a byte went"))
 
 
 def test_a_sheet_of_the_folder_goes_before_the_shipped_one(tmp_path: Path, film: Path) -> None:
@@ -225,7 +303,7 @@ def test_an_unsteady_line_is_cut_and_taken_up_again(tmp_path: Path, film: Path) 
 def test_metadata_that_is_spoilt_is_refused(docks: DockProcess) -> None:
     def begin(metadata: str) -> int:
         headers = {"tus-resumable": "1.0.0", "upload-length": "1000", "upload-metadata": metadata}
-        return httpx.post(f"{docks.address}/uploads", headers=headers).status_code
+        return httpx.post(f"{docks.address}/uploads", headers=headers | docks.let_in).status_code
 
     def word(text: str) -> str:
         return base64.b64encode(text.encode()).decode()

@@ -1,6 +1,6 @@
 """The stand-in platforms as a service of their own, on loopback.
 
-    python -m hardy_parcel.docks.service FOLDER [--port PORT] [--cut-every SECONDS]
+    python -m hardy_parcel.docks.service FOLDER [--port PORT | --listening FD] [--cut-every SECONDS]
 
     POST, HEAD, PATCH /uploads[/<id>]     resumable upload by the tus protocol, over the line that its metadata names
     GET  /docks                           who takes files here
@@ -8,7 +8,10 @@
     GET  /parcels/<id>/files/<file>       one of those files, by range
 
 Metadata of an upload: `filename`, `filetype`, `dock` (a destination's id), `title`, `description`, `tags` (one a line), and of the line
-`line_bps` and `line_unsteady`. It ends when its standard input ends, so it never outlives whoever started it.
+`line_bps` and `line_unsteady`.
+
+The first line of standard input is a secret: who has it not is refused, and who asks with a nonce is shown that it is had here. It ends
+when its standard input ends, so it never outlives whoever started it.
 """
 
 from __future__ import annotations
@@ -16,6 +19,8 @@ from __future__ import annotations
 import argparse
 import asyncio
 import os
+import shutil
+import socket
 import sys
 import threading
 import time
@@ -37,12 +42,14 @@ from ..core.arrival.docked import DockedParcel, SentOver, unsteady_share
 from ..core.errors import NotFound
 from ..core.plan.carrying import LINE_EFFICIENCY
 from ..core.values import Model, size_text
+from ..processes.loopback import LOOPBACK, NONCE, PROOF, is_same, proof
 from ..processes.scratch import Scratch
 from .resumable import StreamedStorage, plain_upload
 from .yard import KEEP_DAYS, Yard, words_of
 
 HOST = "127.0.0.1"
-LOOPBACK_NAMES = ("127.0.0.1", "localhost")
+SPARE_BYTES = 200_000_000
+"""Room that uploads leave on the disk."""
 LARGEST_BYTES = 1 << 41
 MOST_UNFINISHED = 60
 CUT_EVERY_S = 20.0
@@ -57,8 +64,8 @@ class DockHere(Model):
     name: str
 
 
-def make_docks(yard: Yard, *, cut_every_s: float = CUT_EVERY_S) -> FastAPI:
-    """The service over one yard; an unsteady line holds for so many seconds."""
+def make_docks(yard: Yard, *, secret: str, cut_every_s: float = CUT_EVERY_S) -> FastAPI:
+    """The service over one yard, for those who have the secret; an unsteady line holds for so many seconds."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -88,7 +95,7 @@ def make_docks(yard: Yard, *, cut_every_s: float = CUT_EVERY_S) -> FastAPI:
 
     app.include_router(_tus(yard))
     app.add_middleware(OverTheLine, yard=yard, cut_every_s=cut_every_s)
-    app.add_middleware(LoopbackOnly)
+    app.add_middleware(KnownOnly, secret=secret)
     return app
 
 
@@ -109,6 +116,9 @@ def _tus(yard: Yard) -> Any:
             raise HTTPException(413, f"{size_text(max(0, left))} are left of {taken}.")
         if sum(1 for _ in yard.uploads.glob("*.info")) >= MOST_UNFINISHED:
             raise HTTPException(409, "Too many uploads are under way here; finish some first")
+        free = shutil.disk_usage(yard.uploads).free - yard.awaited_bytes() - SPARE_BYTES
+        if size > free:
+            raise HTTPException(507, f"{size_text(size)} do not fit: there is room for {size_text(max(0, free))} on the disk of the docks")
 
     async def before_creating(metadata: dict[str, Any], info: dict[str, Any]) -> None:
         await asyncio.to_thread(before, metadata, info)
@@ -130,18 +140,29 @@ def _tus(yard: Yard) -> Any:
     )
 
 
-class LoopbackOnly:
-    """Programs of this machine alone: no other host's name, and no page of any browser."""
+class KnownOnly:
+    """Our own program alone: no other host's name, no page of any browser, nobody without the secret. Whoever asks who is here, with a
+    nonce, is shown that the secret is had here, and needs none."""
 
-    def __init__(self, app: ASGIApp) -> None:
-        self._app = app
+    def __init__(self, app: ASGIApp, secret: str) -> None:
+        if not secret:
+            raise ValueError("docks need a secret")
+        self._app, self._secret = app, secret
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] == "http":
-            headers = Headers(scope=scope)
-            if headers.get("host", "").rsplit(":", 1)[0] not in LOOPBACK_NAMES or "origin" in headers:
-                await Response("Only programs of this machine are answered here.", 403)(scope, receive, send)
-                return
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+        if not LOOPBACK.fullmatch(headers.get("host", "")) or "origin" in headers:
+            await Response("Only programs of this machine are answered here.", 403)(scope, receive, send)
+            return
+        if scope["path"] == "/docks" and (nonce := headers.get(NONCE)):
+            await Response(status_code=204, headers={PROOF: proof(self._secret, nonce)})(scope, receive, send)
+            return
+        if not is_same(headers.get("authorization", "").removeprefix("Bearer "), self._secret):
+            await Response("Only the program that started these docks is answered here.", 403)(scope, receive, send)
+            return
         await self._app(scope, receive, send)
 
 
@@ -192,13 +213,14 @@ def main() -> int:
     words = argparse.ArgumentParser()
     words.add_argument("folder", type=Path)
     words.add_argument("--port", type=int, default=8641)
+    words.add_argument("--listening", type=int, default=None)
     words.add_argument("--cut-every", type=float, default=CUT_EVERY_S)
     told = words.parse_args()
     os.umask(0o077)
     scratch = Scratch(told.folder.resolve() / "scratch", "docks").use_by_default()
     server = uvicorn.Server(uvicorn.Config(
-        make_docks(Yard(told.folder.resolve()), cut_every_s=told.cut_every), host=HOST, port=told.port, log_level="warning",
-        timeout_graceful_shutdown=2,
+        make_docks(Yard(told.folder.resolve()), secret=sys.stdin.readline().strip(), cut_every_s=told.cut_every), host=HOST, port=told.port,
+        log_level="warning", timeout_graceful_shutdown=2,
     ))
 
     def watch() -> None:
@@ -206,7 +228,7 @@ def main() -> int:
         server.should_exit = True
 
     threading.Thread(target=watch, daemon=True).start()
-    server.run()
+    server.run(None if told.listening is None else [socket.socket(fileno=told.listening)])
     scratch.close()
     return 0
 

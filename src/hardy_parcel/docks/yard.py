@@ -34,6 +34,8 @@ from .shipped import shipped_sheets
 
 KEEP_DAYS = 14
 DAY_S = 24 * 3600
+UNFINISHED_S = 3600
+"""How long an upload that nobody goes on with is kept."""
 MOST_TRIES = 3
 WAIT_S = 0.5
 log = logging.getLogger(__name__)
@@ -128,6 +130,7 @@ class Yard:
         """Make what viewers get, parcel by parcel in the order they came, until closed."""
         self._take_over()
         while not self._ended.is_set():
+            self._end_unfinished()
             todo = [kept for kept in self._every() if not kept.parcel.settled]
             if todo:
                 kept = min(todo, key=lambda one: one.came_at)
@@ -154,12 +157,25 @@ class Yard:
             info = self._info(path.stem)
             if info and info.get("offset") == info.get("size"):
                 self.arrived(path.stem)
-            elif path.stat().st_mtime < time.time() - KEEP_DAYS * DAY_S:  # begun and given up
-                path.unlink(missing_ok=True)
-                path.with_suffix("").unlink(missing_ok=True)
         for kept in self._every():
             if kept.came_at < time.time() - KEEP_DAYS * DAY_S:
                 shutil.rmtree(self._parcels / kept.parcel.id, ignore_errors=True)
+
+    def _end_unfinished(self) -> None:
+        """Give up uploads that nobody has sent anything of for an hour."""
+        before = time.time() - UNFINISHED_S
+        for path in list(self.uploads.glob("*.info")):
+            both = (path, path.with_suffix(""))
+            with suppress(OSError):
+                last = max(file.stat().st_mtime for file in both if file.exists())
+                if last < before and self._kept(path.stem) is None:
+                    for file in both:
+                        file.unlink(missing_ok=True)
+
+    def awaited_bytes(self) -> int:
+        """What uploads that are under way will still bring."""
+        every = (self._info(path.stem) for path in self.uploads.glob("*.info"))
+        return sum(max(0, int(info.get("size") or 0) - int(info.get("offset") or 0)) for info in every if info)
 
     def _make(self, kept: KeptParcel) -> None:
         parcel, tries = kept.parcel, kept.tries + 1
@@ -246,7 +262,8 @@ class Yard:
     def _info(self, upload_id: str) -> Mapping[str, Any]:
         with suppress(OSError, ValueError):
             found = json.loads((self.uploads / f"{upload_id}.info").read_text())
-            return found if isinstance(found, dict) else {}
+            if isinstance(found, dict):
+                return {**found, "offset": (self.uploads / upload_id).stat().st_size}  # how far it is, whatever was noted
         return {}
 
 

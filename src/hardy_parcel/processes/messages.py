@@ -280,6 +280,7 @@ class SendTask(Model):
     words: Words
     line: SentOver | None
     address: str = ""
+    secret: str = ""
     upload_url: str = ""
 
 
@@ -291,6 +292,7 @@ class ArriveTask(FilmTask):
     packed: Path
     dock_id: str = ""
     address: str = ""
+    secret: str = ""
     folder: Path
     known: tuple[str, ...] = ()
     packed_known: bool = False

@@ -70,20 +70,28 @@ def change_dispatch(database: Database, **changes: object) -> DispatchSettings:
     return kept
 
 
-DOCKS = "docks_address"
+DOCKS = "docks"
 
 
-def docks_address(database: Database) -> str:
-    """Where the stand-in platforms answer, such as http://127.0.0.1:8641; empty where there are none."""
+class Docks(Model):
+    """Where the stand-in platforms answer, such as http://127.0.0.1:8641, and the secret by which they and we know one another."""
+
+    address: str
+    secret: str
+
+
+def docks(database: Database) -> Docks | None:
+    """The stand-in platforms of the service that runs; None where it has none."""
     with database.reading() as connection:
         row = connection.execute(queries("results")["setting"], {"name": DOCKS}).fetchone()
-    return str(row["value"]) if row else ""
+    return Docks.model_validate_json(row["value"]) if row and row["value"] else None
 
 
-def set_docks_address(database: Database, address: str) -> None:
-    """Keep where the stand-in platforms answer; empty where there are none."""
+def set_docks(database: Database, docks: Docks | None) -> None:
+    """Keep where the stand-in platforms answer; None where there are none."""
     with database.writing(Changed("settings", "")) as connection:
-        connection.execute(queries("results")["set"], {"name": DOCKS, "value": address})
+        value = docks.model_dump_json() if docks else ""
+        connection.execute(queries("results")["set"], {"name": DOCKS, "value": value})
 
 
 def load(database: Database) -> Settings:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import socket
 import sys
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
@@ -20,6 +21,7 @@ from ..processes import nursery
 from ..store import kept_recipes, settings
 from ..store.database import Database
 from ..store.places import Places
+from ..store.settings import Docks
 from ..work.recovery import remove_unowned_arrivals
 from . import (
     dispatch_routes,
@@ -53,10 +55,16 @@ RESTART_S = 0.5
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DocksBeside:
-    """The stand-in platforms: their own folder, and the port that they answer at."""
+    """The stand-in platforms: their own folder, the socket that they answer at, which is bound already, and the secret that both sides
+    have."""
 
     folder: Path
-    port: int
+    listening: socket.socket
+    secret: str
+
+    @property
+    def port(self) -> int:
+        return int(self.listening.getsockname()[1])
 
 
 def make_app(
@@ -69,8 +77,7 @@ def make_app(
     kept_recipes.renew(database, guidance_span(database))
     places.allow(settings.load(database).folders)
     remove_unowned_arrivals(database, places)
-    if docks:
-        settings.set_docks_address(database, f"http://127.0.0.1:{docks.port}")
+    settings.set_docks(database, Docks(address=f"http://127.0.0.1:{docks.port}", secret=docks.secret) if docks else None)
     context = Context(database=database, places=places, happenings=Happenings(database))
 
     @asynccontextmanager
@@ -83,7 +90,9 @@ def make_app(
             told = [str(places.data), *folders, *(["--verbose"] if verbose else [])]
             keepers.append(asyncio.create_task(_keep("hardy_parcel.work.worker", told)))
         if docks:
-            keepers.append(asyncio.create_task(_keep("hardy_parcel.docks.service", [str(docks.folder), "--port", str(docks.port)])))
+            fd = docks.listening.fileno()
+            told = [str(docks.folder), "--listening", str(fd)]
+            keepers.append(asyncio.create_task(_keep("hardy_parcel.docks.service", told, first=docks.secret, ends=(fd,))))
         yield
         for keeper in keepers:
             keeper.cancel()
@@ -120,10 +129,19 @@ def _build_routes(app: FastAPI) -> None:
         route.matches(dict(nowhere))
 
 
-async def _keep(module: str, told: list[str]) -> None:
-    """Run a process beside us; whenever it ends, start another. Closing its input ends it and its children."""
+async def _keep(module: str, told: list[str], *, first: str = "", ends: tuple[int, ...] = ()) -> None:
+    """Run a process beside us; whenever it ends, start another. Closing its input ends it and its children.
+
+    It inherits the open files `ends`, and is told a `first` line that no other account of the machine can read.
+    """
     while True:
-        child = await asyncio.create_subprocess_exec(sys.executable, "-m", module, *told, stdin=asyncio.subprocess.PIPE)
+        child = await asyncio.create_subprocess_exec(
+            sys.executable, "-m", module, *told, stdin=asyncio.subprocess.PIPE, pass_fds=ends,
+        )
+        if first and child.stdin:
+            with suppress(OSError):
+                child.stdin.write(f"{first}\n".encode())
+                await child.stdin.drain()
         try:
             await child.wait()
         except asyncio.CancelledError:

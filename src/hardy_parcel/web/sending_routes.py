@@ -83,7 +83,7 @@ def of_receipt(job_id: JobId, ctx: Ctx) -> SendingsView:
     return SendingsView(
         sendings=[_view(ctx, plan, one) for one in every],
         choices=[SendChoice(destination_id=key, name=place.full_name) for key, place in shipped_destinations().items() if key in serves],
-        words=every[0].words if every else parcel.words if parcel else Words(), docks=bool(settings.docks_address(ctx.database)),
+        words=every[0].words if every else parcel.words if parcel else Words(), docks=settings.docks(ctx.database) is not None,
         uplink_bps=uplink_bps, own_s=own_s, quick_s=own_s / QUICK_TIMES,
     )
 
@@ -91,7 +91,7 @@ def of_receipt(job_id: JobId, ctx: Ctx) -> SendingsView:
 @router.post("/receipts/{job_id}/send", status_code=201)
 def send(job_id: JobId, request: SendRequest, ctx: Ctx) -> Job:
     """Put a packed file on the line; what is forecast of it now is kept, to be held against what comes back."""
-    if not settings.docks_address(ctx.database):
+    if settings.docks(ctx.database) is None:
         raise BadInput("There are no docks to send to.", "Start the service without --no-docks.", code="no_docks")
     plan = results.packed_plan(ctx.database, job_id)
     line = settings.load(ctx.database).line

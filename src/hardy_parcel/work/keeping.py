@@ -197,7 +197,7 @@ class Keeper:
 
         Raises DockAway where there are no docks.
         """
-        address = settings.docks_address(self._database)
+        docks = settings.docks(self._database)
         try:
             sending, _ = sendings.get(self._database, job.key or "")
         except NotFound:
@@ -206,14 +206,16 @@ class Keeper:
             if not any(one.key == sending.id for one in jobs.open_of_kind(self._database, JobKind.ARRIVE)):
                 queue_arrival(self._database, self._places, sending.id)
             return None
-        if not address:
+        if docks is None:
             raise DockAway("There are no docks to send to.", "Start the service without --no-docks.")
         if isinstance(task, SendTask):
             path = sending.upload_url.rsplit("/", 1)[-1]
-            return task.model_copy(update={"address": address, "upload_url": f"{address}/uploads/{path}" if path else ""})
+            url = f"{docks.address}/uploads/{path}" if path else ""
+            return task.model_copy(update={"address": docks.address, "secret": docks.secret, "upload_url": url})
         known = tuple(one.name for one in sending.files if (task.folder / one.file).is_file())
         return task.model_copy(update={
-            "address": address, "dock_id": sending.dock_id, "known": known, "packed_known": sending.packed is not None,
+            "address": docks.address, "secret": docks.secret, "dock_id": sending.dock_id, "known": known,
+            "packed_known": sending.packed is not None,
         })
 
     def stopped(self, job: Job) -> None:

@@ -484,8 +484,10 @@ def send_file(task: SendTask, voice: Speaks) -> SentWhole:
 
 def arrive(task: ArriveTask, voice: Speaks) -> AllArrived:
     """Everything that a dock serves of a parcel, fetched and measured as it comes; waits for what is still being made."""
-    from .uplink import ask, fetch
+    from .uplink import Known, ask, fetch
 
+    docks = Known(task.address, task.secret)
+    docks.check()
     known, packed = set(task.known), task.packed_known
     task.folder.mkdir(parents=True, exist_ok=True)
 
@@ -493,11 +495,11 @@ def arrive(task: ArriveTask, voice: Speaks) -> AllArrived:
         voice.progress(JobProgress(doing=doing, share=share))
 
     while True:
-        there = ask(task.address, task.dock_id)
+        there = ask(docks, task.dock_id)
         fresh = [one for one in there.offered if one.name not in known]
         for one in fresh:
             path = task.folder / Path(one.file).name
-            fetch(task.address, task.dock_id, one, path, lambda share, name=one.name: say(f"fetching {name}", share))  # type: ignore[misc]
+            fetch(docks, task.dock_id, one, path, lambda share, name=one.name: say(f"fetching {name}", share))  # type: ignore[misc]
             voice.say(FileReturned(file=returned_file(task, one, path, say)))
             known.add(one.name)
         if not fresh and there.settled:

@@ -8,6 +8,7 @@ import os
 import time
 from collections.abc import Callable
 from contextlib import suppress
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, cast
 
@@ -19,6 +20,7 @@ from tusclient.exceptions import TusCommunicationError
 from ..core.arrival.docked import DockedParcel, DockState, OfferedFile
 from ..core.errors import BadInput, DiskFull, DockAway, NotFound
 from ..core.plan.carrying import LINE_EFFICIENCY
+from ..processes.loopback import NONCE, PROOF, is_same, new_nonce, proof
 from ..processes.messages import SendTask
 
 ANSWER_S = 20.0
@@ -41,7 +43,9 @@ def send(task: SendTask, opened: Callable[[str], None], said: Said) -> str:
     now, DockAway where the dock does not answer for half a minute.
     """
     _still_ours(task)
-    client = TusClient(f"{task.address}/uploads")
+    known = Known(task.address, task.secret)
+    known.check()
+    client = TusClient(f"{task.address}/uploads", headers=dict(known.headers))
     url, cut_at = task.upload_url, None
     while True:
         try:
@@ -61,22 +65,48 @@ def send(task: SendTask, opened: Callable[[str], None], said: Said) -> str:
         except (TusCommunicationError, requests.RequestException) as error:
             status = getattr(error, "status_code", None)
             if status in GONE and url:
-                if _arrived(task.address, there := url.rsplit("/", 1)[-1]):  # only the answer to the last of it was lost
+                if _arrived(known, there := url.rsplit("/", 1)[-1]):  # only the answer to the last of it was lost
                     return there
                 url = ""  # forgotten over there: from the beginning
+            elif status == 409 and not url:
+                raise DockAway("The docks have too many uploads under way.", "It goes on by itself when some have ended.") from error
+            elif status == 507:
+                raise DockAway(_dock_says(error), "Free some space; it goes on by itself.") from error
             elif status and 400 <= status < 500 and status != 409:
                 raise BadInput(_dock_says(error), "", code="dock_refused") from error
             cut_at = cut_at or time.monotonic()
             if time.monotonic() - cut_at > PATIENCE_S:
                 raise _away(task.address) from error
-            said(-1, "the line is cut, trying again")
+            said(-1, "asking how much is there" if status == 409 else "the line is cut, trying again")
             time.sleep(PAUSE_S)
 
 
-def _arrived(address: str, dock_id: str) -> bool:
+@dataclass(frozen=True, slots=True)
+class Known:
+    """Docks whose secret we have: nothing is sent to whoever answers at their address before it has shown that it has it too."""
+
+    address: str
+    secret: str
+
+    @property
+    def headers(self) -> dict[str, str]:
+        return {"Authorization": f"Bearer {self.secret}"}
+
+    def check(self) -> None:
+        """Raises DockAway where nobody answers, or somebody else."""
+        nonce = new_nonce()
+        try:
+            answer = requests.get(f"{self.address}/docks", headers={NONCE: nonce}, timeout=ANSWER_S)
+        except requests.RequestException as error:
+            raise _away(self.address) from error
+        if not is_same(answer.headers.get(PROOF, ""), proof(self.secret, nonce)):
+            raise DockAway(f"Another program answers at {self.address}, where the docks were.", "Start Hardy Parcel again.")
+
+
+def _arrived(docks: Known, dock_id: str) -> bool:
     """Whether a dock has a parcel of this id whole."""
     try:
-        return ask(address, dock_id).state is not DockState.ARRIVING
+        return ask(docks, dock_id).state is not DockState.ARRIVING
     except (NotFound, DockAway):
         return False
 
@@ -121,19 +151,19 @@ def _away(address: str) -> DockAway:
     return DockAway(f"The docks at {address} do not answer.", "It goes on by itself when they do.")
 
 
-def ask(address: str, dock_id: str) -> DockedParcel:
+def ask(docks: Known, dock_id: str) -> DockedParcel:
     """How far a parcel is at its dock. Raises DockAway, or NotFound where the dock knows nothing of it."""
     try:
-        answer = requests.get(f"{address}/parcels/{dock_id}", timeout=ANSWER_S)
+        answer = requests.get(f"{docks.address}/parcels/{dock_id}", headers=docks.headers, timeout=ANSWER_S)
         if answer.status_code in GONE:
             raise NotFound("The dock knows nothing of this parcel any more.", "Send it again.")
         answer.raise_for_status()
         return DockedParcel.model_validate_json(answer.content)
     except (requests.RequestException, ValidationError) as error:
-        raise _away(address) from error
+        raise _away(docks.address) from error
 
 
-def fetch(address: str, dock_id: str, offered: OfferedFile, target: Path, said: Callable[[float], None]) -> None:
+def fetch(docks: Known, dock_id: str, offered: OfferedFile, target: Path, said: Callable[[float], None]) -> None:
     """Fetch one file that is served, going on where a try before ended; `said` hears the share that is here.
 
     Raises DockAway, DiskFull, or what `said` raises.
@@ -141,10 +171,10 @@ def fetch(address: str, dock_id: str, offered: OfferedFile, target: Path, said: 
     partial = target.with_name(f".{target.name}.partial")
     have = partial.stat().st_size if partial.exists() else 0
     if have < offered.size_bytes:
-        headers = {"Range": f"bytes={have}-"} if have else {}
+        headers = docks.headers | ({"Range": f"bytes={have}-"} if have else {})
         try:
             with requests.get(
-                f"{address}/parcels/{dock_id}/files/{offered.file}", headers=headers, stream=True, timeout=ANSWER_S
+                f"{docks.address}/parcels/{dock_id}/files/{offered.file}", headers=headers, stream=True, timeout=ANSWER_S
             ) as answer:
                 answer.raise_for_status()
                 with open(partial, "ab" if have and answer.status_code == 206 else "wb") as file:
@@ -152,10 +182,10 @@ def fetch(address: str, dock_id: str, offered: OfferedFile, target: Path, said: 
                         file.write(block)
                         said(file.tell() / max(1, offered.size_bytes))
         except requests.RequestException as error:
-            raise _away(address) from error
+            raise _away(docks.address) from error
         except OSError as error:
             raise DiskFull("What came back could not be written.", "Free some space; it goes on by itself.") from error
     if partial.stat().st_size != offered.size_bytes:
         partial.unlink()
-        raise _away(address)
+        raise _away(docks.address)
     partial.replace(target)

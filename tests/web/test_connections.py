@@ -1,0 +1,95 @@
+"""Connections that ask for nothing: the service answers others all the same, and lets go of them."""
+
+from __future__ import annotations
+
+import contextlib
+import resource
+import socket
+import time
+
+import httpx
+import pytest
+
+from hardy_parcel.web import connections
+from hardy_parcel.web.connections import BoundedProtocol, raise_open_files
+
+from ..service import Served
+
+
+def connect(served: Served) -> socket.socket:
+    return socket.create_connection(("127.0.0.1", int(served.url.rsplit(":", 1)[1])), timeout=20)
+
+
+def ended(line: socket.socket) -> bool:
+    """Whether the other side has closed a connection, without an answer."""
+    with contextlib.suppress(ConnectionError):
+        return line.recv(1) == b""
+    return True
+
+
+def answered(served: Served) -> bool:
+    with httpx.Client(base_url=served.url, timeout=20, headers=served.let_in) as fresh:
+        return fresh.get("/api/dispatch").status_code == 200
+
+
+def test_hundreds_of_half_open_connections_keep_nobody_out(served: Served) -> None:
+    with contextlib.ExitStack() as stack:
+        lines = [stack.enter_context(connect(served)) for _ in range(300)]
+        for line in lines[:150]:
+            with contextlib.suppress(OSError):
+                line.sendall(b"GET / HTTP/1.1\r\nhost: 127")
+        assert answered(served)
+        assert len(BoundedProtocol.waiting) <= connections.MOST_WAITING
+        assert ended(lines[0]), "the one that waited longest went first"
+    assert answered(served)
+
+
+@pytest.mark.parametrize("sent", [b"", b"GET / HTTP/1.1\r\nhost: 127.0.0.1\r\n"])
+def test_headers_have_a_deadline_however_slowly_they_trickle(served: Served, monkeypatch: pytest.MonkeyPatch, sent: bytes) -> None:
+    monkeypatch.setattr(connections, "HEADERS_S", 0.4)
+    with connect(served) as line:
+        began = time.monotonic()
+        line.sendall(sent)
+        with contextlib.suppress(OSError):
+            for _ in range(40):
+                if not sent:
+                    break
+                line.sendall(b"x-more: 1\r\n")
+                time.sleep(0.05)
+        assert ended(line)
+        assert 0.3 < time.monotonic() - began < 10
+
+
+def test_a_second_request_of_a_connection_has_its_deadline_too(served: Served, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(connections, "HEADERS_S", 0.4)
+    port = served.url.rsplit(":", 1)[1]
+    with connect(served) as line:
+        line.sendall(f"GET /api/nothing HTTP/1.1\r\nhost: 127.0.0.1:{port}\r\n\r\n".encode())
+        assert line.recv(12).startswith(b"HTTP/1.1 401")
+        line.sendall(b"GET /api/nothing HTTP/1.1\r\nhost:")
+        ends = time.monotonic() + 10
+        with contextlib.suppress(ConnectionError):
+            while line.recv(4096):
+                assert time.monotonic() < ends
+
+
+def test_one_peer_has_so_many_connections_and_no_more(served: Served, monkeypatch: pytest.MonkeyPatch) -> None:
+    before = sum(BoundedProtocol.by_peer.values())
+    monkeypatch.setattr(connections, "MOST_OF_A_PEER", before + 3)
+    with contextlib.ExitStack() as stack:
+        lines = [stack.enter_context(connect(served)) for _ in range(4)]
+        assert ended(lines[3])
+    ends = time.monotonic() + 10
+    while sum(BoundedProtocol.by_peer.values()) > before:
+        assert time.monotonic() < ends, "what was closed is not counted any more"
+        time.sleep(0.02)
+    assert answered(served)
+
+
+def test_the_service_may_have_more_open_files_than_it_was_given() -> None:
+    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    try:
+        resource.setrlimit(resource.RLIMIT_NOFILE, (min(soft, 1_024), hard))
+        assert raise_open_files() == min(connections.OPEN_FILES, hard)
+    finally:
+        resource.setrlimit(resource.RLIMIT_NOFILE, (soft, hard))
