@@ -29,7 +29,7 @@ def test_a_sheet_is_made_pasted_into_kept_and_planned_with(page: Page, served: S
     page.get_by_label("Widest shape").fill("21:9")
     page.get_by_label("Widest shape").press("Tab")
     page.get_by_label("Longest film, s").fill("0")
-    expect(page.get_by_text("should be greater than 0")).to_be_visible()
+    expect(page.get_by_text("must be more than 0")).to_be_visible()
     expect(page.get_by_role("button", name="Keep as version 2")).to_be_disabled()
     page.get_by_label("Longest film, s").fill("600")
     page.get_by_label("A table of sizes").fill(TABLE)

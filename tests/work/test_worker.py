@@ -24,6 +24,7 @@ from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.stamps import Outcome
 from hardy_parcel.processes.messages import BenchmarkTask, InspectTask, PackTask, ProbeTask, RehearseTask, StripTask
+from hardy_parcel.processes.scratch import LOCK
 from hardy_parcel.store import jobs, masters, results
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.jobs import Job, JobKind, JobState
@@ -83,10 +84,17 @@ class Work:
         found = until(lambda: next((m for m in masters.shelf(self.database) if m.path == str(path)), None), "the master")
         return until(lambda: (m := masters.get(self.database, found.id)).state != MasterState.READING and m, "its facts")
 
+    def shelved(self, source: Path, facts: MasterFacts) -> str:
+        """A master of which nothing is still to be read, so that only the job under test runs."""
+        with self.database.transaction():
+            master = masters.set_ready(self.database, masters.add(self.database, source), facts)
+            masters.set_strip(self.database, master, 1)
+        return master
+
     def pack(self, source: Path, facts: MasterFacts, name: str = "Gale.mp4", kbps: int = 300) -> Job:
         plan = make_plan(facts, ORRERY, Choices(video_bitrate_bps=kbps * 1000))
         task = PackTask(path=source, facts=facts, plan=plan, destination=ORRERY, folder=self.places.outbox, file_name=name)
-        return jobs.add(self.database, JobKind.PACK, title=name, task=task, master_id=masters.add(self.database, source), parcel_id="one")
+        return jobs.add(self.database, JobKind.PACK, title=name, task=task, master_id=self.shelved(source, facts), parcel_id="one")
 
     def rehearse(self, source: Path, facts: MasterFacts, rates: tuple[int, ...], choices: Choices = CHOICES) -> Job:
         task = RehearseTask(
@@ -94,14 +102,14 @@ class Work:
             folder=self.places.rehearsals,
         )
         return jobs.add(
-            self.database, JobKind.REHEARSE, title="rehearsal", task=task, master_id=masters.add(self.database, source), parcel_id="one"
+            self.database, JobKind.REHEARSE, title="rehearsal", task=task, master_id=self.shelved(source, facts), parcel_id="one"
         )
 
     def probe(self, source: Path, facts: MasterFacts, *, codec: str = "h264", rank: float = 0) -> Job:
         plan = make_plan(facts, ORRERY, Choices(method="encoded", codec=codec))
         task = ProbeTask(path=source, facts=facts, plan=plan, destination=ORRERY, folder=self.places.rehearsals)
         return jobs.add(
-            self.database, JobKind.PROBE, title="probe", task=task, master_id=masters.add(self.database, source), parcel_id="one",
+            self.database, JobKind.PROBE, title="probe", task=task, master_id=self.shelved(source, facts), parcel_id="one",
             key=task.journey.probes_key, rank=rank,
         )
 
@@ -272,7 +280,7 @@ def test_a_killed_worker_leaves_no_finished_looking_file_and_the_next_one_goes_o
     done = work.ended(job)
     assert (done.state, done.attempts) == (JobState.DONE, 0)
     assert work.outbox() == ["Gale.mp4"]
-    assert [left for left in (work.places.cache / "scratch").rglob("*") if left.is_file()] == []
+    assert [left for left in work.places.scratch.rglob("*") if left.is_file() and left.name != LOCK] == []
 
 
 @pytest.mark.parametrize("named", [True, False])
@@ -374,7 +382,7 @@ def test_a_worker_that_is_told_to_stop_puts_its_job_back(work: Work, long_film, 
     left = jobs.get(work.database, job.id)
     assert (left.state, left.attempts) == (JobState.WAITING, 0), "however often it is stopped in order, that is no try"
     assert work.outbox() == []
-    assert [left for left in (work.places.cache / "scratch").rglob("*") if left.is_file()] == []
+    assert [left for left in work.places.scratch.rglob("*") if left.is_file() and left.name != LOCK] == []
 
 
 def test_a_job_that_keeps_dying_is_given_up(work: Work, long_film, long_facts) -> None:

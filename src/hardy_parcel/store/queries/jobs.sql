@@ -47,7 +47,8 @@ SELECT json_extract(task, '$.folder') AS folder, coalesce(json_extract(task, '$.
 WHERE kind = 'pack' AND state IN ('waiting', 'running');
 
 -- name: packed_into
-SELECT id, json_extract(task, '$.folder') AS folder FROM jobs WHERE kind = 'pack' AND state NOT IN ('waiting', 'running');
+SELECT id, json_extract(task, '$.folder') AS folder FROM jobs
+WHERE kind = 'pack' AND state NOT IN ('waiting', 'running') AND json_extract(task, '$.folder') IS NOT NULL;
 
 -- name: prune
 DELETE FROM jobs WHERE state NOT IN ('waiting', 'running') AND (
