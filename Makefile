@@ -131,7 +131,7 @@ locks: $(STAMPS)/dev
 	$(BIN)/pip-compile -q --generate-hashes --allow-unsafe --all-build-deps --strip-extras --no-header \
 		--no-emit-index-url --no-emit-trusted-host --no-emit-find-links -o requirements.txt pyproject.toml
 	$(BIN)/pip-compile -q --generate-hashes --allow-unsafe --all-build-deps --strip-extras --no-header \
-		--no-emit-index-url --no-emit-trusted-host --no-emit-find-links --extra dev -o requirements-dev.txt pyproject.toml
+		--no-emit-index-url --no-emit-trusted-host --no-emit-find-links -c requirements.txt --extra dev -o requirements-dev.txt pyproject.toml
 
 clean:
 	rm -rf $(VENV) $(STAMPS) frontend/node_modules src/hardy_parcel/web/static

@@ -255,6 +255,9 @@ export const api = {
   benchmark: (signal?: AbortSignal) => get<BenchmarkView>('/machine/benchmark', signal),
   measureMachine: () => ask<BenchmarkView>('POST', '/machine/benchmark'),
   machine: (signal?: AbortSignal) => get<MachineView>('/machine', signal),
-  saveMachine: (machine: Pick<MachineView, 'line' | 'cache_gb' | 'probing' | 'file_pattern' | 'folders'> & { output_folder: string | null }) =>
+  saveMachine: (
+    machine: Pick<MachineView, 'line' | 'cache_gb' | 'probing' | 'file_pattern' | 'folders' | 'jobs_listed' | 'jobs_days'>
+      & { output_folder: string | null },
+  ) =>
     ask<MachineView>('PUT', '/machine', machine),
 }

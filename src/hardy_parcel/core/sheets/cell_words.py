@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
+from .paste_lines import LONGEST_CELL
 from .sheet import FrameRateClass
 
 NUMBER = r"\d{1,3}(?:[ \u00a0\u202f\u2009'’]\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)*"
@@ -26,15 +28,16 @@ CODECS = (
     (r"\b(?:h\.?\s?265|hevc|x265)\b", "hevc"), (r"\b(?:h\.?\s?264|avc|x264|mpeg-?4 avc)\b", "h264"), (r"\bvp-?9\b", "vp9"),
     (r"\bav-?1\b", "av1"),
 )
+RANGES = ((r"\b(?:hdr(?:10\+?)?|hlg|pq)(?![a-z])", "hdr"), (r"\bsdr\b", "sdr"))
+OTHER_CODECS = r"(?i)\b(?:mpeg-?[12]|mpeg-?4(?!\s*avc)|vp-?8|vc-?[13]|vvc|h\.?\s?266|theora|m-?jpeg|motion jpeg|mezzanine|lossless)\b"
 CHANNELS = (
+    (r"\bsurround\b|(?<![\d.])[57]\.1(?![\d.])|\b[68]\s*(?:ch|channels?)\b", 6),
     (r"\bmono\b|\b1\s*(?:ch|channels?)\b", 1), (r"\bstereo\b|\b2(?:\.0)?\s*(?:ch|channels?)\b", 2),
-    (r"\bsurround\b|\b[57]\.1\b", 6),
 )
 SOUND_CODECS = (
     (r"\baac\b", "aac"), (r"\bopus\b", "opus"), (r"\bmp-?3\b", "mp3"), (r"\bflac\b", "flac"), (r"\bpcm\b|\bwav\b", "pcm"),
 )
-SOUND = r"\b(?:audio|sound|stereo|mono|surround|channels?|ch|aac|opus|mp3|flac|pcm)\b"
-LONGEST_CELL = 400
+SOUND = r"\b(?:audio|sound|stereo|mono|surround|channels?|ch|aac|opus|mp3|flac|pcm)\b|(?<![\d.])[57]\.1(?![\d.])"
 FRAME_RATES = {23.976, 23.98, 24, 25, 29.97, 30, 48, 50, 59.94, 60}
 SIZE_HEADINGS = r"\b(?:resolution|frame size|size|height|lines|short side(?: px)?|dimensions?|format|quality|definition|type)\b"
 SMALL_WORDS = (
@@ -47,16 +50,42 @@ STANDARD, HIGH = FrameRateClass.STANDARD, FrameRateClass.HIGH
 MULTIPLES = {"g": 1e9, "m": 1e6, "k": 1e3, "": 1.0}
 
 
+LEAST = r"min(?:imum|\.)?|low(?:er|est)?|at least|no less than|not below|more than|from|least"
+MOST = (
+    r"max(?:imum|\.)?|high(?:er|est)?|upper|up to|at most|no more than|less than|not (?:to )?exceed|below|under|peaks?|ceiling|limit|cap"
+)
+AIMED = r"recommend(?:ed|s)?|target|ideal(?:ly)?|typical(?:ly)?|aim(?:ed)?|preferred|optimal|optimum|average|avg\.?"
+ENDS = (("low", LEAST), ("high", MOST), ("aim", AIMED))
+LINK = r"(?:\s*(?:of|is|are|be|:|=|bit\s*-?rates?|bitrates?|video|rates?|value|about|around)\s*)*"
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A bit rate or a range of them in bit/s, which end it is said to be, and where it stands in its text."""
+
+    low: int
+    high: int
+    end: str | None
+    start: int
+    stop: int
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CellWords:
     """What one cell says. `bit_rates` in bit/s; `plain` a number or range without a unit; `unit` what one would be worth.
 
     `sound` marks a cell that names sound; `sound_rates` are bit rates of the sound in a cell that has another, the picture's, too.
-    `odd` marks words that none of it explains, `numbers` figures.
+    `odd` marks words that none of it explains, `numbers` figures. `others` are further sizes, codecs and ranges that it names,
+    `pair` two figures that nothing in the cell tells apart. `doubts` say what of it is uncertain.
     """
 
     text: str = ""
     size: int | None = None
+    others: tuple[int | str, ...] = ()
+    pair: tuple[int, int] | None = None
+    doubts: tuple[str, ...] = ()
+    named: bool = False  # a size by a name that is used for several
+    foreign: bool = False  # a codec that no guidance has
     classes: tuple[FrameRateClass, ...] = ()
     too_fast: bool = False
     codec: str | None = None
@@ -107,6 +136,7 @@ def _one_blank(text: str) -> str:
     return " ".join(text.split())
 
 
+@lru_cache(maxsize=4096)
 def cell_words(text: str) -> CellWords:
     """Everything a cell says; empty for one that says nothing, such as a dash. Only the first 400 characters are looked at."""
     text = text[:LONGEST_CELL]
@@ -114,27 +144,92 @@ def cell_words(text: str) -> CellWords:
     clean = " ".join(text.replace("_", " ").replace("×", "x").replace("\u00a0", " ").split())
     if not re.search(r"\w", clean) or re.fullmatch(r"(?i)n/?a|none|-+", clean):
         return CellWords()
-    sound_rates, rest = _sound_rates(clean)
-    rates, rest = _bit_rates(rest)
+    codecs, rest = every_of(CODECS, clean)  # first of all, since their names have figures that look like others
+    foreign = re.search(OTHER_CODECS, rest)
+    rest = re.sub(rf"{OTHER_CODECS}|\blevel\s*\d(?:\.\d)?", " ", rest)
+    sound_rates, rest = _sound_rates(_one_blank(rest))
+    figures, rest = figures_in(rest)
+    sizes, named, size_doubts = _sizes(_one_blank(rest))
     size, bare_size, rest = _size(_one_blank(rest))
     classes, fast, rest, is_rate = _classes(_one_blank(rest))
-    codec, rest = _first(CODECS, _one_blank(rest))
-    dynamic, rest = _first(((r"\b(?:hdr(?:10\+?)?|hlg|pq)\b", "hdr"), (r"\bsdr\b", "sdr")), rest)
+    ranges, rest = every_of(RANGES, _one_blank(rest))
     unit, rest = _unit(_one_blank(rest))
     end, rest = _end(_one_blank(rest))
     is_size, rest = _word(SIZE_HEADINGS, rest)
     channels, sound_codec = _first(CHANNELS, clean)[0], _first(SOUND_CODECS, clean)[0]
     sound, rest = _word(SOUND, rest)
-    plain = _plain(rest) if rates is None else None
-    left = re.sub(NUMBER, " ", rest) if plain or rates else rest
+    plain = _plain(rest) if not figures else None
+    left = re.sub(NUMBER, " ", rest) if plain or figures else rest
     left = re.sub(SMALL_WORDS, " ", left)
+    rates, doubts = range_of(figures) if figures else (None, ())
+    doubts += size_doubts + _doubts_of(clean, rest if figures else "")
     return CellWords(
-        text=text.strip(), size=size, classes=classes, too_fast=fast, codec=codec, dynamic_range=dynamic, bit_rates=rates,
-        plain=plain or ((float(bare_size),) * 2 if bare_size and rates is None else None), unit=unit, end=end,
+        text=text.strip(), size=size, classes=classes, too_fast=fast, codec=codecs[0] if codecs else None,
+        dynamic_range=ranges[0] if ranges else None, bit_rates=rates, foreign=bool(foreign), named=named, doubts=doubts,
+        others=(*(one for one in sizes if one != size), *codecs[1:], *ranges[1:]), pair=_pair(figures),
+        plain=plain or ((float(bare_size),) * 2 if bare_size and not figures else None), unit=unit, end=end,
         is_size=is_size, is_rate=is_rate, sound=sound or bool(sound_rates), channels=channels, sound_codec=sound_codec,
         sound_rates=sound_rates, odd=bool(re.search(r"[^\W\d_]{2,}", left)),
         numbers=bool(re.search(r"\d", left)),
     )
+
+
+def every_of(table: Iterable[tuple[str, Any]], text: str) -> tuple[list[Any], str]:
+    """Every value of a table that a text names, in the order they stand, and the text without their names."""
+    found = dict[int, Any]()
+    for pattern, value in table:
+        for match in re.finditer(pattern, text, re.IGNORECASE):
+            found.setdefault(match.start(), value)
+        text = re.sub(pattern, lambda match: " " * len(match[0]), text, flags=re.IGNORECASE)
+    return list(dict.fromkeys(value for _, value in sorted(found.items()))), text
+
+
+def _doubts_of(text: str, rest: str) -> tuple[str, ...]:
+    """What makes a cell's figures uncertain, from its words and from what is left of it once everything known is taken out."""
+    said = list[str]()
+    if re.search(r"\d\s*[GMK]Bps\b", text):
+        said.append("“MBps” may mean bytes; are these bits?")
+    if re.search(r"(?i)(?<![\d.,])\d{1,3}[.,]\d{3}\s*m(?:b|ega|\b)", text):
+        said.append("three places after the mark: is it a decimal mark, or one of thousands?")
+    if re.search(r"(?i)\b\d{3,4}i\b", text):
+        said.append("these are interlaced pictures; does it hold for progressive ones?")
+    explained = r"(?i)\b\d+\s*-?\s*bits?\b|\b\d:\d:\d\b|\[\d+\]|\(\d\)|\b\d+\s*:\s*\d+\b|\b\d+(?:[.,]\d+)?\s*s(?:ec\w*)?\b|\b\d+(?:\.\d)?\s*(?:ch\b|channels?)|^\s*\d{1,2}[.)]"
+    if unexplained := re.search(NUMBER, re.sub(explained, " ", rest)):
+        said.append(f"nothing says what {unexplained[0]} is")
+    return tuple(said)
+
+
+def _pair(figures: Sequence[Figure]) -> tuple[int, int] | None:
+    """Two single figures, the lower first, that could belong to two columns in one."""
+    if len(figures) != 2 or any(one.end or one.low != one.high for one in figures) or figures[0].low >= figures[1].low:
+        return None
+    return figures[0].low, figures[1].low
+
+
+def range_of(figures: Sequence[Figure]) -> tuple[tuple[int, int], tuple[str, ...]]:
+    """Lowest and highest bit rate of a cell's figures, by what they are said to be, and what is uncertain about it."""
+    by_end: dict[str | None, list[Figure]] = {}
+    for one in figures:
+        by_end.setdefault(one.end, []).append(one)
+    lows, highs, bare = by_end.get("low", []), by_end.get("high", []), by_end.get(None, [])
+    aims = by_end.get("aim") or (bare if lows or highs else [])
+    if len(aims) == 1 or (aims and not (lows or highs) and len(figures) == 1):
+        aim = aims[0]
+        low, high = min([one.low for one in lows] + [aim.low]), aim.high
+        above = max((one.high for one in highs), default=0)
+        told = (f"{above / 1e6:g} Mbit/s is the most, and {high / 1e6:g} what is aimed at?",) if above > high else ()
+        return (low, high), told
+    whole = min(one.low for one in figures), max(one.high for one in figures)
+    if lows and highs and not bare and not aims:
+        return whole, ()
+    if len(figures) == 1 and (lows or highs):
+        bound = "the most that is taken" if highs else "the least"
+        return whole, (f"{(highs or lows)[0].high / 1e6:g} Mbit/s is said to be {bound}; shall it be aimed at?",)
+    if len(figures) > 1:
+        return whole, ("several figures stand together, and nothing says which is which; are they a range?",)
+    if whole[1] > 4 * whole[0]:
+        return whole, ("the ends of this range lie far apart; is it one?",)
+    return whole, ()
 
 
 def in_column(one: CellWords, column: CellWords) -> CellWords:
@@ -173,48 +268,105 @@ def _scale(unit: str) -> str:
 BELIEVABLE = 12.0
 """A range whose ends lie further apart is two figures that happen to stand beside each other."""
 RATE = re.compile(
-    rf"(?<![\w.,])(?P<low>{NUMBER})\s*(?:{UNIT.format(n=1)})?{TO}(?P<high>{NUMBER})\s*{UNIT.format(n=2)}|(?<![\w.,])(?P<one>{NUMBER})\s*\+?\s*{UNIT.format(n=3)}",
+    rf"(?<![\w.,])(?P<low>{NUMBER})\s*(?:{UNIT.format(n=1)})?(?P<to>{TO})(?P<high>{NUMBER})\s*{UNIT.format(n=2)}"
+    rf"|(?<![\w.,])(?P<left>{NUMBER})\s*(?:{UNIT.format(n=0)})?\s*(?:/|\bor\b)\s*(?P<right>{NUMBER})\s*{UNIT.format(n=4)}"
+    rf"|(?<![\w.,])(?P<one>{NUMBER})\s*\+?\s*{UNIT.format(n=3)}",
     re.IGNORECASE,
 )
 
 
-def _bit_rates(text: str) -> tuple[tuple[int, int] | None, str]:
-    """Lowest and highest bit rate in bit/s, and the text without them. Bytes a second are not bit rates."""
-    found: list[float] = []
+OF_SOMETHING_ELSE = r"\s*(?:/|per|an?|each|every)\s*(?:min(?:ute)?s?|h(?:ours?)?|files?|videos?|uploads?|frames?|days?|months?|pixels?)\b"
+
+
+def figures_in(text: str) -> tuple[list[Figure], str]:
+    """The bit rates of a text in bit/s, and the text without them. Bytes a second, and bits an hour, are not bit rates."""
+    text = _with_units(text)
+    found = list[Figure]()
     rest, at = "", 0
     for match in RATE.finditer(text):
-        unit = match["unit2"] or match["unit3"]
-        if re.match(r"[GMK]B/s|[GMK]B\b", unit) or (unit.lower() in ("m", "k", "mb", "kb") and re.match(r"\w", text[match.end() :])):
+        unit = match["unit2"] or match["unit3"] or match["unit4"]
+        after = text[match.end() :]
+        if re.match(r"[GMK]B/s|[GMK]B\b", unit) or (unit.lower() in ("m", "k", "mb", "kb") and re.match(r"\w", after)):
             continue
         if unit.lower() == "k" and match["one"] in ("2", "4", "8"):
             continue
-        if unit.lower() in ("bit", "bits"):  # a depth, such as 10 bit
+        if unit.lower() in ("bit", "bits") or re.match(OF_SOMETHING_ELSE, after, re.IGNORECASE):  # a depth, such as 10 bit
             continue
-        scale = _scale(unit)
+        scale, end = _scale(unit), _said_end(text, match)
+        start = match.start()
         if match["one"]:
-            found.append(_number(match["one"], scale) * MULTIPLES[scale])
+            value = round(_number(match["one"], scale) * MULTIPLES[scale])
+            found.append(Figure(value, value, end, start, match.end()))
         else:
-            low_scale = _scale(match["unit1"]) if match["unit1"] else scale
-            low, high = _number(match["low"], low_scale) * MULTIPLES[low_scale], _number(match["high"], scale) * MULTIPLES[scale]
-            found.append(high)
-            if not match["unit1"] and not 1 / BELIEVABLE <= low / max(high, 1e-9) <= BELIEVABLE:  # “1080 – 8 Mbit/s”, “59.94 - 7500k”
-                rest, at = f"{rest}{text[at : match.end('low')]} ", match.end()
+            first, second, own = (
+                (match["low"], match["high"], match["unit1"]) if match["low"] else (match["left"], match["right"], match["unit0"])
+            )
+            low_scale = _scale(own) if own else scale
+            low, high = _number(first, low_scale) * MULTIPLES[low_scale], _number(second, scale) * MULTIPLES[scale]
+            low, high = round(low), round(high)
+            if not own and not 1 / BELIEVABLE <= low / max(high, 1e-9) <= BELIEVABLE:  # “1080 – 8 Mbit/s”, “59.94 - 7500k”
+                stop = match.end("low") if match["low"] else match.end("left")
+                found.append(Figure(high, high, end, stop, match.end()))
+                rest, at = f"{rest}{text[at:stop]} ", match.end()
                 continue
-            found.append(low)
-        rest, at = f"{rest}{text[at : match.start()]} ", match.end()
-    if not found:
-        return None, text
-    return (round(min(found)), round(max(found))), rest + text[at:]
+            joined = match["to"] and match["to"].strip().lower() == "and" and not re.search(r"(?i)\b(?:between|from)\W*$", text[:start])
+            if match["left"] or joined:  # “8 / 12 Mbit/s”: two figures, not the ends of a range
+                found += [Figure(low, low, None, start, match.end()), Figure(high, high, None, start, match.end())]
+            else:
+                end = None if re.search(r"(?i)\bfrom\W*$", text[:start]) else end
+                found.append(Figure(min(low, high), max(low, high), end, start, match.end()))
+        rest, at = f"{rest}{text[at:start]} ", match.end()
+    return (found, rest + text[at:]) if found else ([], text)
+
+
+def _with_units(text: str) -> str:
+    """“minimum 8, recommended 12, maximum 20 Mbit/s” with the unit at every one of them."""
+    units = re.findall(rf"(?i)\d\s*({UNIT.format(n=9)})", text)
+    if not units or not re.search(rf"(?i)\b(?:{LEAST}|{MOST}|{AIMED})(?!\w)", text):
+        return text
+    bare = rf"(?i)(\b(?:{LEAST}|{MOST}|{AIMED})(?!\w){LINK}\s*)({NUMBER})(?=\s*(?:[,;/(]|$|and\b|or\b|to\b(?=\s*(?:{MOST}))))(?![.,]\d)"
+    return re.sub(bare, lambda match: f"{match[1]}{match[2]} {units[-1][0]}", text)
+
+
+def _said_end(text: str, match: re.Match[str]) -> str | None:
+    """What is said of a figure right before it, or in the words behind it: the least, the most, or what is aimed at."""
+    before = text[: match.start()]
+    for name, words in ENDS:
+        if re.search(rf"(?i)(?<!\w)(?:{words}){LINK}\s*$", before[-60:]):
+            return name
+    after = text[match.end() : match.end() + 40]
+    for name, words in ENDS:
+        if name != "low" or not re.match(r"(?i)\s*(?:from|more than)", after):
+            spoken = words.replace("|from|", "|").replace("|more than|", "|")
+            if re.match(rf"(?i)\s*\(?\s*(?:is |as |or |at |\(?the )*(?:{spoken})(?!\w|\s*\d|\s*:)", after):
+                return name
+    return None
 
 
 def _sound_rates(text: str) -> tuple[tuple[int, int] | None, str]:
     """The sound's bit rates out of a cell that has the picture's too, such as “8 Mbps, AAC 192 kbps”, and the cell without them."""
     parts = re.split(r"(?i)\s*(?:[,;+/&]\s|\bplus\b|\bwith\b|\band\b)\s*", text)
-    told = [(part, bool(re.search(SOUND, part, re.IGNORECASE)), _bit_rates(part)[0]) for part in parts]
+    told = [(part, bool(re.search(SOUND, part, re.IGNORECASE)), figures_in(part)[0]) for part in parts]
     of_sound = [rates for _, sound, rates in told if sound and rates]
     if len(of_sound) != 1 or not any(rates and not sound for _, sound, rates in told):
         return None, text
-    return of_sound[0], ", ".join(part for part, sound, rates in told if not (sound and rates))
+    return range_of(of_sound[0])[0], ", ".join(part for part, sound, rates in told if not (sound and rates))
+
+
+def _sizes(text: str) -> tuple[list[int], bool, tuple[str, ...]]:
+    """Every short side a text names, whether only by a name that is used for several sizes, and what is uncertain about them."""
+    sides = [min(int(wide), int(high)) for wide, high in re.findall(r"\b(\d{3,4})\s*(?:px|pixels?)?\s*[xX*]\s*(\d{3,4})", text)]
+    sides += [int(side) for side in re.findall(r"(?i)\b(\d{3,4})\s*[pi](?=\D|\d{2,3}(?!\d)|$)", text)]
+    names = [side for pattern, side in SIZE_NAMES if re.search(pattern, text, re.IGNORECASE)]
+    if not sides and len(names) > 1:
+        sides = names
+    doubts = ("it names several sizes; does it hold for each?",) if len(set(sides)) > 1 else ()
+    shown = r"(?:\d{3,4}\s*[pi]|\d{3,4}\s*x\s*\d{3,4}|[248]k|(?:ultra|full)?\s*hd)"
+    bound = rf"(?i)\b(?:up to|below|above|under|over|beyond|smaller than|larger than)\s+{shown}\b|\b{shown}\s*(?:(?:and|or)\s+(?:above|higher|up|below|lower|less|more|smaller|larger|over)\b|\+)"
+    if re.search(bound, text):
+        doubts += ("it says “and above” or “up to”; this is for the one size it names.",)
+    named = not sides and names in ([720], [480], [1440])
+    return list(dict.fromkeys(sides)), named, doubts
 
 
 def _size(text: str) -> tuple[int | None, int | None, str]:
@@ -313,8 +465,7 @@ def _unit(text: str) -> tuple[float | None, str]:
 
 
 def _end(text: str) -> tuple[str | None, str]:
-    ends = (("low", r"min(?:imum|\.)?|low(?:er|est)?|at least|from"), ("high", r"max(?:imum|\.)?|high(?:er|est)?|upper|up to|at most"))
-    for name, words in ends:
+    for name, words in ENDS:
         if match := re.search(rf"(?i)\b(?:{words})(?!\w)", text):
             return name, f"{text[: match.start()]} {text[match.end() :]}"
     return None, text

@@ -1,25 +1,28 @@
-"""Guidance out of a pasted table: whatever spelling a help page has, rows come out, and nothing vanishes in silence.
+"""Guidance out of a pasted help page: what is certain is taken, what is not is asked, and nothing vanishes in silence.
 
 A line is cut into cells; each cell tells sizes, frame rates, codecs, dynamic ranges, ends of a range, units or bit rates.
-A line without bit rates sets the context of its columns, or of the lines below it; a line with them gives rows.
+A line without bit rates sets the context of its columns, or of the lines below it, or states a limit; a line with them gives rows.
 """
 
 from __future__ import annotations
 
-import csv
 import re
-from collections.abc import Callable
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
-from html.parser import HTMLParser
 from typing import Literal
 
 from ..trade.names import SoundCodec
 from ..values import Model
-from .cell_words import LONGEST_CELL, CellWords, cell_words, in_column
+from .cell_words import CODECS, CellWords, cell_words, every_of, figures_in, in_column
+from .paste_lines import LONGEST_CELL, PastedLine, lines_of
 from .sheet import Bitrate, FrameRateClass, GuidanceRow
+from .stated_limits import StatedLimits, limits_in, merged
 
-LONGEST = 200_000
-"""Characters of a paste that are looked at."""
+WATCHING = r"(?i)\b(?:viewers?|watch(?:ing|ed)?|play(?:back|ing)|stream(?:ing|ed|s)?|live|download\w*|connections?|internet|broadband)\b"
+AGAINST = r"(?i)\b(?:not|never|avoid|don.?t|unless|except|instead|rather|previously|formerly|old)\b"
+BITS_A_PIXEL = (0.008, 1.2)
+"""Bits a pixel at 30 pictures a second that guidance for uploads lies between; what lies outside is asked."""
+KEY = tuple[int, FrameRateClass, str, str]
 
 
 class NotUnderstood(Model):
@@ -39,12 +42,37 @@ class SoundRow(Model):
     high_bps: Bitrate
 
 
+class Asked(Model):
+    """What a line would give if the `question` is answered with yes; its number from 1 and its text stand beside it."""
+
+    number: int
+    text: str
+    question: str
+    rows: tuple[GuidanceRow, ...] = ()
+    sound: tuple[SoundRow, ...] = ()
+    limits: StatedLimits = StatedLimits()
+
+
 class Pasted(Model):
-    """Rows in the order they stood, those of the sound, and every line that was not, or not wholly, understood."""
+    """What is certain, in the order it stood; what is asked before it is taken; and every line that was not, or not wholly, understood."""
 
     rows: tuple[GuidanceRow, ...]
     sound: tuple[SoundRow, ...] = ()
+    limits: StatedLimits = StatedLimits()
+    asked: tuple[Asked, ...] = ()
     not_understood: tuple[NotUnderstood, ...]
+
+
+@dataclass(slots=True)
+class _Found:
+    """What one line gives, and what is uncertain about it."""
+
+    number: int
+    text: str
+    rows: list[GuidanceRow] = field(default_factory=list)
+    sound: list[SoundRow] = field(default_factory=list)
+    limits: StatedLimits = StatedLimits()
+    doubts: list[str] = field(default_factory=list)
 
 
 @dataclass(slots=True)
@@ -55,83 +83,196 @@ class _Reading:
     columns: list[CellWords] = field(default_factory=list)
     section: CellWords = field(default_factory=CellWords)
     fresh: bool = False  # the line before was a header too, so its columns are added to
-    rows: dict[tuple[object, ...], GuidanceRow] = field(default_factory=dict)
-    sound: dict[tuple[object, ...], SoundRow] = field(default_factory=dict)
+    spread: bool = False  # headings over several columns were given to them evenly
+    watching: bool = False  # the heading above tells of playing, not of uploads
+    before: tuple[int, CellWords] = (0, CellWords())  # line number and words of the last sentence of a paragraph
+    full_hd: bool = False
+    found: list[_Found] = field(default_factory=list)
     lost: list[NotUnderstood] = field(default_factory=list)
 
 
 def paste(text: str) -> Pasted:
-    """Rows of guidance from a table in plain text, CSV, Markdown or HTML. Empty text gives no rows and no complaint."""
-    lines = _lines(text[:LONGEST])
-    reading = _Reading(wide=max((len(cells) for _, _, cells in lines), default=0))
-    for number, line, cells in lines:
-        _read_line(reading, number, line, cells)
-    return Pasted(rows=tuple(reading.rows.values()), sound=tuple(reading.sound.values()), not_understood=tuple(reading.lost))
+    """Rows of guidance and stated limits from a table or prose in plain text, CSV, Markdown or HTML. Empty text gives nothing."""
+    lines, over = lines_of(text)
+    reading = _Reading(wide=max((len(line.cells) for line in lines), default=0))
+    reading.lost += [NotUnderstood(number=one.number, text=one.text, why=one.why) for one in over]
+    reading.full_hd = bool(re.search(r"(?i)full\s*-?hd|\bfhd\b|1080", text[:200_000]))
+    for line in lines:
+        _read_line(reading, line)
+    _ask_about_contradictions(reading.found)
+    sure = [one for one in reading.found if not one.doubts]
+    asked = [
+        Asked(
+            number=one.number, text=one.text[:LONGEST_CELL], question=_question(one.doubts), rows=tuple(one.rows), sound=tuple(one.sound),
+            limits=one.limits,
+        )
+        for one in reading.found if one.doubts
+    ]
+    return Pasted(
+        rows=tuple(dict.fromkeys(row for one in sure for row in one.rows)),
+        sound=tuple(dict.fromkeys(row for one in sure for row in one.sound)),
+        limits=merged(one.limits for one in sure), asked=tuple(asked), not_understood=tuple(reading.lost),
+    )
 
 
-def _read_line(reading: _Reading, number: int, line: str, cells: list[str]) -> None:
-    if any(len(cell) > LONGEST_CELL for cell in cells):
-        too_long = f"only the first {LONGEST_CELL} characters of a cell are read"
-        reading.lost.append(NotUnderstood(number=number, text=line[:LONGEST_CELL], why=too_long))
-    told = [cell_words(cell) for cell in cells]
+def _question(doubts: Iterable[str]) -> str:
+    whole = " ".join(one[0].upper() + one[1:] for one in dict.fromkeys(doubts))
+    return whole if whole[-1] in ".?" else f"{whole}."
+
+
+def _read_line(reading: _Reading, line: PastedLine) -> None:
+    parts = _clauses(line.cells)
+    before = CellWords()
+    for n, (cells, doubts) in enumerate(parts):
+        told = [cell_words(cell) for cell in cells]
+        if n and told[0].classes == () and before.classes and any(one.bit_rates for one in told):
+            doubts = [*doubts, "no frame rate is named beside one that has one; is it for 24 to 30 frames/s?"]
+        given = _read_part(reading, line, told, before, doubts)
+        before = given.filled_by(before) if given.size else replace(before.filled_by(given), classes=before.classes or given.classes)
+    if line.sentence or before.size:
+        reading.before = (line.number, before)
+
+
+def _read_part(reading: _Reading, line: PastedLine, told: list[CellWords], before: CellWords, doubts: list[str]) -> CellWords:
+    """Rows of one line, or of one of its clauses; gives back what it says of size, codec and the like."""
+    whole = _joined(told)
     rates = [one for one in told if one.bit_rates]
+    unitless = False
     if not rates and not _plain_rates(reading, told):
-        _context(reading, number, line, told)
-        return
+        if _of_no_unit(reading, told) is None:
+            _context(reading, line, told)
+            return whole
+        unitless = True
     reading.fresh = False
-    why: list[str] = []
-    told = [_without_sound(reading, one, index, told, why) for index, one in enumerate(told)]
-    if not any(one.bit_rates for one in told) and not _plain_rates(reading, told):
-        if why:
-            reading.lost.append(NotUnderstood(number=number, text=line, why="; ".join(dict.fromkeys(why))))
-        return
+    found, why = _Found(line.number, line.text, doubts=list(doubts)), list[str]()
+    told = [_without_sound(reading, found, one, index, told, why) for index, one in enumerate(told)]
+    if stated := limits_in(line.text) if line.cells and len(line.cells) == 1 else None:
+        limits, uncertain = stated
+        named = limits.given() if limits else {}
+        if kept := {name: named[name] for name in ("max_bytes", "max_duration_s") if name in named}:
+            found.limits = StatedLimits.model_validate(kept)
+            found.doubts += uncertain
+    if unitless or any(one.bit_rates for one in told) or _plain_rates(reading, told):
+        _rows_of(reading, found, told, before, unitless, why)
+    if found.rows or found.sound or found.limits.given():
+        _doubt_words(reading, found, line, told)
+        reading.found.append(found)
+    if why:
+        reading.lost.append(NotUnderstood(number=line.number, text=line.text, why="; ".join(dict.fromkeys(why))))
+    return whole
+
+
+def _joined(told: list[CellWords]) -> CellWords:
+    whole = CellWords()
+    for one in told:
+        whole = whole.filled_by(one)
+    return replace(whole, text="", sound_codec=None, channels=None)
+
+
+def _doubt_words(reading: _Reading, found: _Found, line: PastedLine, told: list[CellWords]) -> None:
+    """Doubts that the words around the figures raise."""
+    if found.rows and (reading.watching or re.search(WATCHING, line.text)):
+        found.doubts.append("it may tell of watching or of live streams; is it for uploads?")
+    if re.search(AGAINST, line.text) and not re.search(r"(?i)\bnot (?:to )?exceed|\bnot below", line.text):
+        found.doubts.append("it may say what not to do; does it hold?")
+    if found.rows and reading.spread:
+        found.doubts.append("headings that stand over several columns were given to them evenly; does it fit?")
+    if any(one.named and (one.size != 720 or not reading.full_hd) for one in told):
+        found.doubts.append("HD, SD and 2K are said of several sizes; is it this one?")
+
+
+def _rows_of(
+    reading: _Reading, found: _Found, told: list[CellWords], before: CellWords, unitless: bool, why: list[str],
+) -> None:
     row = CellWords()
     for index, one in enumerate(told):
         if not one.bit_rates:
             row = row.filled_by(in_column(one, _column(reading, index, told)))
+            found.doubts += one.doubts
     shared = next((one.size for one in told if one.size), None)
-    found: dict[tuple[object, ...], list[tuple[str, int, int]]] = {}
+    values: dict[KEY, list[tuple[str, int, int]]] = {}
+    rate_at = _of_no_unit(reading, told) if unitless else None
     for index, one in enumerate(told):
         column = _column(reading, index, told)
         low_high = one.bit_rates or _plain(one, column, reading.section)
+        if low_high is None and rate_at is not None and index in rate_at and one.plain:
+            low_high = _supposed_unit(one.plain)
+            found.doubts.append(f"no unit is named; is it {'Mbit/s' if low_high[1] > one.plain[1] * 1e5 else 'kbit/s'}?")
         if low_high is None:
             if one.odd and not one.anything:
                 why.append(f"“{one.text}”")
             continue
-        context = one.filled_by(replace(row, size=row.size or shared)).filled_by(column).filled_by(reading.section)
+        inherited = replace(before, classes=()) if before.size else before
+        context = one.filled_by(replace(row, size=row.size or shared)).filled_by(column).filled_by(inherited)
+        if context.size is None and reading.section.size is None and reading.before[0] == found.number and reading.before[1].size:
+            context = context.filled_by(reading.before[1])
+            found.doubts.append("the size is taken from the sentence before; is it for that?")
+        context = context.filled_by(reading.section)
         if context.size is None:
             why.append("no frame size")
             continue
         if context.too_fast:
             why.append("above 60 frames/s the destination's own cap counts")
             continue
-        for rate_class in context.classes or (FrameRateClass.STANDARD,):
-            key = (context.size, rate_class, context.dynamic_range or "sdr", context.codec or "h264")
-            found.setdefault(key, []).append((one.end or column.end or "", *low_high))
-    for of, values in found.items():
-        _keep(reading, of, values, why)
-    if why:
-        reading.lost.append(NotUnderstood(number=number, text=line, why="; ".join(dict.fromkeys(why))))
+        if one.foreign or row.foreign or (column.foreign and not one.codec):
+            why.append("a codec that guidance has no rows for")
+            continue
+        if one.pair and len(column.classes) == 2 and not one.classes:
+            for rate_class, bps in zip(column.classes, one.pair, strict=True):
+                values.setdefault(_key(context, context.size, rate_class), []).append(("", bps, bps))
+            continue
+        found.doubts += one.doubts
+        for size, codec, dynamic_range in _every_kind(context, (*one.others, *row.others, *column.others), found):
+            for rate_class in context.classes or (FrameRateClass.STANDARD,):
+                key = (size, rate_class, dynamic_range, codec)
+                end = column.end if not one.bit_rates or len(told) > 1 else None
+                values.setdefault(key, []).append((end or "", *low_high))
+    for of, figures in values.items():
+        _row(found, of, figures, why)
 
 
-def _without_sound(reading: _Reading, one: CellWords, index: int, told: list[CellWords], why: list[str]) -> CellWords:
+def _key(context: CellWords, size: int, rate_class: FrameRateClass) -> KEY:
+    return size, rate_class, context.dynamic_range or "sdr", context.codec or "h264"
+
+
+def _every_kind(context: CellWords, others: tuple[int | str, ...], found: _Found) -> list[tuple[int, str, str]]:
+    """Sizes, codecs and ranges that a figure is for: usually one, each where a cell names several."""
+    sizes = [context.size or 0, *(one for one in others if isinstance(one, int))]
+    codecs = [context.codec or "h264", *(one for one in others if one in ("h264", "hevc", "vp9", "av1"))]
+    ranges = [context.dynamic_range or "sdr", *(one for one in others if one in ("sdr", "hdr"))]
+    if len(set(codecs)) > 1 or len(set(ranges)) > 1:
+        found.doubts.append("it names several codecs or ranges; does it hold for each?")
+    return list(dict.fromkeys((size, str(codec), str(kind)) for size in sizes for codec in codecs for kind in ranges))
+
+
+def _without_sound(reading: _Reading, found: _Found, one: CellWords, index: int, told: list[CellWords], why: list[str]) -> CellWords:
     """A cell without what it says of the sound, which is kept; a cell that names a size or a picture codec is the picture's."""
     column = _column(reading, index, told)
     sound_line = any(other.sound for other in told) and not any(other.size or other.classes or other.codec for other in told)
     if one.sound_rates:
-        _keep_sound(reading, one.filled_by(column), one.sound_rates, why)
-        return replace(one, sound_rates=None)
+        _keep_sound(found, one.filled_by(column), one.sound_rates, why)
+        return replace(one, sound_rates=None, sound=False)
     of_sound = sound_line or ((one.sound or column.sound) and not (one.size or one.codec))
     if of_sound and (rates := one.bit_rates or _plain(one, column, reading.section)):
         words = one.filled_by(column)
         for other in told if sound_line else ():
             words = words.filled_by(other)
-        _keep_sound(reading, words, rates, why)
+        if re.search(r"(?i)\b(?:per|a|each)\s+channel", found.text):
+            found.doubts.append("this is for each channel; twice as much for stereo?")
+        found.doubts += one.doubts
+        _keep_sound(found, words, rates, why)
         return replace(one, bit_rates=None, plain=None, odd=False)
+    if one.sound and one.bit_rates and rates_are_low(one.bit_rates):
+        found.doubts.append("is this figure the picture's, not the sound's?")
     return one
 
 
-def _keep_sound(reading: _Reading, words: CellWords, rates: tuple[int, int], why: list[str]) -> None:
+def rates_are_low(rates: tuple[int, int]) -> bool:
+    """Whether bit rates in bit/s could be those of sound."""
+    return rates[1] < 700_000
+
+
+def _keep_sound(found: _Found, words: CellWords, rates: tuple[int, int], why: list[str]) -> None:
     if words.channels not in (None, 1, 2):
         why.append("sound of more than two channels, which is mixed down here")
         return
@@ -140,18 +281,28 @@ def _keep_sound(reading: _Reading, words: CellWords, rates: tuple[int, int], why
     except ValueError:
         why.append("a figure that no guidance has")
         return
-    key = (row.channels, row.codec)
-    if reading.sound.setdefault(key, row) != row:
-        why.append("sound with other figures was there already")
+    if not 24_000 <= row.high_bps <= 10_000_000:
+        found.doubts.append("it is unusual for sound; is it so?")
+    found.sound.append(row)
 
 
-def _keep(reading: _Reading, key: tuple[object, ...], values: list[tuple[str, int, int]], why: list[str]) -> None:
-    lows = [low for end, low, _ in values if end != "high"] or [low for _, low, _ in values]
-    highs = [high for end, _, high in values if end != "low"] or [high for _, _, high in values]
-    low, high = min(lows), max(highs)
-    if len(values) > 1 and len({end for end, _, _ in values}) < 2 and len({value[1:] for value in values}) > 1:
+def _row(found: _Found, key: KEY, values: list[tuple[str, int, int]], why: list[str]) -> None:
+    ends = {end for end, _, _ in values}
+    lows = [low for end, low, _ in values if end == "low"]
+    aims = [value for value in values if value[0] in ("aim", "")]
+    highs = [high for end, _, high in values if end == "high"]
+    if len({value[1:] for value in aims}) > 1:
         why.append(f"two figures for {key[0]} at {key[1]} rates, and nothing says which is which")
         return
+    if aims:
+        low, high = min([*lows, aims[0][1]]), aims[0][2]
+        if highs and max(highs) > high:
+            found.doubts.append(f"{max(highs) / 1e6:g} Mbit/s is the most, and {high / 1e6:g} what is aimed at?")
+    else:
+        low, high = min(lows or highs), max(highs or lows)
+        if len(ends) == 1:
+            bound = "the most that is taken" if highs else "the least"
+            found.doubts.append(f"{high / 1e6:g} Mbit/s is said to be {bound}; shall it be aimed at?")
     try:
         row = GuidanceRow(
             short_side_px=key[0], frame_rate_class=key[1], dynamic_range=key[2], codec=key[3], low_bps=min(low, high),
@@ -160,36 +311,134 @@ def _keep(reading: _Reading, key: tuple[object, ...], values: list[tuple[str, in
     except ValueError:
         why.append("a figure that no guidance has")
         return
-    known = reading.rows.get(key)
-    if known is not None and known != row:
-        why.append(f"{key[0]} at {key[1]} rates was there already with other figures")
-        return
-    reading.rows[key] = row
+    pixels = key[0] * key[0] * 16 / 9 * (30 if key[1] is FrameRateClass.STANDARD else 60)
+    if not BITS_A_PIXEL[0] * pixels <= row.high_bps <= BITS_A_PIXEL[1] * pixels:
+        much = "little" if row.high_bps < BITS_A_PIXEL[0] * pixels else "much"
+        found.doubts.append(f"{row.high_bps / 1e6:g} Mbit/s is unusually {much} for {key[0]}; is it so?")
+    found.rows.append(row)
 
 
-def _context(reading: _Reading, number: int, line: str, told: list[CellWords]) -> None:
-    """A line without bit rates: a header over columns, or a heading over the lines below it."""
+def _ask_about_contradictions(found: list[_Found]) -> None:
+    """Where lines give one kind of upload different figures, or the larger frame less, none of them is taken unasked."""
+    by_key: dict[tuple[object, ...], list[tuple[_Found, GuidanceRow]]] = {}
+    sound: dict[tuple[object, ...], list[tuple[_Found, SoundRow]]] = {}
+    limits: dict[str, list[tuple[_Found, object]]] = {}
+    for one in found:
+        for row in one.rows:
+            by_key.setdefault((row.short_side_px, row.frame_rate_class, row.dynamic_range, row.codec), []).append((one, row))
+        for heard in one.sound:
+            sound.setdefault((heard.channels, heard.codec), []).append((one, heard))
+        for name, value in one.limits.given().items():
+            limits.setdefault(name, []).append((one, value))
+    for key, rows in [*by_key.items(), *sound.items(), *limits.items()]:
+        if len({row for _, row in rows}) > 1:
+            numbers = sorted({one.number for one, _ in rows})
+            shapes = " Guidance here goes by the short side, whatever the shape." if key in by_key else ""
+            where = f"lines {', '.join(map(str, numbers[:6]))}" if len(numbers) > 1 else "this line"
+            for one, _ in rows:
+                one.doubts.append(f"{where} give different figures for the same; which one holds?{shapes}")
+    _ask_where_order_breaks(by_key)
+
+
+def _ask_where_order_breaks(by_key: dict[tuple[object, ...], list[tuple[_Found, GuidanceRow]]]) -> None:
+    """A larger frame or a higher frame rate never needs less than a smaller one of the same codec and range."""
+    every = [pair for pairs in by_key.values() for pair in pairs]
+    for one, row in every:
+        for _, other in every:
+            alike = (row.dynamic_range, row.codec) == (other.dynamic_range, other.codec)
+            larger = row.short_side_px > other.short_side_px and row.frame_rate_class == other.frame_rate_class
+            faster = row.short_side_px == other.short_side_px and row.frame_rate_class > other.frame_rate_class
+            faster = faster and row.frame_rate_class is FrameRateClass.HIGH
+            if alike and (larger or faster) and row.high_bps < other.high_bps:
+                one.doubts.append(f"it is less than for {other.short_side_px} at {other.frame_rate_class} rates; is it so?")
+                break
+
+
+def _context(reading: _Reading, line: PastedLine, told: list[CellWords]) -> None:
+    """A line without bit rates: a stated limit, a header over columns, or a heading over the lines below it."""
     several = [one for one in told if one.text]
+    if len(several) <= 2 and not reading.fresh and _states_limit(reading, line):
+        return
     sized = [one for one in several if one.size]
     failed = len(sized) == 1 and not any(one.heads for one in several if one is not sized[0])
-    if len(several) > 1 and any(one.heads for one in several) and not failed:
-        if len(told) < reading.wide and not any(one.is_size or one.size for one in told):
-            if len(told) < reading.wide - 1 or not all(one.heads for one in told):
-                reading.lost.append(NotUnderstood(number=number, text=line, why="it has fewer cells than the table has columns"))
-                return
-            told = [CellWords(), *told]  # a heading of the figures alone, with nothing over the sizes
-        if not reading.fresh:
-            reading.columns = []
-        width = max(len(reading.columns), len(told))
-        columns = [*reading.columns, *[CellWords()] * (width - len(reading.columns))]
-        for index, one in enumerate(told):
-            columns[index] = one.without_text().filled_by(columns[index])
-        reading.columns, reading.fresh = columns, True
+    if len(several) > 1 and any(one.heads or one.foreign for one in several) and not failed:
+        _header(reading, line, told)
         return
-    if len(several) == 1 and several[0].heads and not several[0].odd and not several[0].numbers:
+    watching = bool(re.search(WATCHING, line.text))
+    if len(several) == 1:
+        reading.watching = watching
+    if len(several) == 1 and several[0].heads and not several[0].numbers and (not several[0].odd or watching) and line.sentence == 0:
         reading.section = several[0].without_text().over(reading.section)
         return
-    reading.lost.append(NotUnderstood(number=number, text=line, why="no bit rate in it"))
+    reading.lost.append(NotUnderstood(number=line.number, text=line.text, why="no bit rate in it"))
+
+
+def _states_limit(reading: _Reading, line: PastedLine) -> bool:
+    limits, doubts = limits_in(": ".join(cell for cell in line.cells if cell))
+    if limits is None:
+        return False
+    reading.found.append(_Found(line.number, line.text, limits=limits, doubts=list(doubts)))
+    return True
+
+
+def _header(reading: _Reading, line: PastedLine, told: list[CellWords]) -> None:
+    if not reading.fresh:
+        reading.columns, reading.spread = [], False
+    sides = any(one.is_size or one.size for one in told[:1])
+    if len(told) < reading.wide and not any(one.is_size or one.size for one in told):
+        if len(told) < reading.wide - 1 or not all(one.heads for one in told):
+            reading.lost.append(NotUnderstood(number=line.number, text=line.text, why="it has fewer cells than the table has columns"))
+            return
+        told = [CellWords(), *told]  # a heading of the figures alone, with nothing over the sizes
+    elif sides and len(told) < reading.wide and len(told) > 1 and (reading.wide - 1) % (len(told) - 1) == 0:
+        times = (reading.wide - 1) // (len(told) - 1)
+        told = [told[0], *(one for one in told[1:] for _ in range(times))]
+        reading.spread = True
+    elif any(not one.text for one in told[2:]) and told[1].heads:
+        filled = [told[0]]
+        for one in told[1:]:
+            filled.append(one if one.text else filled[-1])
+        told, reading.spread = filled, True
+    width = max(len(reading.columns), len(told))
+    columns = [*reading.columns, *[CellWords()] * (width - len(reading.columns))]
+    for index, one in enumerate(told):
+        columns[index] = one.without_text().filled_by(columns[index])
+    reading.columns, reading.fresh = columns, True
+
+
+def _clauses(cells: list[str]) -> list[tuple[list[str], list[str]]]:
+    """A line whose one cell has figures for several things, as a line for each of them with what is uncertain about it."""
+    several = [n for n, cell in enumerate(cells) if len(figures_in(cell[:LONGEST_CELL])[0]) > 1]
+    if len(several) != 1:
+        return [(cells, [])]
+    at = several[0]
+    pieces = _cut_clauses(cells[at][:LONGEST_CELL])
+    if len(pieces) < 2:
+        return [(cells, [])]
+    return [([*cells[:at], piece, *cells[at + 1 :]], []) for piece in pieces]
+
+
+def _cut_clauses(cell: str) -> list[str]:
+    """“1080p: 8 Mbit/s, 720p: 5” at what stands between, if every piece says itself what its figure is for; else the cell whole."""
+    figures, _ = figures_in(cell)
+    if any(one.end for one in figures) or any(one.start < other.stop for one, other in zip(figures[1:], figures, strict=False)):
+        return [cell]
+    leading = _tells(cell[: figures[0].start])
+    cuts = [0]
+    for one, other in zip(figures, figures[1:], strict=False):
+        between = cell[one.stop : other.start]
+        marks = list(re.finditer(r"[,;(\[/]|\)\s*,?|(?<!\w)(?:and|while|but|whereas|plus)(?!\w)|[–—-]\s", between))
+        if not marks:
+            return [cell]
+        mark = marks[0] if leading else marks[-1]
+        cuts.append(one.stop + mark.end())
+    pieces = [cell[start:stop].strip(" ,;()[]") for start, stop in zip(cuts, [*cuts[1:], len(cell)], strict=True)]
+    return pieces if all(len(figures_in(piece)[0]) == 1 and _tells(piece) for piece in pieces) else [cell]
+
+
+def _tells(text: str) -> bool:
+    words = cell_words(text)
+    return bool(words.size or words.classes or words.dynamic_range or words.sound or every_of(CODECS, text)[0])
 
 
 def _column(reading: _Reading, index: int, told: list[CellWords]) -> CellWords:
@@ -213,155 +462,19 @@ def _plain(one: CellWords, column: CellWords, section: CellWords) -> tuple[int, 
     return round(low * unit), round(high * unit)
 
 
-def _lines(text: str) -> list[tuple[int, str, list[str]]]:
-    """Lines that say something, with their number and cells."""
-    if re.search(r"<\s*(table|tr|td|th)\b", text, re.IGNORECASE):
-        return _html_lines(text)
-    lines = list(enumerate(text.replace("\r\n", "\n").replace("\r", "\n").split("\n"), 1))
-    kept = [(number, line.rstrip()) for number, line in lines if re.search(r"[^\s|:+=_\-–—]", line)]
-    cut = _cutter([line for _, line in kept])
-    return [(number, line.strip(), cut(line)) for number, line in kept]
+def _of_no_unit(reading: _Reading, told: list[CellWords]) -> set[int] | None:
+    """Cells with bare numbers that could be bit rates in a line that names a size, though no unit is said anywhere; None without any."""
+    sized = [n for n, one in enumerate(told) if one.size and (not one.plain or n == 0)]
+    if not sized:
+        return None
+    found = {
+        n for n, one in enumerate(told)
+        if one.plain and not (one.sound or one.odd) and not (_column(reading, n, told).is_size or _column(reading, n, told).is_rate)
+        and (n not in sized or one.plain != (float(one.size or 0),) * 2) and (one.plain[0] not in (24, 25, 30, 48, 50, 60) or _column(reading, n, told).classes)
+    }
+    return found or None
 
 
-def _cutter(lines: list[str]) -> Callable[[str], list[str]]:
-    """How lines are cut into cells: by the mark that most of them share, else by wide gaps, else not at all."""
-    def by(mark: str) -> Callable[[str], list[str]]:
-        framed = r"^\s*\||\|\s*$" if mark == "|" else r"^ +"
-        return lambda line: [cell.strip() for cell in re.sub(framed, "", line).split(mark)]
-
-    for mark in ("\t", "|", ";"):
-        if sum(mark in line for line in lines) * 2 > len(lines):
-            return by(mark)
-    decimal = all(re.fullmatch(r"[^,]*\d,\d{1,2}\s*[kKmMgG][^,]*", line) for line in lines)  # 6,5 Mbit/s
-    counts = [len(_comma_cells(line)) for line in lines]
-    if lines and not decimal and min(counts) > 1 and len(set(counts)) == 1:
-        return _comma_cells
-    if sum(bool(re.search(r"\S\s{2,}\S", line)) for line in lines) * 2 > len(lines):
-        return _gap_cutter(lines)
-    return lambda line: [line.strip()]
-
-
-def _gap_cutter(lines: list[str]) -> Callable[[str], list[str]]:
-    """Cells between wide gaps. A line with fewer cells than the fullest stands under it by its places, as the eye reads it: a
-    heading broken over two lines has nothing over the first column the second time."""
-    def pieces(line: str) -> list[re.Match[str]]:
-        return list(re.finditer(r"\S+(?:\s(?!\s)\S+|\s+(?:to|-|–|—)\s+\S+)*", line.expandtabs(8)))
-
-    full = max((pieces(line) for line in lines), key=len, default=[])
-
-    def cut(line: str) -> list[str]:
-        found = pieces(line)
-        if len(found) == len(full) or not line[:1].isspace():
-            return [piece[0] for piece in found]
-        cells, taken = [""] * len(full), -1
-        for piece in found:
-            middle = (piece.start() + piece.end()) / 2
-            place = min(range(len(full)), key=lambda i: abs((full[i].start() + full[i].end()) / 2 - middle))
-            if place <= taken:  # two in one place: by the eye there is nothing to go by
-                return [piece[0] for piece in found]
-            cells[place], taken = piece[0], place
-        return cells
-
-    return cut
-
-
-def _comma_cells(line: str) -> list[str]:
-    """Cells between commas, but for those that stand in numbers such as 7,500 kbit/s."""
-    guarded = re.sub(r"(?<=\d),(?=\d{3}\s*(?:[kKmM]|bit|bps))", "\x00", line)
-    return [cell.strip().replace("\x00", ",") for cell in next(csv.reader([guarded], skipinitialspace=True), [line])]
-
-
-MOST_COLUMNS = 60
-"""No help page has a wider table; what lies beyond is left out."""
-
-
-class _Tables(HTMLParser):
-    """Cells of HTML tables, spans repeated; text outside of tables as lines of one cell."""
-
-    def __init__(self) -> None:
-        super().__init__(convert_charrefs=True)
-        self.lines: list[list[str]] = []
-        self._row: list[str] | None = None
-        self._cell: list[str] | None = None
-        self._span = (1, 1)
-        self._hanging: dict[int, tuple[int, str]] = {}
-        self._loose = ""
-
-    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
-        if tag in ("tr", "table"):
-            self._flush()
-        if tag == "tr":
-            self._row = []
-        elif tag in ("td", "th") and self._row is not None:
-            self._close_cell()
-            self._hang()
-            told = dict(attrs)
-            self._span = (_span(told.get("colspan")), _span(told.get("rowspan")))
-            self._cell = []
-        elif tag == "br":
-            self.handle_data(" ")
-
-    def handle_endtag(self, tag: str) -> None:
-        if tag in ("td", "th"):
-            self._close_cell()
-        elif tag in ("tr", "table"):
-            self._flush()
-        elif tag in ("p", "h1", "h2", "h3", "h4", "div", "caption") and self._row is None:
-            self._flush_loose()
-
-    def handle_data(self, data: str) -> None:
-        if self._cell is not None:
-            self._cell.append(data)
-        elif self._row is None:
-            self._loose += data
-
-    def _close_cell(self) -> None:
-        if self._cell is None or self._row is None:
-            return
-        text = " ".join("".join(self._cell).split())
-        across, down = self._span
-        for _ in range(min(across, MOST_COLUMNS - len(self._row))):
-            if down > 1:
-                self._hanging[len(self._row)] = (down, text)
-            self._row.append(text)
-        self._cell = None
-
-    def _hang(self) -> None:
-        """Cells that reach down from the lines above."""
-        while self._row is not None and len(self._row) < MOST_COLUMNS and self._hanging.get(len(self._row), (0, ""))[0] > 0:
-            left, text = self._hanging[len(self._row)]
-            self._hanging[len(self._row)] = (left - 1, text)
-            self._row.append(text)
-
-    def _flush_loose(self) -> None:
-        text = " ".join(self._loose.split())
-        if text:
-            self.lines.append([text])
-        self._loose = ""
-
-    def _flush(self) -> None:
-        self._flush_loose()
-        self._close_cell()
-        if self._row:
-            self._hang()
-            self.lines.append(self._row)
-            self._hanging = {i: (left - 1, text) if i < len(self._row) and text == self._row[i] and left > 0 else (left, text)
-                             for i, (left, text) in self._hanging.items()}
-        self._row = None
-
-    def close(self) -> None:
-        super().close()
-        self._flush()
-
-
-def _span(value: str | None) -> int:
-    return min(20, int(value)) if value and value.isdigit() and int(value) > 0 else 1
-
-
-def _html_lines(text: str) -> list[tuple[int, str, list[str]]]:
-    tables = _Tables()
-    tables.feed(text)
-    tables.close()
-    return [(number, " | ".join(cells), cells) for number, cells in enumerate(tables.lines, 1) if any(cells)]
-
-
+def _supposed_unit(plain: tuple[float, float]) -> tuple[int, int]:
+    unit = 1e6 if plain[1] < 400 else 1e3
+    return round(plain[0] * unit), round(plain[1] * unit)
