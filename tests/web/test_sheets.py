@@ -102,6 +102,12 @@ def test_documents_and_guidance_go_out_and_in(served: Served, tern: dict) -> Non
     problem(served.http.get(f"/sheets/{name}/attic/guidance.csv"), 404, "not_found")
     told = served.http.post("/sheets/paste", json={"text": "1080p 8 Mbps\nbanana"}).json()
     assert (len(told["rows"]), told["not_understood"][0]["text"]) == (1, "banana")
+    asked = served.http.post("/sheets/paste", json={"text": "1080p: 20 Mbps maximum\n2160p: 40 Mbps"}).json()
+    assert asked["asked"][0]["text"] == "1080p: 20 Mbps maximum"
+    taken = {"rows": asked["rows"] + asked["asked"][0]["rows"], "limits": asked["limits"]}
+    told = served.http.post("/sheets/take", json={"draft": tern["sheet"]["placements"][0], "taken": taken}).json()
+    assert [row["short_side_px"] for row in told["draft"]["guidance"]] == [2160, 1080]
+    assert told["draft"]["max_long_side_px"] >= 3840
     harsh = served.http.post("/sheets/assume", json={"placement": tern["sheet"]["placements"][0], "assumed": "harsh"}).json()
     assert harsh["assumed"] == "harsh"
 

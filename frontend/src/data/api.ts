@@ -61,6 +61,7 @@ export type Handling = Schemas['Handling']
 export type DestinationView = Schemas['DestinationView']
 export type VersionView = Schemas['VersionView']
 export type Pasted = Schemas['Pasted']
+export type Taken = Schemas['Taken']
 export type Fault = Schemas['Fault']
 export type Offered = Schemas['Offered']
 export type TypedChoice = Schemas['TypedChoice']
@@ -178,6 +179,8 @@ export const api = {
   keepSheet: (id: string, document: unknown, basedOn: number) => ask<SheetView>('PUT', `/sheets/${id}`, { document, based_on: basedOn }),
   removeSheet: (id: string) => ask<SheetView[]>('DELETE', `/sheets/${id}`),
   importSheet: (text: string) => ask<SheetView>('POST', '/sheets/import', { text }),
+  takePasted: (draft: object, taken: Taken, instead: boolean) =>
+    ask<{ draft: Sheet['placements'][number]; changed: string[] }>('POST', '/sheets/take', { draft, taken, instead }),
   pasteTable: (text: string, signal?: AbortSignal) => ask<Pasted>('POST', '/sheets/paste', { text }, signal),
   assume: (placement: unknown, assumed: string) => ask<Handling>('POST', '/sheets/assume', { placement, assumed }),
   sheetVersion: (id: string, version: number, signal?: AbortSignal) => get<VersionView>(`/sheets/${id}/versions/${version}`, signal),

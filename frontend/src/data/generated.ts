@@ -1301,9 +1301,29 @@ export interface paths {
         put?: never;
         /**
          * Paste Table
-         * @description Rows of guidance out of a pasted table, and what was not understood.
+         * @description Rows of guidance and stated limits out of a pasted page, what is asked before it is taken, and what was not understood.
          */
         post: operations["paste_table_api_sheets_paste_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Pasted
+         * @description A placement's draft with what was taken of a paste, and the limits that follow. Nothing is kept.
+         */
+        post: operations["take_pasted_api_sheets_take_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2261,6 +2281,30 @@ export interface components {
             screen: components["schemas"]["Screen"];
             line: components["schemas"]["ViewerLine"];
             at: components["schemas"]["ConditionAt"] | null;
+        };
+        /**
+         * Asked
+         * @description What a line would give if the `question` is answered with yes; its number from 1 and its text stand beside it.
+         */
+        Asked: {
+            /** Number */
+            number: number;
+            /** Text */
+            text: string;
+            /** Question */
+            question: string;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["GuidanceRow"][];
+            /**
+             * Sound
+             * @default []
+             */
+            sound: components["schemas"]["SoundRow"][];
+            /** @default {} */
+            limits: components["schemas"]["StatedLimits"];
         };
         /**
          * AssumeRequest
@@ -5051,7 +5095,7 @@ export interface components {
         };
         /**
          * Pasted
-         * @description Rows in the order they stood, those of the sound, and every line that was not, or not wholly, understood.
+         * @description What is certain, in the order it stood; what is asked before it is taken; and every line that was not, or not wholly, understood.
          */
         Pasted: {
             /** Rows */
@@ -5061,6 +5105,13 @@ export interface components {
              * @default []
              */
             sound: components["schemas"]["SoundRow"][];
+            /** @default {} */
+            limits: components["schemas"]["StatedLimits"];
+            /**
+             * Asked
+             * @default []
+             */
+            asked: components["schemas"]["Asked"][];
             /** Not Understood */
             not_understood: components["schemas"]["NotUnderstood"][];
         };
@@ -6554,6 +6605,28 @@ export interface components {
             picture_height: number;
         };
         /**
+         * StatedLimits
+         * @description Fields of a placement that a paste names, None where it does not: bytes, s, px, frames/s, and codecs in the order named.
+         */
+        StatedLimits: {
+            /** Max Bytes */
+            max_bytes?: number | null;
+            /** Max Duration S */
+            max_duration_s?: number | null;
+            /** Max Long Side Px */
+            max_long_side_px?: number | null;
+            /** Max Short Side Px */
+            max_short_side_px?: number | null;
+            /** Max Frame Rate */
+            max_frame_rate?: string | null;
+            /** Codecs */
+            codecs?: ("h264" | "hevc" | "vp9" | "av1" | "vc3")[] | null;
+            /** Containers */
+            containers?: ("mp4" | "mov" | "mkv" | "webm" | "m4a" | "mp3" | "ogg" | "flac" | "wav")[] | null;
+            /** Sound Codecs */
+            sound_codecs?: ("aac" | "opus" | "mp3" | "flac" | "pcm")[] | null;
+        };
+        /**
          * Station
          * @description Where on its way the picture was compared with the master.
          * @enum {string}
@@ -6718,6 +6791,52 @@ export interface components {
             enough_beyond: boolean;
             /** Guidance Side */
             guidance_side: string | null;
+        };
+        /**
+         * TakeRequest
+         * @description A placement's draft, what is taken of a paste, and whether it stands instead of the guidance that is there.
+         */
+        TakeRequest: {
+            /** Draft */
+            draft: {
+                [key: string]: unknown;
+            };
+            taken: components["schemas"]["Taken"];
+            /**
+             * Instead
+             * @default true
+             */
+            instead: boolean;
+        };
+        /**
+         * Taken
+         * @description What is taken of a paste: rows, those of the sound and limits, what was asked and answered with yes among them.
+         */
+        Taken: {
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["GuidanceRow"][];
+            /**
+             * Sound
+             * @default []
+             */
+            sound: components["schemas"]["SoundRow"][];
+            /** @default {} */
+            limits: components["schemas"]["StatedLimits"];
+        };
+        /**
+         * TakenInto
+         * @description The placement's draft with it, and a sentence for every field beside the guidance that changed.
+         */
+        TakenInto: {
+            /** Draft */
+            draft: {
+                [key: string]: unknown;
+            };
+            /** Changed */
+            changed: string[];
         };
         /** TextRequest */
         TextRequest: {
@@ -13290,6 +13409,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Pasted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_pasted_api_sheets_take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenInto"];
                 };
             };
             /** @description Not Found */

@@ -10,7 +10,7 @@ import click
 
 from ..core.errors import BadInput, NotFound
 from ..core.sheets.pasting import paste
-from ..core.sheets.sheet import Sheet
+from ..core.sheets.sheet import GuidanceRow, Sheet
 from ..core.sheets.sheet_documents import faults_of, reminder, schema, write_sheet
 from ..core.trade.names import CODEC_NAMES
 from ..core.values import mbps_text, size_text
@@ -148,23 +148,36 @@ def list_versions(name: str, data: Path, as_json: bool) -> None:
         click.echo(f"version {one.version}, checked {one.checked_on}: {one.source}")
 
 
+def _row_text(row: GuidanceRow) -> str:
+    return (
+        f"{row.short_side_px:5} {row.frame_rate_class:9} {row.dynamic_range} {CODEC_NAMES[row.codec]:6} "
+        f"{mbps_text(row.low_bps)} to {mbps_text(row.high_bps)}"
+    )
+
+
 @sheets.command("paste")
 @text_argument
 @json_option
 def paste_table(file: Path, as_json: bool) -> None:
-    """Turn a table copied from a help page into rows of guidance; what was not understood is listed."""
+    """Turn a table or text copied from a help page into rows of guidance; what is uncertain is asked, what was not understood listed."""
     found = paste(read_text(file))
     if as_json:
         print_json({
             "rows": [row.model_dump(mode="json") for row in found.rows],
+            "sound": [row.model_dump(mode="json") for row in found.sound],
+            "limits": found.limits.model_dump(mode="json", exclude_none=True),
+            "asked": [one.model_dump(mode="json") for one in found.asked],
             "not_understood": [lost.text for lost in found.not_understood],
             "reasons": [lost.model_dump() for lost in found.not_understood],
         })
         return
     for row in found.rows:
-        click.echo(
-            f"{row.short_side_px:5} {row.frame_rate_class:9} {row.dynamic_range} {CODEC_NAMES[row.codec]:6} "
-            f"{mbps_text(row.low_bps)} to {mbps_text(row.high_bps)}"
-        )
+        click.echo(_row_text(row))
+    for name, value in found.limits.model_dump(mode="json", exclude_none=True).items():
+        click.echo(f"{name}: {value}")
+    for one in found.asked:
+        click.echo(f"asked, line {one.number}: {one.text} ({one.question})")
+        for row in one.rows:
+            click.echo(f"  would be {_row_text(row).strip()}")
     for lost in found.not_understood:
         click.echo(f"not understood, line {lost.number}: {lost.text} ({lost.why})")

@@ -27,6 +27,7 @@ from ..core.sheets.sheet_documents import (
     write_sheet,
 )
 from ..core.sheets.sheet_text import Grid, SheetRow, grids, sheet_rows, takes_sentence
+from ..core.sheets.taking import Taken, TakenInto, take_into
 from ..docks.catalogue import check_new, sheets_now, versions_of
 from ..docks.shipped import shipped_sheets
 from ..planned.trusted import trust_now
@@ -95,6 +96,14 @@ class TextRequest(BaseModel):
 
 class DocumentRequest(BaseModel):
     document: dict[str, Any]
+
+
+class TakeRequest(BaseModel):
+    """A placement's draft, what is taken of a paste, and whether it stands instead of the guidance that is there."""
+
+    draft: dict[str, Any]
+    taken: Taken
+    instead: bool = True
 
 
 class AssumeRequest(BaseModel):
@@ -212,8 +221,14 @@ def check_sheet(request: DocumentRequest) -> list[Fault]:
 
 @router.post("/sheets/paste")
 def paste_table(request: TextRequest) -> Pasted:
-    """Rows of guidance out of a pasted table, and what was not understood."""
+    """Rows of guidance and stated limits out of a pasted page, what is asked before it is taken, and what was not understood."""
     return paste(request.text)
+
+
+@router.post("/sheets/take")
+def take_pasted(request: TakeRequest) -> TakenInto:
+    """A placement's draft with what was taken of a paste, and the limits that follow. Nothing is kept."""
+    return take_into(request.draft, request.taken, instead=request.instead)
 
 
 @router.post("/sheets/assume")

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { ElButton } from 'element-plus'
+import { ElButton, ElCheckbox } from 'element-plus'
 import { useDebounceFn } from '@vueuse/core'
-import { onMounted, ref, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 
 import NumberField from '../../parts/NumberField.vue'
-import { api, type GuidanceRow, type Pasted } from '../../data/api'
+import { api, Trouble, type GuidanceRow, type Pasted } from '../../data/api'
+import { bytes, seconds } from '../../data/words'
 import type { DraftPlacement } from './useSheetDraft'
 
 /** The guidance as rows, typed or pasted; a paste is shown before it is taken, with whatever was not understood. */
@@ -24,6 +25,7 @@ const read = useDebounceFn(async () => {
   if (!text.value.trim()) return void (pasted.value = undefined)
   try {
     pasted.value = await api.pasteTable(text.value)
+    agreed.value = new Set()
   } catch {
     problem.value = 'This could not be read. Try again.'
   }
@@ -38,29 +40,66 @@ function fromClipboard(event: ClipboardEvent): void {
   void read()
 }
 
-const same = (a: GuidanceRow, b: GuidanceRow) =>
-  a.short_side_px === b.short_side_px && a.frame_rate_class === b.frame_rate_class && a.codec === b.codec && a.dynamic_range === b.dynamic_range
-function take(instead: boolean): void {
-  const rows = pasted.value?.rows ?? []
-  const others = instead ? [] : (place.value.guidance ?? []).filter((row) => !rows.some((other) => same(row, other)))
-  if (rows.length) place.value.guidance = [...others, ...rows]
-  for (const row of pasted.value?.sound ?? []) takeSound(row)
+/** What is asked and was answered with yes; of two lines for the same thing only one can be. */
+const agreed = ref(new Set<number>())
+const key = (row: GuidanceRow) => [row.short_side_px, row.frame_rate_class, row.codec, row.dynamic_range].join(' ')
+const things = (one: Pasted['asked'][number]) => [
+  ...one.rows.map(key), ...one.sound.map((row) => `sound ${row.channels} ${row.codec}`),
+  ...Object.keys(one.limits).filter((name) => one.limits[name as keyof typeof one.limits] != null),
+]
+function agree(at: number, yes: boolean): void {
+  const asked = pasted.value?.asked ?? []
+  const mine = new Set(things(asked[at]!))
+  const others = [...agreed.value].filter((other) => other !== at && !things(asked[other]!).some((thing) => mine.has(thing)))
+  agreed.value = new Set(yes ? [...others, at] : [...agreed.value].filter((other) => other !== at))
+}
+const agreedOnes = computed(() => (pasted.value?.asked ?? []).filter((_, at) => agreed.value.has(at)))
+const anything = computed(() => {
+  const found = pasted.value
+  return !!found && (found.rows.length > 0 || found.sound.length > 0 || agreed.value.size > 0 || limitTexts(found.limits).length > 0)
+})
+/** What beside the guidance was changed by the last paste. */
+const changed = ref<string[]>([])
+
+async function take(instead: boolean): Promise<void> {
+  const found = pasted.value
+  if (!found) return
+  const parts = [found, ...agreedOnes.value]
+  const rows = parts.flatMap((one) => one.rows).reverse()
+  const limits = Object.assign({}, ...parts.map((one) => Object.fromEntries(Object.entries(one.limits).filter(([, value]) => value != null))))
+  const taken = {
+    rows: rows.filter((row, at) => rows.findIndex((other) => key(other) === key(row)) === at).reverse(),
+    sound: parts.flatMap((one) => one.sound), limits,
+  }
+  problem.value = ''
+  try {
+    const answer = await api.takePasted(place.value, taken, instead)
+    place.value = answer.draft
+    changed.value = answer.changed
+  } catch (error) {
+    problem.value = error instanceof Trouble ? error.message : 'This could not be taken. Try again.'
+    return
+  }
   text.value = ''
   pasted.value = undefined
   pasting.value = false
 }
-/** What is asked of the sound goes to the sound's own fields, by codec where one was named; a line that names no channels is taken for stereo. */
-function takeSound(row: Pasted['sound'][number]): void {
-  const low = row.low_bps < row.high_bps ? row.low_bps : null
-  const audio = place.value.audio
-  if (row.codec) {
-    const channels = row.channels ?? 2
-    const others = (audio.by_codec ?? []).filter((one) => one.codec !== row.codec || one.channels !== channels)
-    audio.by_codec = [...others, { codec: row.codec, channels, low_bps: low, high_bps: row.high_bps }]
-  } else if (row.channels === 1) Object.assign(place.value.audio, { mono_bps: row.high_bps, mono_low_bps: low })
-  else Object.assign(place.value.audio, { stereo_bps: row.high_bps, stereo_low_bps: low })
-  if (row.codec && !place.value.audio.codecs?.includes(row.codec)) place.value.audio.codecs = [...(place.value.audio.codecs ?? []), row.codec]
+const rowText = (row: GuidanceRow) =>
+  `${row.short_side_px} ${row.frame_rate_class}${row.codec === 'h264' ? '' : ` ${CODECS[row.codec!]}`}${row.dynamic_range === 'hdr' ? ' HDR' : ''}: ${ends(row)} Mbit/s`
+const soundText = (row: Pasted['sound'][number]) =>
+  `${row.channels === 1 ? 'mono' : row.channels === 2 ? 'stereo' : 'sound'}${row.codec ? ` ${row.codec.toUpperCase()}` : ''}: ${kbps(row)}`
+function limitTexts(limits: Pasted['limits']): string[] {
+  const said: string[] = []
+  if (limits.max_bytes) said.push(`files up to ${bytes(limits.max_bytes)}`)
+  if (limits.max_duration_s) said.push(`films up to ${seconds(limits.max_duration_s)}`)
+  if (limits.max_long_side_px) said.push(`frames up to ${limits.max_long_side_px}×${limits.max_short_side_px}`)
+  if (limits.max_frame_rate) said.push(`up to ${limits.max_frame_rate} frames/s`)
+  if (limits.codecs) said.push(limits.codecs.map((codec) => CODECS[codec as keyof typeof CODECS] ?? codec).join(', '))
+  if (limits.containers) said.push(limits.containers.map((one) => one.toUpperCase()).join(', '))
+  if (limits.sound_codecs) said.push(`sound in ${limits.sound_codecs.map((one) => one.toUpperCase()).join(', ')}`)
+  return said
 }
+const wouldBe = (one: Pasted['asked'][number]) => [...one.rows.map(rowText), ...one.sound.map(soundText), ...limitTexts(one.limits)].join(' · ')
 const kbps = (row: { low_bps: number; high_bps: number }) => (row.low_bps === row.high_bps ? '' : `${row.low_bps / 1000}–`) + `${row.high_bps / 1000} kbit/s`
 function add(): void {
   const last = place.value.guidance?.at(-1)
@@ -83,31 +122,47 @@ const factor = (codec: string, times: number | null | undefined) => {
     <button type="button" class="link" :aria-expanded="pasting" @click="pasting = !pasting">paste a table</button>
   </div>
   <div v-if="pasting" class="paste">
-    <label class="tiny quiet" :for="`${path}-paste`">A table of sizes, frame rates and bit rates, as it stands on the help page</label>
+    <label class="tiny quiet" :for="`${path}-paste`">A table of sizes, frame rates and bit rates, or the text around it, as it stands on the help page</label>
     <textarea :id="`${path}-paste`" ref="field" v-model="text" rows="5" spellcheck="false" placeholder="1080p   24, 25, 30 fps   7–9.1 Mbit/s" @input="read" @paste="fromClipboard" />
     <p v-if="problem" role="alert" class="fault">{{ problem }}</p>
     <div v-if="pasted" class="found" aria-live="polite">
       <p>
         <b>{{ pasted.rows.length === 0 ? 'No row' : pasted.rows.length === 1 ? 'One row' : `${pasted.rows.length} rows` }} understood.</b>
         <span v-for="row in pasted.rows" :key="`${row.short_side_px}${row.frame_rate_class}${row.codec}${row.dynamic_range}`" class="mono bit">
-          {{ row.short_side_px }} {{ row.frame_rate_class }}{{ row.codec === 'h264' ? '' : ` ${CODECS[row.codec!]}` }}{{ row.dynamic_range === 'hdr' ? ' HDR' : '' }}: {{ ends(row) }}
+          {{ rowText(row) }}
         </span>
       </p>
       <p v-if="pasted.sound.length">
-        <b>Sound:</b>
-        <span v-for="row in pasted.sound" :key="`${row.channels}${row.codec}`" class="mono bit">
-          {{ row.channels === 1 ? 'mono' : row.channels === 2 ? 'stereo' : 'channels not named' }}{{ row.codec ? ` ${row.codec.toUpperCase()}` : '' }}: {{ kbps(row) }}
-        </span>
+        <b>Sound:</b> <span v-for="row in pasted.sound" :key="`${row.channels}${row.codec}`" class="mono bit">{{ soundText(row) }}</span>
       </p>
-      <ul v-if="pasted.not_understood.length" aria-label="Not understood">
-        <li v-for="lost in pasted.not_understood" :key="lost.number"><b>line {{ lost.number }}</b>, {{ lost.why }}: <span class="mono">{{ lost.text }}</span></li>
-      </ul>
+      <p v-if="limitTexts(pasted.limits).length">
+        <b>Limits:</b> <span v-for="limit in limitTexts(pasted.limits)" :key="limit" class="bit">{{ limit }}</span>
+      </p>
+      <template v-if="pasted.asked.length">
+        <p><b>{{ pasted.asked.length === 1 ? 'One line is uncertain.' : `${pasted.asked.length} lines are uncertain.` }}</b> Tick what holds; nothing else of them is taken.</p>
+        <ul class="asked" aria-label="Uncertain">
+          <li v-for="(one, at) in pasted.asked" :key="at">
+            <ElCheckbox :model-value="agreed.has(at)" @update:model-value="agree(at, !!$event)">
+              <span class="mono">{{ wouldBe(one) }}</span>
+            </ElCheckbox>
+            <p class="tiny">{{ one.question }}</p>
+            <p class="tiny quiet">Line {{ one.number }}: <span class="mono">{{ one.text }}</span></p>
+          </li>
+        </ul>
+      </template>
+      <template v-if="pasted.not_understood.length">
+        <p><b>Not understood:</b></p>
+        <ul aria-label="Not understood">
+          <li v-for="(lost, at) in pasted.not_understood" :key="at">line {{ lost.number }}, {{ lost.why }}: <span class="mono">{{ lost.text }}</span></li>
+        </ul>
+      </template>
       <div class="row">
-        <ElButton size="small" :disabled="!pasted.rows.length && !pasted.sound.length" @click="take(true)">{{ place.guidance?.length ? 'Take these instead' : 'Take these' }}</ElButton>
-        <ElButton v-if="place.guidance?.length" size="small" :disabled="!pasted.rows.length && !pasted.sound.length" @click="take(false)">Add these</ElButton>
+        <ElButton size="small" :disabled="!anything" @click="take(true)">{{ place.guidance?.length ? 'Take these instead' : 'Take these' }}</ElButton>
+        <ElButton v-if="place.guidance?.length" size="small" :disabled="!anything" @click="take(false)">Add these</ElButton>
       </div>
     </div>
   </div>
+  <p v-if="changed.length" role="status" class="tiny">{{ changed.join(' ') }}</p>
   <table v-if="place.guidance?.length">
     <thead>
       <tr><th>short side, px</th><th>frame rates</th><th>range</th><th>codec</th><th>low, Mbit/s</th><th>high, Mbit/s</th><th /></tr>
@@ -162,6 +217,25 @@ const factor = (codec: string, times: number | null | undefined) => {
 .found ul {
   margin: 4px 0;
   padding-left: 18px;
+}
+
+.found .asked {
+  padding: 0;
+  list-style: none;
+}
+
+.asked li {
+  padding: 4px 0;
+}
+
+.asked p {
+  margin: 0 0 0 22px;
+  overflow-wrap: anywhere;
+}
+
+.asked .el-checkbox {
+  height: auto;
+  white-space: normal;
 }
 
 .bit + .bit::before {

@@ -94,6 +94,7 @@ class CellWords:
     plain: tuple[float, float] | None = None
     unit: float | None = None
     end: str | None = None
+    weak_end: bool = False  # only “high” or “low”, which is said of frame rates too
     is_size: bool = False
     is_rate: bool = False
     sound: bool = False
@@ -119,7 +120,8 @@ class CellWords:
         """This, with what it does not say taken from `other`."""
         return replace(
             self, size=self.size or other.size, classes=self.classes or other.classes,
-            too_fast=self.too_fast or (not self.classes and other.too_fast),
+            too_fast=self.too_fast or (not self.classes and other.too_fast), foreign=self.foreign or other.foreign,
+            weak_end=self.weak_end if self.end else other.weak_end,
             codec=self.codec or other.codec, dynamic_range=self.dynamic_range or other.dynamic_range, unit=self.unit or other.unit,
             end=self.end or other.end, is_size=self.is_size or other.is_size, is_rate=self.is_rate or other.is_rate,
             channels=self.channels or other.channels, sound_codec=self.sound_codec or other.sound_codec,
@@ -154,7 +156,7 @@ def cell_words(text: str) -> CellWords:
     classes, fast, rest, is_rate = _classes(_one_blank(rest))
     ranges, rest = every_of(RANGES, _one_blank(rest))
     unit, rest = _unit(_one_blank(rest))
-    end, rest = _end(_one_blank(rest))
+    end, weak_end, rest = _end(_one_blank(rest))
     is_size, rest = _word(SIZE_HEADINGS, rest)
     channels, sound_codec = _first(CHANNELS, clean)[0], _first(SOUND_CODECS, clean)[0]
     sound, rest = _word(SOUND, rest)
@@ -168,7 +170,7 @@ def cell_words(text: str) -> CellWords:
         dynamic_range=ranges[0] if ranges else None, bit_rates=rates, foreign=bool(foreign), named=named, doubts=doubts,
         others=(*(one for one in sizes if one != size), *codecs[1:], *ranges[1:]), pair=_pair(figures),
         plain=plain or ((float(bare_size),) * 2 if bare_size and not figures else None), unit=unit, end=end,
-        is_size=is_size, is_rate=is_rate, sound=sound or bool(sound_rates), channels=channels, sound_codec=sound_codec,
+        weak_end=weak_end, is_size=is_size, is_rate=is_rate, sound=sound or bool(sound_rates), channels=channels, sound_codec=sound_codec,
         sound_rates=sound_rates, odd=bool(re.search(r"[^\W\d_]{2,}", left)),
         numbers=bool(re.search(r"\d", left)),
     )
@@ -184,6 +186,13 @@ def every_of(table: Iterable[tuple[str, Any]], text: str) -> tuple[list[Any], st
     return list(dict.fromkeys(value for _, value in sorted(found.items()))), text
 
 
+EXPLAINED = (
+    r"(?i)\b\d+\s*-?\s*bits?\b|\b\d:\d:\d\b|\[\d+\]|\(\d\)|\b\d+\s*:\s*\d+\b|^\s*\d{1,2}[.)]"
+    r"|\b\d+(?:[.,]\d+)?\s*s(?:ec\w*)?\b|\b\d+(?:\.\d)?\s*(?:ch\b|channels?)"
+)
+"""Figures beside a bit rate that are none: depths, chroma, footnotes, shapes, a number before a line, seconds and channels."""
+
+
 def _doubts_of(text: str, rest: str) -> tuple[str, ...]:
     """What makes a cell's figures uncertain, from its words and from what is left of it once everything known is taken out."""
     said = list[str]()
@@ -193,8 +202,7 @@ def _doubts_of(text: str, rest: str) -> tuple[str, ...]:
         said.append("three places after the mark: is it a decimal mark, or one of thousands?")
     if re.search(r"(?i)\b\d{3,4}i\b", text):
         said.append("these are interlaced pictures; does it hold for progressive ones?")
-    explained = r"(?i)\b\d+\s*-?\s*bits?\b|\b\d:\d:\d\b|\[\d+\]|\(\d\)|\b\d+\s*:\s*\d+\b|\b\d+(?:[.,]\d+)?\s*s(?:ec\w*)?\b|\b\d+(?:\.\d)?\s*(?:ch\b|channels?)|^\s*\d{1,2}[.)]"
-    if unexplained := re.search(NUMBER, re.sub(explained, " ", rest)):
+    if unexplained := re.search(NUMBER, re.sub(EXPLAINED, " ", rest)):
         said.append(f"nothing says what {unexplained[0]} is")
     return tuple(said)
 
@@ -234,7 +242,8 @@ def range_of(figures: Sequence[Figure]) -> tuple[tuple[int, int], tuple[str, ...
 
 def in_column(one: CellWords, column: CellWords) -> CellWords:
     """A cell whose bare number only its column explains: a size, or a frame rate."""
-    rate = column.is_rate or (one.plain is not None and one.plain[0] in FRAME_RATES and not (column.is_size or column.unit))
+    usual = one.plain is not None and one.plain[0] in FRAME_RATES and not (column.is_size or column.unit)
+    rate = (column.is_rate and not column.classes) or usual
     if one.anything and not (rate and one.plain):
         return one
     if rate and one.plain:
@@ -335,6 +344,9 @@ def _said_end(text: str, match: re.Match[str]) -> str | None:
         if re.search(rf"(?i)(?<!\w)(?:{words}){LINK}\s*$", before[-60:]):
             return name
     after = text[match.end() : match.end() + 40]
+    for name, words in (("low", "higher|more|above|up|better"), ("high", "lower|less|below|under")):
+        if re.match(rf"(?i)\s*(?:or|and)\s+(?:{words})(?!\w)", after):
+            return name
     for name, words in ENDS:
         if name != "low" or not re.match(r"(?i)\s*(?:from|more than)", after):
             spoken = words.replace("|from|", "|").replace("|more than|", "|")
@@ -357,12 +369,14 @@ def _sizes(text: str) -> tuple[list[int], bool, tuple[str, ...]]:
     """Every short side a text names, whether only by a name that is used for several sizes, and what is uncertain about them."""
     sides = [min(int(wide), int(high)) for wide, high in re.findall(r"\b(\d{3,4})\s*(?:px|pixels?)?\s*[xX*]\s*(\d{3,4})", text)]
     sides += [int(side) for side in re.findall(r"(?i)\b(\d{3,4})\s*[pi](?=\D|\d{2,3}(?!\d)|$)", text)]
-    names = [side for pattern, side in SIZE_NAMES if re.search(pattern, text, re.IGNORECASE)]
+    names = every_of(SIZE_NAMES, text)[0]
     if not sides and len(names) > 1:
         sides = names
-    doubts = ("it names several sizes; does it hold for each?",) if len(set(sides)) > 1 else ()
+    doubts: tuple[str, ...] = ("it names several sizes; does it hold for each?",) if len(set(sides)) > 1 else ()
     shown = r"(?:\d{3,4}\s*[pi]|\d{3,4}\s*x\s*\d{3,4}|[248]k|(?:ultra|full)?\s*hd)"
-    bound = rf"(?i)\b(?:up to|below|above|under|over|beyond|smaller than|larger than)\s+{shown}\b|\b{shown}\s*(?:(?:and|or)\s+(?:above|higher|up|below|lower|less|more|smaller|larger|over)\b|\+)"
+    before = "up to|below|above|under|over|beyond|smaller than|larger than"
+    after = "above|higher|up|below|lower|less|more|smaller|larger|over"
+    bound = rf"(?i)\b(?:{before})\s+{shown}\b|\b{shown}\s*(?:(?:and|or)\s+(?:{after})\b|\+)"
     if re.search(bound, text):
         doubts += ("it says “and above” or “up to”; this is for the one size it names.",)
     named = not sides and names in ([720], [480], [1440])
@@ -464,11 +478,12 @@ def _unit(text: str) -> tuple[float | None, str]:
     return None, text
 
 
-def _end(text: str) -> tuple[str | None, str]:
+def _end(text: str) -> tuple[str | None, bool, str]:
     for name, words in ENDS:
         if match := re.search(rf"(?i)\b(?:{words})(?!\w)", text):
-            return name, f"{text[: match.start()]} {text[match.end() :]}"
-    return None, text
+            weak = match[0].lower() in ("high", "higher", "low", "lower")
+            return name, weak, f"{text[: match.start()]} {text[match.end() :]}"
+    return None, False, text
 
 
 def _word(pattern: str, text: str) -> tuple[bool, str]:

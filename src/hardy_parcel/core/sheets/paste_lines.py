@@ -96,7 +96,8 @@ def _cutter(lines: list[str]) -> Callable[[str], list[str]]:
             return by(mark)
     decimal = all(re.fullmatch(r"[^,]*\d,\d{1,2}\s*[kKmMgG][^,]*", line) for line in lines)  # 6,5 Mbit/s
     counts = [len(_comma_cells(line)) for line in lines]
-    if lines and not decimal and min(counts) > 1 and len(set(counts)) == 1 and (len(lines) > 1 or counts[0] > 2):
+    prose = sum(line.count(", ") for line in lines) * 2 > sum(line.count(",") for line in lines)
+    if len(lines) > 1 and not decimal and not prose and min(counts) > 1 and len(set(counts)) == 1:
         return _comma_cells
     if sum(bool(re.search(r"\S\s{2,}\S", line)) for line in lines) * 2 > len(lines):
         return _gap_cutter(lines)

@@ -7,7 +7,7 @@ A line without bit rates sets the context of its columns, or of the lines below 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -71,7 +71,7 @@ class _Found:
     text: str
     rows: list[GuidanceRow] = field(default_factory=list)
     sound: list[SoundRow] = field(default_factory=list)
-    limits: StatedLimits = StatedLimits()
+    limits: StatedLimits = field(default_factory=StatedLimits)
     doubts: list[str] = field(default_factory=list)
 
 
@@ -146,7 +146,7 @@ def _read_part(reading: _Reading, line: PastedLine, told: list[CellWords], befor
     reading.fresh = False
     found, why = _Found(line.number, line.text, doubts=list(doubts)), list[str]()
     told = [_without_sound(reading, found, one, index, told, why) for index, one in enumerate(told)]
-    if stated := limits_in(line.text) if line.cells and len(line.cells) == 1 else None:
+    if stated := limits_in(line.text[:LONGEST_CELL]) if len(line.cells) == 1 else None:
         limits, uncertain = stated
         named = limits.given() if limits else {}
         if kept := {name: named[name] for name in ("max_bytes", "max_duration_s") if name in named}:
@@ -320,7 +320,7 @@ def _row(found: _Found, key: KEY, values: list[tuple[str, int, int]], why: list[
 
 def _ask_about_contradictions(found: list[_Found]) -> None:
     """Where lines give one kind of upload different figures, or the larger frame less, none of them is taken unasked."""
-    by_key: dict[tuple[object, ...], list[tuple[_Found, GuidanceRow]]] = {}
+    by_key: dict[KEY, list[tuple[_Found, GuidanceRow]]] = {}
     sound: dict[tuple[object, ...], list[tuple[_Found, SoundRow]]] = {}
     limits: dict[str, list[tuple[_Found, object]]] = {}
     for one in found:
@@ -330,7 +330,8 @@ def _ask_about_contradictions(found: list[_Found]) -> None:
             sound.setdefault((heard.channels, heard.codec), []).append((one, heard))
         for name, value in one.limits.given().items():
             limits.setdefault(name, []).append((one, value))
-    for key, rows in [*by_key.items(), *sound.items(), *limits.items()]:
+    every: list[tuple[object, Sequence[tuple[_Found, object]]]] = [*by_key.items(), *sound.items(), *limits.items()]
+    for key, rows in every:
         if len({row for _, row in rows}) > 1:
             numbers = sorted({one.number for one, _ in rows})
             shapes = " Guidance here goes by the short side, whatever the shape." if key in by_key else ""
@@ -340,18 +341,18 @@ def _ask_about_contradictions(found: list[_Found]) -> None:
     _ask_where_order_breaks(by_key)
 
 
-def _ask_where_order_breaks(by_key: dict[tuple[object, ...], list[tuple[_Found, GuidanceRow]]]) -> None:
+def _ask_where_order_breaks(by_key: dict[KEY, list[tuple[_Found, GuidanceRow]]]) -> None:
     """A larger frame or a higher frame rate never needs less than a smaller one of the same codec and range."""
-    every = [pair for pairs in by_key.values() for pair in pairs]
-    for one, row in every:
-        for _, other in every:
-            alike = (row.dynamic_range, row.codec) == (other.dynamic_range, other.codec)
-            larger = row.short_side_px > other.short_side_px and row.frame_rate_class == other.frame_rate_class
-            faster = row.short_side_px == other.short_side_px and row.frame_rate_class > other.frame_rate_class
-            faster = faster and row.frame_rate_class is FrameRateClass.HIGH
-            if alike and (larger or faster) and row.high_bps < other.high_bps:
-                one.doubts.append(f"it is less than for {other.short_side_px} at {other.frame_rate_class} rates; is it so?")
-                break
+    highest = {key: max(row.high_bps for _, row in pairs) for key, pairs in by_key.items()}
+    for (side, rate_class, *kind), pairs in by_key.items():
+        for (other_side, other_class, *other_kind), other_bps in highest.items():
+            larger = side > other_side and rate_class == other_class
+            faster = side == other_side and rate_class is FrameRateClass.HIGH and other_class is FrameRateClass.STANDARD
+            if kind != other_kind or not (larger or faster):
+                continue
+            for one, row in pairs:
+                if row.high_bps < other_bps:
+                    one.doubts.append(f"it is less than for {other_side} at {other_class} rates; is it so?")
 
 
 def _context(reading: _Reading, line: PastedLine, told: list[CellWords]) -> None:
@@ -374,7 +375,7 @@ def _context(reading: _Reading, line: PastedLine, told: list[CellWords]) -> None
 
 
 def _states_limit(reading: _Reading, line: PastedLine) -> bool:
-    limits, doubts = limits_in(": ".join(cell for cell in line.cells if cell))
+    limits, doubts = limits_in(": ".join(cell[:LONGEST_CELL] for cell in line.cells if cell))
     if limits is None:
         return False
     reading.found.append(_Found(line.number, line.text, limits=limits, doubts=list(doubts)))
@@ -423,16 +424,16 @@ def _cut_clauses(cell: str) -> list[str]:
     figures, _ = figures_in(cell)
     if any(one.end for one in figures) or any(one.start < other.stop for one, other in zip(figures[1:], figures, strict=False)):
         return [cell]
-    leading = _tells(cell[: figures[0].start])
+    trailing = _tells(cell[figures[-1].stop :])
     cuts = [0]
     for one, other in zip(figures, figures[1:], strict=False):
         between = cell[one.stop : other.start]
         marks = list(re.finditer(r"[,;(\[/]|\)\s*,?|(?<!\w)(?:and|while|but|whereas|plus)(?!\w)|[–—-]\s", between))
         if not marks:
             return [cell]
-        mark = marks[0] if leading else marks[-1]
+        mark = marks[-1] if trailing else marks[0]
         cuts.append(one.stop + mark.end())
-    pieces = [cell[start:stop].strip(" ,;()[]") for start, stop in zip(cuts, [*cuts[1:], len(cell)], strict=True)]
+    pieces = [cell[start:stop].strip(" ,;([") for start, stop in zip(cuts, [*cuts[1:], len(cell)], strict=True)]
     return pieces if all(len(figures_in(piece)[0]) == 1 and _tells(piece) for piece in pieces) else [cell]
 
 
@@ -442,7 +443,11 @@ def _tells(text: str) -> bool:
 
 
 def _column(reading: _Reading, index: int, told: list[CellWords]) -> CellWords:
-    return reading.columns[index] if index < len(reading.columns) and len(told) > 1 else CellWords()
+    if index >= len(reading.columns) or len(told) < 2:
+        return CellWords()
+    column = reading.columns[index]
+    opposite = any(other.end and other.end != column.end for other in reading.columns)
+    return replace(column, end=None) if column.weak_end and column.classes and not opposite else column
 
 
 def _plain_rates(reading: _Reading, told: list[CellWords]) -> bool:
@@ -456,7 +461,7 @@ def _plain_rates(reading: _Reading, told: list[CellWords]) -> bool:
 def _plain(one: CellWords, column: CellWords, section: CellWords) -> tuple[int, int] | None:
     """A bare number or range as bit/s, by the unit over it."""
     unit = column.unit or section.unit
-    if not one.plain or unit is None or column.is_size or column.is_rate:
+    if not one.plain or unit is None or column.is_size or (column.is_rate and not column.classes):
         return None
     low, high = one.plain
     return round(low * unit), round(high * unit)
@@ -465,14 +470,15 @@ def _plain(one: CellWords, column: CellWords, section: CellWords) -> tuple[int, 
 def _of_no_unit(reading: _Reading, told: list[CellWords]) -> set[int] | None:
     """Cells with bare numbers that could be bit rates in a line that names a size, though no unit is said anywhere; None without any."""
     sized = [n for n, one in enumerate(told) if one.size and (not one.plain or n == 0)]
-    if not sized:
-        return None
-    found = {
-        n for n, one in enumerate(told)
-        if one.plain and not (one.sound or one.odd) and not (_column(reading, n, told).is_size or _column(reading, n, told).is_rate)
-        and (n not in sized or one.plain != (float(one.size or 0),) * 2) and (one.plain[0] not in (24, 25, 30, 48, 50, 60) or _column(reading, n, told).classes)
-    }
-    return found or None
+    found = set[int]()
+    for n, one in enumerate(told):
+        column = _column(reading, n, told)
+        if not one.plain or one.sound or one.odd or column.is_size or (column.is_rate and not column.classes):
+            continue
+        size_itself = n in sized and one.plain == (float(one.size or 0),) * 2
+        if not size_itself and (column.classes or one.plain[0] not in (24, 25, 30, 48, 50, 60)):
+            found.add(n)
+    return found if sized and found else None
 
 
 def _supposed_unit(plain: tuple[float, float]) -> tuple[int, int]:

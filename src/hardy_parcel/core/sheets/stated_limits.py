@@ -14,11 +14,18 @@ from .sheet import PositiveInt, Rate, Side
 CONTAINERS = ((r"\bmp4\b", "mp4"), (r"\bmov\b", "mov"), (r"\b(?:mkv|matroska)\b", "mkv"), (r"\bweb-?m\b", "webm"), (r"\bm4a\b", "m4a"))
 BYTES = {"k": 10**3, "m": 10**6, "g": 10**9, "t": 10**12}
 SECONDS = {"h": 3600, "m": 60, "s": 1}
-SIZE = re.compile(rf"(?P<number>{NUMBER})\s*(?:(?P<letter>[kmgt])i?b(?!it|ps|/s|\w)|(?P<word>kilo|mega|giga|tera)bytes?\b)", re.IGNORECASE)
-DURATION = re.compile(rf"(?P<number>{NUMBER})[\s-]*(?P<unit>h(?:ours?|rs?)?|m(?:in(?:ute)?s?)|s(?:ec(?:ond)?s?)?)\b", re.IGNORECASE)
-MOST = r"\b(?:max(?:imum|\.)?|up to|at most|no more than|no longer than|no larger than|not exceed|limit(?:ed)?|under|below|longest|largest)\b|[≤<]"
-TAKES = r"\b(?:codecs?|compression|accept(?:s|ed)?|supports?|supported|formats?|encod(?:e|ed|ing)|containers?|file types?|use|we take)\b"
-AGAINST = r"\b(?:not|never|no longer|avoid|except|unless|don.?t|cannot|can.?t|least|minimum|min)\b"
+SIZE = re.compile(
+    rf"(?P<number>{NUMBER})\s*(?:(?P<letter>[kmgt])i?b(?!it|ps|/s|\w)|(?P<word>kilo|mega|giga|tera)bytes?\b)", re.IGNORECASE,
+)
+DURATION = re.compile(
+    rf"(?P<number>{NUMBER})[\s-]*(?P<unit>h(?:ours?|rs?)?|m(?:in(?:ute)?s?)|s(?:ec(?:ond)?s?)?)\b", re.IGNORECASE,
+)
+MOST = (
+    r"\b(?:max(?:imum|\.)?|up to|at most|no more than|no longer than|no larger than|not exceed|limit(?:ed)?|under|below|longest|largest)\b"
+    r"|[≤<]"
+)
+TAKES = r"\b(?:codecs?|compression|accept(?:s|ed)?|supports?|supported|formats?|encod(?:e|ed|ing)|containers?|file types?|use|take)\b"
+AGAINST = r"\b(?:not|never|no longer|avoid|except|unless|don.?t|cannot|can.?t|least|minimum)\b|(?<!\d)(?<!\d )\bmin\b"
 
 
 class StatedLimits(Model):
@@ -45,12 +52,16 @@ def limits_in(text: str) -> tuple[StatedLimits | None, tuple[str, ...]]:
     said_most = bool(re.search(MOST, text, re.IGNORECASE))
     if sizes := _bytes(text):
         found["max_bytes"] = max(sizes)
-        doubts += ["two sizes of file are named; does the larger hold for you?"] if len(set(sizes)) > 1 else []
-        doubts += [] if said_most or re.search(r"(?i)\b(?:file|upload)s?\s+sizes?\b", text) else ["is this the largest file that is taken?"]
+        if len(set(sizes)) > 1:
+            doubts.append("two sizes of file are named; does the larger hold for you?")
+        if not said_most and not re.search(r"(?i)\b(?:file|upload)s?\s+sizes?\b", text):
+            doubts.append("is this the largest file that is taken?")
     if lengths := _durations(text):
         found["max_duration_s"] = max(lengths)
-        doubts += ["two lengths are named; is the longer the longest that is taken?"] if len(set(lengths)) > 1 else []
-        doubts += [] if said_most or re.search(r"(?i)\b(?:length|duration|running time)\b", text) else ["is this the longest film that is taken?"]
+        if len(set(lengths)) > 1:
+            doubts.append("two lengths are named; is the longer the longest that is taken?")
+        if not said_most and not re.search(r"(?i)\b(?:length|duration|running time)\b", text):
+            doubts.append("is this the longest film that is taken?")
     found |= _frame(text, said_most)
     if re.search(TAKES, text, re.IGNORECASE) or re.search(r"(?i)^\W*(?:video|audio|sound)\b", text):
         for name, table in (("codecs", CODECS), ("containers", CONTAINERS), ("sound_codecs", SOUND_CODECS)):
