@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+import requests
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
 from hardy_parcel.web.security import cookie_name
@@ -32,7 +33,8 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser, served: Served) -> Iterator[Page]:
     context = browser.new_context(base_url=served.url, viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
-    context.add_cookies([{"name": cookie_name(served.url), "value": served.key, "url": served.url}])
+    session = requests.get(served.url, params={"key": served.key}, allow_redirects=False, timeout=30).cookies[cookie_name(served.url)]
+    context.add_cookies([{"name": cookie_name(served.url), "value": session, "url": served.url}])
     opened = context.new_page()
     opened.set_default_timeout(60_000)
     said: list[str] = []

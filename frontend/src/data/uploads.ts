@@ -66,8 +66,12 @@ export const useUploads = defineStore('uploads', () => {
       endpoint: '/api/uploads',
       chunkSize: PART,
       retryDelays: [0, 1000, 3000, 5000, 10000, 20000, 30000],
-      // Without any answer it is tried once more: then whoever listens there by now may not be the service any more.
-      onShouldRetry: (error, tried) => !!error.originalResponse || tried < 1,
+      // Without any answer it is tried once more: then whoever listens there by now may not be the service any more. What is refused is
+      // not tried again, but for another who holds it (423) and an offset that moved (409).
+      onShouldRetry: (error, tried) => {
+        const status = error.originalResponse?.getStatus()
+        return status ? status >= 500 || status === 409 || status === 423 : tried < 1
+      },
       metadata: { filename: own.file.name, filetype: own.file.type || 'application/octet-stream' },
       removeFingerprintOnSuccess: true,
       onProgress: (sent) => (arrival.sent = sent),

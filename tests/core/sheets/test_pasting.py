@@ -134,7 +134,7 @@ def test_lines_that_contradict_each_other_are_all_asked() -> None:
     ("text", "question"),
     [
         ("1080p: 20 Mbps maximum", "said to be the most"), ("1080p: at least 6 Mbps", "said to be the least"),
-        ("1080p: minimum 8, recommended 12, maximum 20 Mbps", "20 Mbit/s is the most, and 12"),
+        ("1080p: minimum 8, recommended 12, maximum 20 Mbps", "20 Mbit/s is said to be the most; is 12 what"),
         ("1080p: 8 / 12 Mbps", "which is which"), ("1080p\t8\n720p\t5", "No unit is named; is it Mbit/s?"),
         ("1080p: 8 MBps", "may mean bytes"), ("720p/1080p: 8 Mbps", "several sizes"),
         ("1080p: 8 Mbps for 30, 12 for 60", "Nothing says what"),

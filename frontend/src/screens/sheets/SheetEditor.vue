@@ -100,7 +100,7 @@ const loose = computed(() => faults.value.filter((fault) => /^(placements\.\d+|d
   grid-column: span 2;
 }
 
-.editor :deep(input:not([type='checkbox'])),
+.editor :deep(input:not([type='checkbox'], .el-input__inner)),
 .editor :deep(select),
 .editor :deep(textarea) {
   width: 100%;
@@ -135,7 +135,7 @@ const loose = computed(() => faults.value.filter((fault) => /^(placements\.\d+|d
   color: var(--ink);
 }
 
-.editor :deep(input[type='checkbox']) {
+.editor :deep(input[type='checkbox']:not(.el-checkbox__original)) {
   accent-color: var(--ink);
 }
 </style>

@@ -225,7 +225,7 @@ def range_of(figures: Sequence[Figure]) -> tuple[tuple[int, int], tuple[str, ...
         aim = aims[0]
         low, high = min([one.low for one in lows] + [aim.low]), aim.high
         above = max((one.high for one in highs), default=0)
-        told = (f"{above / 1e6:g} Mbit/s is the most, and {high / 1e6:g} what is aimed at?",) if above > high else ()
+        told = (f"{above / 1e6:g} Mbit/s is said to be the most; is {high / 1e6:g} what to aim at?",) if above > high else ()
         return (low, high), told
     whole = min(one.low for one in figures), max(one.high for one in figures)
     if lows and highs and not bare and not aims:

@@ -92,7 +92,8 @@ def _cutter(lines: list[str]) -> Callable[[str], list[str]]:
         return lambda line: [cell.strip() for cell in re.sub(framed, "", line).split(mark)]
 
     for mark in ("\t", "|", ";"):
-        if sum(mark in line for line in lines) * 2 > len(lines):
+        has = sum(mark in line for line in lines)
+        if has * 2 > len(lines) or (has > 1 and mark != ";"):  # text around a table has none
             return by(mark)
     decimal = all(re.fullmatch(r"[^,]*\d,\d{1,2}\s*[kKmMgG][^,]*", line) for line in lines)  # 6,5 Mbit/s
     counts = [len(_comma_cells(line)) for line in lines]

@@ -297,7 +297,7 @@ def _row(found: _Found, key: KEY, values: list[tuple[str, int, int]], why: list[
     if aims:
         low, high = min([*lows, aims[0][1]]), aims[0][2]
         if highs and max(highs) > high:
-            found.doubts.append(f"{max(highs) / 1e6:g} Mbit/s is the most, and {high / 1e6:g} what is aimed at?")
+            found.doubts.append(f"{max(highs) / 1e6:g} Mbit/s is said to be the most; is {high / 1e6:g} what to aim at?")
     else:
         low, high = min(lows or highs), max(highs or lows)
         if len(ends) == 1:

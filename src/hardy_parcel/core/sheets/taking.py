@@ -10,7 +10,7 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ..trade.names import CODEC_NAMES
-from ..values import Model
+from ..values import Model, size_text
 from .pasting import SoundRow
 from .sheet import FrameRateClass, GuidanceRow
 from .stated_limits import StatedLimits
@@ -119,11 +119,13 @@ def _ratio(value: object) -> Fraction:
 
 def _said(name: str, value: Any) -> str:
     words = {
-        "max_bytes": "The largest file is {} bytes.", "max_duration_s": "The longest film is {} s.",
+        "max_bytes": "The largest file is {}.", "max_duration_s": "The longest film is {} s.",
         "max_long_side_px": "The longest long side is {} px.", "max_short_side_px": "The longest short side is {} px.",
         "max_frame_rate": "Frame rates up to {} are taken.", "codecs": "Taken codecs: {}.", "containers": "Taken containers: {}.",
         "sound_codecs": "Taken codecs of the sound: {}.",
     }
     if isinstance(value, list):
         value = ", ".join(CODEC_NAMES.get(one, one.upper()) for one in value)
-    return words[name].format(f"{value:,}" if isinstance(value, int) else value)
+    elif isinstance(value, int):
+        value = size_text(value) if name == "max_bytes" else f"{value:,}"
+    return words[name].format(value)
