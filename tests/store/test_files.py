@@ -12,10 +12,11 @@ import pytest
 from hardy_parcel.core.errors import FolderUnusable, NameTaken
 from hardy_parcel.core.plan.naming import free_name
 from hardy_parcel.store import files
-from hardy_parcel.store.database import Database
+from hardy_parcel.store.database import Database, migrate
 from hardy_parcel.store.files import give_free_name, give_name
 from hardy_parcel.store.places import Places
-from hardy_parcel.work.inbox import Inbox
+from hardy_parcel.work import inbox as inbox_module
+from hardy_parcel.work.inbox import STIRRED_S, Inbox
 
 
 def cannot(number: int = errno.EPERM):
@@ -100,6 +101,44 @@ def test_parcels_do_not_go_where_masters_come_from(places: Places, own: str) -> 
     folder.mkdir(exist_ok=True)
     with pytest.raises(FolderUnusable, match="not for parcels"):
         places.output_folder(str(folder))
+
+
+def test_parcels_do_not_go_into_the_data_folder_itself(places: Places) -> None:
+    with pytest.raises(FolderUnusable, match="own data folder"):
+        places.output_folder(str(places.data))
+    (places.data / "films").mkdir()
+    assert places.output_folder(str(places.data / "films")) == places.data / "films"
+
+
+def test_an_inbox_is_looked_at_when_something_moves_there_and_rarely_else(places: Places) -> None:
+    migrate(places.database)
+    taken: list[Path] = []
+    inbox = Inbox(Database(places.database), places, taken.append)
+    assert inbox.due()
+    inbox.watch()
+    inbox.scan()
+    inbox._scanned -= STIRRED_S
+    assert not inbox.due(), "nothing moves"
+    for _ in range(100):  # until the system's notifications are listened to, a file may come unsaid
+        (places.inbox / "film.mp4").write_bytes(b"film" * 10)
+        if inbox._stirred.wait(0.2):
+            break
+    assert inbox.due(), "a file came"
+    inbox.scan()
+    assert (taken, inbox._still) == ([], False), "it may still be written to"
+    inbox.scan()
+    assert [path.name for path in taken] == ["film.mp4"]
+    inbox.close()
+
+
+def test_an_inbox_that_nothing_is_said_of_is_looked_at_often(places: Places, monkeypatch: pytest.MonkeyPatch) -> None:
+    migrate(places.database)
+    inbox = Inbox(Database(places.database), places, lambda path: None)
+    monkeypatch.setattr(inbox_module.watchfiles, "watch", lambda *_, **__: (_ for _ in ()).throw(OSError(28, "no watch left")))
+    inbox._listen()
+    inbox.scan()
+    inbox._scanned -= STIRRED_S
+    assert inbox.due()
 
 
 def test_a_link_in_the_inbox_goes_no_further_than_allowed(tmp_path: Path) -> None:

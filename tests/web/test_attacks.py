@@ -31,6 +31,9 @@ REFUSED = {
     "half a letter for a folder": ("POST", "/receipts/sums", f'{{"folder": {SURROGATE}}}'),
     "a folder with an end in it": ("POST", "/receipts/sums", f'{{"folder": {NUL}}}'),
     "a very long name": ("PUT", "/machine", json.dumps({"line": {}, "output_folder": "/root/" + "a" * 3000})),
+    "an excerpt of thirty digits": ("DELETE", "{master}/excerpts/" + "9" * 30, ""),
+    "a film with a name of 300 letters": ("POST", "/masters", json.dumps({"path": "~/" + "a" * 300 + ".mp4"})),
+    "a film with a name of 360 bytes": ("POST", "/masters", json.dumps({"path": "~/" + "€" * 120 + ".mp4"})),
     "what is not JSON": ("POST", "/sheets/check", "{"),
     "what is nested too deep": ("POST", "/sheets/check", '{"document":' + "[" * 5000 + "]" * 5000 + "}"),
 }

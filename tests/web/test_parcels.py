@@ -156,6 +156,9 @@ def test_the_queue_rests_is_put_in_order_begins_at_an_hour_and_is_taken_up_again
     problem(served.http.post(f"/jobs/{again.json()['id']}/again"), 422, "not_failed")
     problem(served.http.post("/jobs/nothing/again"), 404, "not_found")
     problem(served.http.put("/dispatch", json={"start_at": -1}), 422, "bad_input")
+    problem(served.http.put("/dispatch", json={"start_at": time.time() + 367 * 24 * 3600}), 422, "bad_input")
+    served.http.put("/dispatch", json={"start_at": time.time() + 360 * 24 * 3600}).raise_for_status()
+    served.http.put("/dispatch", json={"start_at": None}).raise_for_status()
 
 
 def test_the_last_look_tells_what_changes_and_what_room_there_is(served: Served, gale_master: dict, tmp_path_factory) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from ..core.arrival.curve import condition_as_it_is, condition_at
 from ..core.arrival.journey import Journey
@@ -32,10 +33,11 @@ def fewest_now(database: Database, found: Sequence[LaneNow]) -> FewestFiles:
     """
     every = [one for one in found if not one.lane.beside and not one.now.plan.held]
     lanes = [one for one in every if not any(_instead(one, other) for other in every)]
-    ways = [way for one in every for way in _ways(database, one, lanes)]
+    weighing = _Weighing(database, lanes)
+    ways = [way for one in every for way in weighing.ways(one)]
     names = {one.now.parcel.id: one.lane.name for one in lanes}
     sizes = {one.now.parcel.id: float(one.lane.figures.size.expected_bytes) for one in lanes}
-    return fewest_files(ways, names, sizes, {one.now.parcel.id: _why_alone(one, lanes) for one in lanes})
+    return fewest_files(ways, names, sizes, {one.now.parcel.id: weighing.why_alone(one) for one in lanes})
 
 
 def _instead(one: LaneNow, first: LaneNow) -> bool:
@@ -65,55 +67,121 @@ def shared_parcels(files: FewestFiles, every: Sequence[PlannedParcel]) -> list[P
     return [parcel for parcel in kept if parcel.id not in sources or parcel.served_by is None]
 
 
-def _ways(database: Database, one: LaneNow, lanes: Sequence[LaneNow]) -> list[Way]:
-    """Files that one lane's plan could make: as it is, and at the rates that are enough for it and for those of its codec and frame."""
-    now, found = one.now, list[Way]()
-    if now.served_by:
-        return []
-    for bps in _rates(one, lanes):
-        way = now if bps is None else now.choosing(database, now.choices.at_rate(bps, now.plan.picture.target_bps.value))
-        if way.plan.held:
-            continue
-        found.append(_way(database, way, bps, lanes))
-    return found
+@dataclass(frozen=True, slots=True)
+class _Kind:
+    """What decides whether and how a file arrives at a lane: its destination, its excerpt and what of the picture it shows."""
+
+    place: tuple[str, int]
+    excerpt: object
+    picture: object
 
 
-def _rates(one: LaneNow, lanes: Sequence[LaneNow]) -> list[int | None]:
-    video = one.now.plan.video
-    if video is None or one.now.plan.copied or video.under_cap:
-        return [None]
-    rates = set[int]()
-    for other in lanes:
-        theirs = other.now.plan.video
-        if theirs and not other.now.plan.copied and theirs.codec.value == video.codec.value and _frame(theirs) == _frame(video):
-            enough = enough_everywhere([seen.curve for seen in other.seen if seen.line is ViewerLine.GOOD])
-            rates |= {theirs.target_bps.value, *([enough] if enough else [])}
-    return [None, *sorted(rates - {video.target_bps.value})[:MOST_RATES]]
+@dataclass(slots=True)
+class _Plan:
+    """A plan that a file could be made by, and what of it arrives at each kind of lane: conditions, whether supposed, share of its rate."""
+
+    now: PlannedParcel
+    arrives: dict[int, tuple[tuple[float, ...], bool, float] | None]
+
+
+class _Weighing:
+    """Files that lanes could share. Lanes of one kind are weighed once, and so are equal choices for one destination."""
+
+    def __init__(self, database: Database, lanes: Sequence[LaneNow]) -> None:
+        self._database, self._lanes = database, lanes
+        self._numbers: dict[_Kind, int] = {}
+        self._kinds = {one.now.parcel.id: self._number(one.now) for one in lanes}
+        self._first = {self._kinds[one.now.parcel.id]: one for one in reversed(lanes)}
+        self._enough = {one.now.parcel.id: _enough(one) for one in lanes}
+        self._plans: dict[tuple[int, str], _Plan] = {}
+        self._why: dict[tuple[int, int], list[str]] = {}
+
+    def _number(self, now: PlannedParcel) -> int:
+        """The kind of a lane as a number, since it is looked up for every lane of every file."""
+        return self._numbers.setdefault(_kind(now), len(self._numbers))
+
+    def ways(self, one: LaneNow) -> list[Way]:
+        """Files that one lane's plan could make: as it is, and at the rates that are enough for it and for those of its codec and frame."""
+        now = one.now
+        if now.served_by:
+            return []
+        return [self._way(one, bps, plan) for bps in self._rates(one) if not (plan := self._plan(now, bps)).now.plan.held]
+
+    def why_alone(self, one: LaneNow) -> str:
+        """Why the files of the other lanes do not suit this one, as far as a rule says so."""
+        mine = self._kinds[one.now.parcel.id]
+        reasons = list[str]()
+        for other in self._lanes:
+            theirs = self._kinds[other.now.parcel.id]
+            if other is one or other.now.excerpt != one.now.excerpt:
+                continue
+            if (mine, theirs) not in self._why:
+                self._why[mine, theirs] = _against(other.now.plan, one.now)
+            reasons += self._why[mine, theirs][:1]
+        return max(reasons, key=reasons.count) if reasons else ""
+
+    def _rates(self, one: LaneNow) -> list[int | None]:
+        video = one.now.plan.video
+        if video is None or one.now.plan.copied or video.under_cap:
+            return [None]
+        rates = set[int]()
+        for other in self._lanes:
+            theirs = other.now.plan.video
+            if theirs and not other.now.plan.copied and theirs.codec.value == video.codec.value and _frame(theirs) == _frame(video):
+                enough = self._enough[other.now.parcel.id]
+                rates |= {theirs.target_bps.value, *([enough] if enough else [])}
+        return [None, *sorted(rates - {video.target_bps.value})[:MOST_RATES]]
+
+    def _plan(self, now: PlannedParcel, bps: int | None) -> _Plan:
+        choices = now.choices if bps is None else now.choices.at_rate(bps, now.plan.picture.target_bps.value)
+        key = self._number(now), choices.model_dump_json()
+        if key not in self._plans:
+            self._plans[key] = _Plan(now if bps is None else now.choosing(self._database, choices), {})
+        return self._plans[key]
+
+    def _way(self, one: LaneNow, bps: int | None, plan: _Plan) -> Way:
+        arrives, supposed, share = dict[str, tuple[float, ...]](), False, 1.0
+        for other in self._lanes:
+            kind, own = self._kinds[other.now.parcel.id], other.now.parcel.id == one.now.parcel.id
+            told = self._own(plan, other.now) if own else self._foreign(plan, kind)
+            if told is None:
+                continue
+            conditions, guessed, used = told
+            if guessed and not own and _tried(other):
+                continue  # what is supposed of a foreign file says nothing beside what was tried of one's own
+            arrives[other.now.parcel.id] = conditions
+            supposed = supposed or guessed
+            share = used if own else share
+        return Way(
+            lane=one.now.parcel.id, words=_words(plan.now.plan), video_bitrate_bps=bps, arrives=arrives, supposed=supposed,
+            size_bytes=file_size(plan.now.plan, achieved_share=share).expected_bytes,
+        )
+
+    def _own(self, plan: _Plan, now: PlannedParcel) -> tuple[tuple[float, ...], bool, float] | None:
+        """What arrives of a file at its own lane, which takes it whatever the rules say of others'."""
+        told = self._foreign(plan, self._number(now))
+        return _arrives(self._database, plan.now.plan, now) if told is None else told
+
+    def _foreign(self, plan: _Plan, kind: int) -> tuple[tuple[float, ...], bool, float] | None:
+        if kind not in plan.arrives:
+            other = self._first[kind].now if kind in self._first else plan.now
+            taken = other.excerpt == plan.now.excerpt and not _against(plan.now.plan, other)
+            plan.arrives[kind] = _arrives(self._database, plan.now.plan, other) if taken else None
+        return plan.arrives[kind]
+
+
+def _kind(now: PlannedParcel) -> _Kind:
+    framing = now.plan.video.framing.value if now.plan.video else None
+    picture = (framing.crop, framing.width, framing.height) if framing else None
+    return _Kind(place=(now.place.id, now.place.sheet_version), excerpt=now.excerpt, picture=picture)
+
+
+def _enough(one: LaneNow) -> int | None:
+    return enough_everywhere([seen.curve for seen in one.seen if seen.line is ViewerLine.GOOD])
 
 
 def _frame(video: VideoPlan) -> tuple[int, int]:
     return video.framing.value.width, video.framing.value.height
-
-
-def _way(database: Database, way: PlannedParcel, bps: int | None, lanes: Sequence[LaneNow]) -> Way:
-    arrives, supposed, share = dict[str, tuple[float, ...]](), False, 1.0
-    for other in lanes:
-        own = other.now.parcel.id == way.parcel.id
-        if other.now.excerpt != way.excerpt or (not own and _against(way.plan, other.now)):
-            continue
-        told = _arrives(database, way.plan, other.now)
-        if told is None:
-            continue
-        conditions, guessed, used = told
-        if guessed and not own and _tried(other):
-            continue  # what is supposed of a foreign file says nothing beside what was tried of one's own
-        arrives[other.now.parcel.id] = conditions
-        supposed = supposed or guessed
-        share = used if own else share
-    return Way(
-        lane=way.parcel.id, words=_words(way.plan), video_bitrate_bps=bps, arrives=arrives, supposed=supposed,
-        size_bytes=file_size(way.plan, achieved_share=share).expected_bytes,
-    )
 
 
 def _arrives(database: Database, plan: Plan, other: PlannedParcel) -> tuple[tuple[float, ...], bool, float] | None:
@@ -157,14 +225,3 @@ def _words(plan: Plan) -> str:
     framing, video = plan.video.framing.value, plan.video
     frame = f"{framing.width}×{framing.height}"
     return f"{frame} {name_of(video.codec.value)} file of {mbps_text(video.target_bps.value)}"
-
-
-def _why_alone(one: LaneNow, lanes: Sequence[LaneNow]) -> str:
-    """Why the files of the other lanes do not suit this one, as far as a rule says so."""
-    reasons = [
-        against[0] for other in lanes if other is not one and other.now.excerpt == one.now.excerpt
-        and (against := _against(other.now.plan, one.now))
-    ]
-    if not reasons:
-        return ""
-    return max(reasons, key=reasons.count)

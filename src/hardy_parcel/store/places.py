@@ -204,6 +204,9 @@ class Places:
         for own, what in ((self.inbox, "where masters come from"), (self.cache, "for what can be made again")):
             if folder == own or own in folder.parents:
                 raise FolderUnusable(f"{folder} is {what}, not for parcels.", "Choose another output folder.")
+        if folder == self.data.resolve():
+            what = f"{folder} is Hardy Parcel's own data folder, where a parcel's name could be that of its files."
+            raise FolderUnusable(what, "Choose another output folder, the outbox in it for example.")
         return usable_folder(folder)
 
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import time
 from typing import Annotated
 
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 from sse_starlette import EventSourceResponse
 
-from ..core.errors import StoreTrouble
+from ..core.errors import BadInput, StoreTrouble
 from ..store import jobs, settings
 from ..store.jobs import Job, JobKind
 from ..store.settings import After, DispatchSettings
@@ -16,6 +17,7 @@ from .context import Ctx
 
 router = APIRouter(prefix="/api", tags=["dispatch"])
 MOST_JOBS = 1000
+YEAR_S = 366 * 24 * 3600
 
 
 class Order(BaseModel):
@@ -82,6 +84,8 @@ def dispatch(ctx: Ctx) -> DispatchSettings:
 @router.put("/dispatch")
 def change_dispatch(request: DispatchChange, ctx: Ctx) -> DispatchSettings:
     """Set when packing begins and what comes after it."""
+    if request.start_at is not None and request.start_at > time.time() + YEAR_S:
+        raise BadInput("Packing cannot wait for longer than a year.", "Choose an hour within a year.")
     jobs.begin_at(ctx.database, JobKind.PACK, request.start_at)
     return settings.change_dispatch(ctx.database, start_at=request.start_at, after=request.after)
 

@@ -5,12 +5,14 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
+import time
 from collections.abc import AsyncIterator
 
 from ..store import jobs
 from ..store.database import Database, Watch, changed_since
 
-POLL_S = 0.25
+POLL_S, QUIET_POLL_S, QUIET_AFTER_S = 0.25, 0.5, 5.0
+"""Between two looks, and once nothing was written for a while."""
 MOST_WAITING = 200
 """Events that a page may be behind; one that does not listen is let go and asks for everything when it is back."""
 MOST_LISTENERS = 100
@@ -34,8 +36,9 @@ class Happenings:
         try:
             await asyncio.to_thread(watch.changed)
             seen = await asyncio.to_thread(self._database.revision)
+            wrote = time.monotonic()
             while True:
-                await asyncio.sleep(POLL_S)
+                await asyncio.sleep(POLL_S if time.monotonic() - wrote < QUIET_AFTER_S else QUIET_POLL_S)
                 try:
                     if not await asyncio.to_thread(watch.changed):
                         continue
@@ -43,7 +46,7 @@ class Happenings:
                 except Exception:  # whatever could not be read this time must not end the telling for every page
                     log.exception("what changed could not be read")
                     continue
-                seen = now
+                seen, wrote = now, time.monotonic()
                 for listener in list(self._listeners):
                     self._hand(listener, events)
         finally:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 from http import HTTPStatus
 from typing import Any
 
@@ -14,6 +15,7 @@ from starlette.exceptions import HTTPException
 from ..core import errors
 from ..core.faults import fault_words
 
+FULL = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
 STATUS: dict[type[errors.HardyParcelError], int] = {
     errors.HardyParcelError: 500,
     errors.BadInput: 422,
@@ -78,6 +80,19 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(UnicodeEncodeError)
     async def half_a_letter(request: Request, error: UnicodeEncodeError) -> JSONResponse:
         return problem(422, "This could not be understood: a text in it is no valid text.", "bad_input")
+
+    @app.exception_handler(OverflowError)
+    async def too_large(request: Request, error: OverflowError) -> JSONResponse:
+        return problem(422, "This could not be understood: a number in it is larger than any that is kept.", "bad_input")
+
+    @app.exception_handler(OSError)
+    async def of_the_system(request: Request, error: OSError) -> JSONResponse:
+        """What the system refuses wherever a path or a file is used: a name that no file can have, a disk that is full by now."""
+        if error.errno in (errno.ENAMETOOLONG, errno.EILSEQ, errno.ELOOP):
+            return problem(422, "No file can have that name. Give it a shorter or a plainer one.", "bad_input")
+        if error.errno in FULL:
+            return problem(507, "The disk is full. Free some space and try again; what was kept before is as it was.", "disk_full")
+        raise error
 
     @app.exception_handler(HTTPException)
     async def routing(request: Request, error: HTTPException) -> JSONResponse:

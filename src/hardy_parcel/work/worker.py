@@ -55,9 +55,8 @@ from .packing import finish, sweep
 from .queueing import queue_inspect
 from .recovery import remove_leftovers, requeue_orphans
 
-TICK_S = 0.15
+TICK_S, QUIET_TICK_S = 0.15, 0.3
 TROUBLE_S = 1.0
-SCAN_S = 1.0
 LOOK_S = 2.0
 """How often the queue is looked through even if nothing was written: the hour of a job may have come."""
 PATIENCE_S = 20.0
@@ -110,7 +109,7 @@ class Worker:
         self._claimed = _claim(places)
         self._database = Database(places.database)
         jobs.take_over(self._database)
-        self._last = dict.fromkeys(("scan", "look", "tidy", "prune"), 0.0)
+        self._last = dict.fromkeys(("look", "tidy", "prune"), 0.0)
         self._prune_jobs()
         requeue_orphans(self._database, places)
         self._watch = Watch(self._database)
@@ -130,11 +129,12 @@ class Worker:
     def run(self) -> None:
         """Work until told to stop, then end every child; their jobs wait for the next worker."""
         said = ""
+        self._inbox.watch()
         try:
             while not self.stopping.is_set():
                 try:
                     self.step()
-                    wait_s, said = TICK_S, ""
+                    wait_s, said = TICK_S if self._running else QUIET_TICK_S, ""
                 except HardyParcelError as error:  # a busy or full store must not end the worker; what could not be kept is kept later
                     if str(error) != said:
                         log.exception("a round of work failed")
@@ -150,6 +150,7 @@ class Worker:
                 jobs.put_back(self._database, running.job, self._owner)
             self._awake.hold(False)
             self._watch.close()
+            self._inbox.close()
             self.scratch.close()
 
     def _due(self, what: str, every_s: float) -> bool:
@@ -161,7 +162,7 @@ class Worker:
 
     def step(self) -> None:
         """One round: scan, take jobs, follow children."""
-        if self._due("scan", SCAN_S):
+        if self._inbox.due():
             self._inbox.scan()
         if self._watch.changed() or self._due("look", LOOK_S):
             self._last["look"] = time.monotonic()

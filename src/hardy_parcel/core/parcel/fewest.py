@@ -73,7 +73,8 @@ def covered(ways: Sequence[Way], lanes: Sequence[str]) -> list[int]:
 
     A way serves a lane where it arrives within one noticeable step of the best way there on every screen.
     """
-    masks = [_mask(way, lanes, best_of(ways, lanes)) for way in ways]
+    best = best_of(ways, lanes)
+    masks = [_mask(way, lanes, best) for way in ways]
     whole = 0
     for mask in masks:
         whole |= mask
