@@ -48,9 +48,10 @@ $(STAMPS)/node: frontend/package.json frontend/package-lock.json
 	@cd frontend && npm ci --silent --no-audit --no-fund
 	@touch $@
 
-$(STAMPS)/page: $(PAGE_SOURCES) $(STAMPS)/node
+$(STAMPS)/page: $(PAGE_SOURCES) $(STAMPS)/node $(STAMPS)/python scripts/notices.py
 	@echo 'Building the page'
 	@cd frontend && npx vite build --logLevel warn
+	@$(BIN)/python scripts/notices.py src/hardy_parcel/web/static/notices.txt
 	@touch $@
 
 $(STAMPS)/chromium: scripts/chromium.sh

@@ -4262,6 +4262,7 @@ export interface components {
          * @description The settings and the folders they lead to; what the line carries in an hour, and what rehearsals have left on the disk, in bytes.
          *
          *     `allowed` may be read and written since the start, `folders` were added; `pattern_fields` says what a file name may hold.
+         *     `confinement` says what this system keeps a process from that reads a film, `confined` whether that is everything.
          */
         MachineView: {
             line: components["schemas"]["Line"];
@@ -4295,6 +4296,10 @@ export interface components {
             jobs_listed: number;
             /** Jobs Days */
             jobs_days: number;
+            /** Confined */
+            confined: boolean;
+            /** Confinement */
+            confinement: string;
         };
         /**
          * MadeRendition

@@ -71,6 +71,24 @@ class Confinement(Model):
         """Whether every door can be shut."""
         return self.no_new_privileges and self.files and self.system_calls
 
+    @property
+    def sentence(self) -> str:
+        """What of a child process is confined here, and what this system does not offer, as a creator reads it."""
+        doors = (
+            (self.files, "open or change files other than its own"), (self.system_calls, "connect anywhere or start programs"),
+            (self.no_new_privileges, "gain rights"),
+        )
+        shut = [what for offered, what in doors if offered]
+        left = [what for offered, what in doors if not offered]
+        said = [f"A process that reads a film cannot {_listed(shut)}."] if shut else []
+        if left:
+            said.append(f"This system offers no way to keep it from trying to {_listed(left)}: open only films whose origin you trust.")
+        return " ".join(said)
+
+
+def _listed(words: list[str]) -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} or {words[-1]}"
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Doors:

@@ -155,6 +155,9 @@ async def _keep(module: str, told: list[str], *, first: str = "", ends: tuple[in
         await asyncio.sleep(RESTART_S)
 
 
+STATIC_FILES = {"favicon.svg": "image/svg+xml", "notices.txt": "text/plain; charset=utf-8"}
+
+
 def _serve_front_end(app: FastAPI, static: Path) -> None:
     """The built page at every address that is not the API's, since the page does its own routing."""
     if (static / "assets").is_dir():
@@ -167,8 +170,8 @@ def _serve_front_end(app: FastAPI, static: Path) -> None:
     @app.get("/{rest:path}", include_in_schema=False)
     def page(rest: str) -> Response:
         index = static / "index.html"
-        if rest == "favicon.svg" and (static / rest).is_file():
-            return FileResponse(static / rest, media_type="image/svg+xml")
+        if rest in STATIC_FILES and (static / rest).is_file():
+            return FileResponse(static / rest, media_type=STATIC_FILES[rest])
         if not index.is_file():
             return PlainTextResponse("The page is not built yet. Run 'make setup'.", status_code=503)
         return FileResponse(index, media_type="text/html", headers={"cache-control": "no-cache"})

@@ -12,6 +12,7 @@ from ..core.plan.carrying import Line, bytes_of_hour
 from ..core.plan.naming import FIELDS, USUAL_PATTERN, check_pattern, example_name
 from ..core.trade.codecs import CODECS, name_of
 from ..core.trade.names import Codec
+from ..processes.sandbox import confinement
 from ..store import jobs, results, settings
 from ..store.jobs import Job, JobKind
 from ..store.settings import CacheSize, JobsDays, JobsListed, Settings
@@ -27,6 +28,7 @@ class MachineView(BaseModel):
     """The settings and the folders they lead to; what the line carries in an hour, and what rehearsals have left on the disk, in bytes.
 
     `allowed` may be read and written since the start, `folders` were added; `pattern_fields` says what a file name may hold.
+    `confinement` says what this system keeps a process from that reads a film, `confined` whether that is everything.
     """
 
     line: Line
@@ -44,6 +46,8 @@ class MachineView(BaseModel):
     allowed: tuple[str, ...]
     jobs_listed: int
     jobs_days: int
+    confined: bool
+    confinement: str
 
 
 class MachineRequest(BaseModel):
@@ -115,6 +119,8 @@ def machine(ctx: Ctx) -> MachineView:
         folders=kept.folders,
         jobs_listed=kept.jobs_listed,
         jobs_days=kept.jobs_days,
+        confined=confinement().whole,
+        confinement=confinement().sentence,
         allowed=tuple(dict.fromkeys(str(folder) for folder in ctx.places.allowed)),
     )
 

@@ -122,6 +122,13 @@ async function save(): Promise<void> {
               <ElInputNumber v-model="form.days" :min="1" :max="3650" :controls="false" aria-label="Days that finished jobs stay" /> days at most. Receipts and measurements always stay.
             </div>
           </fieldset>
+          <fieldset>
+            <legend>Safety</legend>
+            <span class="top">Reading films</span>
+            <p :class="{ refused: !machine.confined }">{{ machine.confinement }}</p>
+            <span>Made of</span>
+            <p><a href="/notices.txt" target="_blank">packages and fonts, with their licences</a></p>
+          </fieldset>
           <div class="row">
             <ElButton native-type="submit">Keep</ElButton>
             <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
