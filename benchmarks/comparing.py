@@ -1,7 +1,8 @@
 """Lanes beside one another, against their bars.  python -m benchmarks.comparing
 
-24 lanes answered in 120 ms (the first time, again, and with nothing kept of what was computed), the fewest files for 12 lanes × 8 ways in
-200 ms, the fewest files for 62 lanes in 1 s, a report of 12 lanes in 10 s. On a made film of the shelf, of which nothing was tried: what is known costs the same once there.
+24 lanes answered in 120 ms (the first time, again, and with nothing kept of what was computed), the fewest files for
+12 lanes × 8 ways in 200 ms and for 62 lanes in 1 s, a report of 12 lanes in 10 s. On a made film of the shelf, of which
+nothing was tried: what is known costs the same once there.
 """
 
 from __future__ import annotations
@@ -44,7 +45,8 @@ def filled(database: Database, places: Places, count: int) -> str:
     chosen = (Choices(), *(Choices(video_bitrate_bps=bps) for bps in RATES))
     wanted = [(choices, place) for choices in chosen for place in shipped_destinations()]
     ways = [
-        Parcel(id=f"lane{n}", master_id=master, destination_id=place, choices=choices, place=n) for n, (choices, place) in enumerate(wanted)
+        Parcel(id=f"lane{n}", master_id=master, destination_id=place, choices=choices, place=n)
+        for n, (choices, place) in enumerate(wanted)
     ]
     parcels.make_first_lanes(database, master, [], None)
     parcels.keep_all(database, master, ways[:count])
@@ -72,7 +74,11 @@ def main(*, small: bool = False) -> None:
         count = len([view for view in lanes_view().lanes if not view.lane.beside])
         once = time.perf_counter() - began
         again = middle(lanes_view, 1 if small else 9)
-        for what, took in (("the very first time", once), ("again", again), ("with nothing kept", middle(anew, 1 if small else 3))):
+        for what, took in (
+            ("the very first time", once),
+            ("again", again),
+            ("with nothing kept", middle(anew, 1 if small else 3)),
+        ):
             print(f"{count} lanes, {what}: {took * 1e3:.0f} ms, {took / LANES_BAR_S:.2f} of the bar")
         few = filled(database, places, 2 if small else 12)
 
@@ -82,7 +88,9 @@ def main(*, small: bool = False) -> None:
 
         many = filled(database, places, 6 if small else 62)
         took = middle(lambda: _fewest(context, many), 1 if small else 3)
-        print(f"the fewest files for {6 if small else 62} lanes: {took * 1e3:.0f} ms, {took / MANY_BAR_S:.2f} of the bar")
+        print(
+            f"the fewest files for {6 if small else 62} lanes: {took * 1e3:.0f} ms, {took / MANY_BAR_S:.2f} of the bar"
+        )
         few = filled(database, places, 2 if small else 12)
         took = middle(reports, 1 if small else 3)
         print(f"a report of 12 lanes in three forms: {took:.2f} s, {took / REPORT_BAR_S:.2f} of the bar")
@@ -90,15 +98,25 @@ def main(*, small: bool = False) -> None:
     names = [f"lane {n}" for n in range(12)]
     ways = [
         Way(
-            lane=name, words="", video_bitrate_bps=None, size_bytes=dice.randint(1, 10**8),
-            arrives={other: tuple(dice.uniform(60, 100) for _ in range(3)) for other in names if other == name or dice.random() < 0.4},
+            lane=name,
+            words="",
+            video_bitrate_bps=None,
+            size_bytes=dice.randint(1, 10**8),
+            arrives={
+                other: tuple(dice.uniform(60, 100) for _ in range(3))
+                for other in names
+                if other == name or dice.random() < 0.4
+            },
         )
-        for name in names for _ in range(8)
+        for name in names
+        for _ in range(8)
     ]
     began = time.perf_counter()
     chosen = covered(ways, names)
     took = time.perf_counter() - began
-    print(f"the fewest of {len(ways)} files for 12 lanes, {len(chosen)}: {took * 1e3:.0f} ms, {took / FEWEST_BAR_S:.2f} of the bar")
+    print(
+        f"the fewest of {len(ways)} files for 12 lanes, {len(chosen)}: {took * 1e3:.0f} ms, {took / FEWEST_BAR_S:.2f} of the bar"
+    )
 
 
 if __name__ == "__main__":

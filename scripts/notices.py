@@ -30,13 +30,21 @@ class Part:
 
 def of_the_page(frontend: Path) -> list[Part]:
     """What the page is built of, fonts among it."""
-    told = subprocess.run(
-        ["npm", "ls", "--omit=dev", "--all", "--parseable"], cwd=frontend, capture_output=True, text=True, check=True,
+    words = subprocess.run(
+        ["npm", "ls", "--omit=dev", "--all", "--parseable"],
+        cwd=frontend,
+        capture_output=True,
+        text=True,
+        check=True,
     ).stdout
     parts = []
-    for folder in sorted({Path(line) for line in told.splitlines()[1:] if line}):
+    for folder in sorted({Path(line) for line in words.splitlines()[1:] if line}):
         about = json.loads((folder / "package.json").read_text())
-        texts = [path.read_text(errors="replace") for path in sorted(folder.iterdir()) if path.is_file() and LICENCE.match(path.name)]
+        texts = [
+            path.read_text(errors="replace")
+            for path in sorted(folder.iterdir())
+            if path.is_file() and LICENCE.match(path.name)
+        ]
         parts.append(Part(about["name"], about["version"], str(about.get("license", "see its text")), texts))
     return parts
 
@@ -46,18 +54,22 @@ def of_the_product(requirements: Path) -> list[Part]:
     parts = []
     for name in re.findall(r"(?m)^([A-Za-z0-9_.-]+)(?:\[[^]]*\])?==", requirements.read_text()):
         try:
-            found = metadata.distribution(name)
+            result = metadata.distribution(name)
         except metadata.PackageNotFoundError:  # of another system, or only needed to build one of the others
             continue
-        files = [file for file in found.files or [] if LICENCE.match(file.name) and ".dist-info" in str(file)]
+        files = [file for file in result.files or [] if LICENCE.match(file.name) and ".dist-info" in str(file)]
         texts = [Path(str(file.locate())).read_text(errors="replace") for file in files]
-        parts.append(Part(found.metadata["Name"], found.version, _licence(found), texts))
+        parts.append(Part(result.metadata["Name"], result.version, _licence(result), texts))
     return parts
 
 
-def _licence(found: metadata.Distribution) -> str:
-    named = found.metadata.get("License-Expression") or (found.metadata.get("License") or "").split("\n")[0][:80]
-    classed = [one.rsplit(" :: ", 1)[-1] for one in found.metadata.get_all("Classifier") or [] if one.startswith("License ::")]
+def _licence(result: metadata.Distribution) -> str:
+    named = result.metadata.get("License-Expression") or (result.metadata.get("License") or "").split("\n")[0][:80]
+    classed = [
+        item.rsplit(" :: ", 1)[-1]
+        for item in result.metadata.get_all("Classifier") or []
+        if item.startswith("License ::")
+    ]
     return named or ", ".join(classed) or "see its text"
 
 

@@ -9,7 +9,9 @@ from pathlib import Path
 import pytest
 
 MAKEFILE = Path(__file__).parent.parent / "Makefile"
-NAMES = re.findall(r"-m benchmarks\.(\w+)$", MAKEFILE.read_text().split("\nbench:", 1)[1].split("\n\n", 1)[0], re.MULTILINE)
+NAMES = re.findall(
+    r"-m benchmarks\.(\w+)$", MAKEFILE.read_text().split("\nbench:", 1)[1].split("\n\n", 1)[0], re.MULTILINE
+)
 
 
 def test_all_of_them_are_here() -> None:
@@ -18,9 +20,11 @@ def test_all_of_them_are_here() -> None:
 
 @pytest.mark.children
 @pytest.mark.parametrize("name", NAMES)
-def test_it_runs_and_prints_what_it_measured(name: str, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch) -> None:
+def test_it_runs_and_prints_what_it_measured(
+    name: str, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr("sys.argv", [name])
     importlib.import_module(f"benchmarks.{name}").main(small=True)
-    told = capsys.readouterr().out
-    assert re.search(r"\d", told)
-    assert "nan" not in told
+    words = capsys.readouterr().out
+    assert re.search(r"\d", words)
+    assert "nan" not in words

@@ -100,30 +100,44 @@ def tried(folder: Path, ports: list[int], how: str) -> dict[str, str]:
     (inside / "out").mkdir(parents=True)
     (inside / "film").write_text("film")
     (folder / "secret").write_text("secret")
-    ended = subprocess.run([sys.executable, "-c", TRIED, str(inside), *map(str, ports), how], capture_output=True, text=True)
+    ended = subprocess.run(
+        [sys.executable, "-c", TRIED, str(inside), *map(str, ports), how], capture_output=True, text=True
+    )
     assert ended.returncode == 0, ended.stderr
     return json.loads(ended.stdout)
 
 
 def test_what_a_task_needs_is_open(tmp_path: Path, listening: list[int]) -> None:
-    found = tried(tmp_path, listening, "reads")
-    assert [found[name] for name in ("read the film", "write", "make a folder", "name a file")] == ["film", "1", "done", "done"]
+    result = tried(tmp_path, listening, "reads")
+    assert [result[name] for name in ("read the film", "write", "make a folder", "name a file")] == [
+        "film",
+        "1",
+        "done",
+        "done",
+    ]
 
 
 @pytest.mark.skipif(not FOUND.files, reason="this kernel has no Landlock")
 def test_no_other_file_can_be_read_or_written(tmp_path: Path, listening: list[int]) -> None:
-    found = tried(tmp_path, listening, "reads")
-    shut = ("read another file", "read it in a thread", "list a folder", "write the film", "write elsewhere", "remove elsewhere")
-    assert {found[name] for name in shut} == {"PermissionError"}
+    result = tried(tmp_path, listening, "reads")
+    shut = (
+        "read another file",
+        "read it in a thread",
+        "list a folder",
+        "write the film",
+        "write elsewhere",
+        "remove elsewhere",
+    )
+    assert {result[name] for name in shut} == {"PermissionError"}
     assert ((tmp_path / "secret").exists(), (tmp_path / "elsewhere").exists()) == (True, False)
 
 
 @pytest.mark.skipif(not FOUND.system_calls, reason="this kernel filters no system calls")
 def test_nothing_is_connected_to_started_or_traced(tmp_path: Path, listening: list[int]) -> None:
-    found = tried(tmp_path, listening, "reads")
-    assert {found[name] for name in ("connect", "connect elsewhere", "start a program")} == {"PermissionError"}
-    assert found["trace"] == "Operation not permitted"
-    assert found["gain rights"] == "1"
+    result = tried(tmp_path, listening, "reads")
+    assert {result[name] for name in ("connect", "connect elsewhere", "start a program")} == {"PermissionError"}
+    assert result["trace"] == "Operation not permitted"
+    assert result["gain rights"] == "1"
 
 
 @pytest.mark.skipif(landlock_version() < 6, reason="this kernel keeps signals in only since version 6 of Landlock")
@@ -133,8 +147,12 @@ def test_no_other_process_gets_a_signal(tmp_path: Path, listening: list[int]) ->
 
 @pytest.mark.skipif(not FOUND.network_ports, reason="this kernel cannot tell one port from another")
 def test_who_sends_keeps_its_one_address(tmp_path: Path, listening: list[int]) -> None:
-    found = tried(tmp_path, listening, "sends")
-    assert (found["connect"], found["connect elsewhere"], found["start a program"]) == ("done", "PermissionError", "PermissionError")
+    result = tried(tmp_path, listening, "sends")
+    assert (result["connect"], result["connect elsewhere"], result["start a program"]) == (
+        "done",
+        "PermissionError",
+        "PermissionError",
+    )
 
 
 def test_the_doors_of_a_task_are_its_own_paths(tmp_path: Path) -> None:
@@ -144,7 +162,14 @@ def test_the_doors_of_a_task_are_its_own_paths(tmp_path: Path) -> None:
     doors = doors_of(packing, tmp_path / "scratch")
     assert (doors.writes, film in doors.reads, doors.port) == ((tmp_path / "scratch", out), True, None)
     assert not out.exists(), "a creator's folder that is missed is not made"
-    sending = SendTask(path=film, sha256="0" * 64, destination_id="orrery-wide", words=Words(), line=None, address="http://127.0.0.1:8641")
+    sending = SendTask(
+        path=film,
+        sha256="0" * 64,
+        destination_id="orrery-wide",
+        words=Words(),
+        line=None,
+        address="http://127.0.0.1:8641",
+    )
     assert doors_of(sending, tmp_path).port == 8641
 
 
@@ -158,7 +183,9 @@ def test_a_child_reads_its_own_film_and_packs_into_its_own_folder_alone(
     out = tmp_path / "out"
     out.mkdir()
     plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000, effort="quick"))
-    task = PackTask(path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=out, file_name="x.mp4", job_id="job")
+    task = PackTask(
+        path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=out, file_name="x.mp4", job_id="job"
+    )
     in_child(task)
     assert os.listdir(out) == ["x.mp4"]
     missing = task.model_copy(update={"folder": tmp_path / "missing"})

@@ -54,12 +54,12 @@ def test_what_a_killed_process_left_goes_and_what_a_living_one_has_stays(tmp_pat
 
 
 def test_a_place_that_is_just_being_made_is_nobodys_leftover(tmp_path: Path) -> None:
-    place = tmp_path / "worker-x"
-    place.mkdir()
+    placement = tmp_path / "worker-x"
+    placement.mkdir()
     assert sweep(tmp_path) == []
     then = time.time() - 2 * BEING_MADE_S
-    os.utime(place, (then, then))
-    assert sweep(tmp_path) == [place]
+    os.utime(placement, (then, then))
+    assert sweep(tmp_path) == [placement]
 
 
 def test_temporary_files_lie_there_as_long_as_it_is_used(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -73,27 +73,36 @@ def test_temporary_files_lie_there_as_long_as_it_is_used(tmp_path: Path, monkeyp
     assert os.environ["TMPDIR"] == str(tmp_path)
 
 
-def test_commands_leave_nothing_and_remove_what_a_killed_one_left(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, gale: Path) -> None:
+def test_commands_leave_nothing_and_remove_what_a_killed_one_left(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, gale: Path
+) -> None:
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
     out = tmp_path / "out"
     out.mkdir()
     partial = partial_path(out, "job")
     subprocess.run([sys.executable, "-c", KILLED, str(users_root()), str(partial)], capture_output=True)
     assert list(out.iterdir())
-    subprocess.run([sys.executable, "-m", "hardy_parcel.serve", "inspect", str(gale), "--header"], check=True, capture_output=True)
+    subprocess.run(
+        [sys.executable, "-m", "hardy_parcel.serve", "inspect", str(gale), "--header"], check=True, capture_output=True
+    )
     assert (list(out.iterdir()), list(users_root().iterdir())) == ([], [])
 
 
 def test_halves_in_the_cache_go_and_what_was_measured_stays(database: Database, places: Places) -> None:
-    kept = places.rehearsals / "encodes" / "kept"
-    results.keep_measurement(database, "film", "key", ScaledPicture(key="key", likenesses=()), kept)
-    folders = [kept, places.rehearsals / "encodes" / "half", places.rehearsals / "handled" / "half", places.rehearsals / "treated" / "x"]
+    stored = places.rehearsals / "encodes" / "kept"
+    results.keep_measurement(database, "film", "key", ScaledPicture(key="key", likenesses=()), stored)
+    folders = [
+        stored,
+        places.rehearsals / "encodes" / "half",
+        places.rehearsals / "handled" / "half",
+        places.rehearsals / "treated" / "x",
+    ]
     for folder in folders:
         folder.mkdir(parents=True)
     (folders[3] / "partial-frames").write_text("half")
     (folders[3] / "frames").write_text("whole")
     assert remove_leftovers(database, places) == [folders[1], folders[2], folders[3] / "partial-frames"]
-    assert (kept.is_dir(), (folders[3] / "frames").is_file()) == (True, True)
+    assert (stored.is_dir(), (folders[3] / "frames").is_file()) == (True, True)
 
 
 def test_what_was_being_brought_back_goes(database: Database, places: Places) -> None:

@@ -38,20 +38,33 @@ class Lamp(Model):
     nothing: None = None
 
 
-@pytest.mark.parametrize(("given_", "said"), [
-    ({"name": "x"}, "name must have at least 2 characters"), ({"name": "lanterns"}, "name must have at most 5 characters"),
-    ({"name": "A!"}, "name is not written as it must be"), ({"name": 7}, "name must be text"),
-    ({"height": 0}, "height must be more than 0.0"), ({"height": 100}, "height must be less than 100.0"),
-    ({"height": "tall"}, "height must be a number"), ({"height": float("inf")}, "height must be a number"),
-    ({"watts": 0}, "watts must be at least 1"), ({"watts": 10}, "watts must be at most 9"),
-    ({"watts": 1.5}, "watts must be a whole number"),
-    ({"watts": "many"}, "watts must be a whole number"), ({"light": "blue"}, "light must be one of 'red' or 'green'"),
-    ({"side": "lee"}, "side must be one of 'port' or 'starboard'"), ({"on": "maybe"}, "on must be true or false"),
-    ({"seen": (1, 2, 3)}, "seen must have at most 2 entries"), ({"seen": 1}, "seen must be a list"),
-    ({"built": "long ago"}, "built must be a date such as 2026-12-01"), ({"parts": []}, "parts must be an object"),
-    ({"turns": "x"}, "turns 'x' is not a ratio such as 25 or 24000/1001"), ({"colour": 1}, "colour there is no such field"),
-    ({"nothing": 1}, "nothing must be left empty"),
-])
+@pytest.mark.parametrize(
+    ("given_", "said"),
+    [
+        ({"name": "x"}, "name must have at least 2 characters"),
+        ({"name": "lanterns"}, "name must have at most 5 characters"),
+        ({"name": "A!"}, "name is not written as it must be"),
+        ({"name": 7}, "name must be text"),
+        ({"height": 0}, "height must be more than 0.0"),
+        ({"height": 100}, "height must be less than 100.0"),
+        ({"height": "tall"}, "height must be a number"),
+        ({"height": float("inf")}, "height must be a number"),
+        ({"watts": 0}, "watts must be at least 1"),
+        ({"watts": 10}, "watts must be at most 9"),
+        ({"watts": 1.5}, "watts must be a whole number"),
+        ({"watts": "many"}, "watts must be a whole number"),
+        ({"light": "blue"}, "light must be one of 'red' or 'green'"),
+        ({"side": "lee"}, "side must be one of 'port' or 'starboard'"),
+        ({"on": "maybe"}, "on must be true or false"),
+        ({"seen": (1, 2, 3)}, "seen must have at most 2 entries"),
+        ({"seen": 1}, "seen must be a list"),
+        ({"built": "long ago"}, "built must be a date such as 2026-12-01"),
+        ({"parts": []}, "parts must be an object"),
+        ({"turns": "x"}, "turns 'x' is not a ratio such as 25 or 24000/1001"),
+        ({"colour": 1}, "colour there is no such field"),
+        ({"nothing": 1}, "nothing must be left empty"),
+    ],
+)
 def test_each_kind_of_fault_has_words(given_: dict[str, Any], said: str) -> None:
     with pytest.raises(ValidationError) as refused:
         Lamp.model_validate(given_)
@@ -59,8 +72,9 @@ def test_each_kind_of_fault_has_words(given_: dict[str, Any], said: str) -> None
 
 
 JUNK = st.recursive(
-    st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=6), lambda inner: st.lists(inner, max_size=3)
-    | st.dictionaries(st.text(max_size=4), inner, max_size=3), max_leaves=5,
+    st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=6),
+    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=4), inner, max_size=3),
+    max_leaves=5,
 )
 
 

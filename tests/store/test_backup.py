@@ -33,7 +33,9 @@ def names(places: Places) -> list[str]:
     return sorted(master.name for master in masters.shelf(Database(places.database)))
 
 
-def test_what_was_stored_comes_back_and_what_was_there_is_kept_aside(database: Database, places: Places, tmp_path: Path) -> None:
+def test_what_was_stored_comes_back_and_what_was_there_is_kept_aside(
+    database: Database, places: Places, tmp_path: Path
+) -> None:
     film(database, places, "A.mp4")
     copy = tmp_path / "copy.sqlite3"
     assert back_up(places.database, copy) == copy.stat().st_size
@@ -63,7 +65,8 @@ def test_a_copy_is_one_state_while_others_write(database: Database, places: Plac
             with database.writing() as connection:
                 for name in ("a", "b"):
                     connection.execute(
-                        "INSERT INTO settings (name, value) VALUES (?, '1') ON CONFLICT (name) DO UPDATE SET value = value + 1", (name,)
+                        "INSERT INTO settings (name, value) VALUES (?, '1') ON CONFLICT (name) DO UPDATE SET value = value + 1",
+                        (name,),
                     )
 
     writer = threading.Thread(target=write)
@@ -80,7 +83,9 @@ def test_a_copy_is_one_state_while_others_write(database: Database, places: Plac
         writer.join(10)
 
 
-def test_nothing_is_overwritten_and_nothing_strange_is_restored(database: Database, places: Places, tmp_path: Path) -> None:
+def test_nothing_is_overwritten_and_nothing_strange_is_restored(
+    database: Database, places: Places, tmp_path: Path
+) -> None:
     copy = tmp_path / "copy.sqlite3"
     back_up(places.database, copy)
     with pytest.raises(NameTaken):
@@ -115,7 +120,10 @@ def test_nothing_is_overwritten_and_nothing_strange_is_restored(database: Databa
 
 
 def test_ended_jobs_are_forgotten_by_number_and_by_age(database: Database) -> None:
-    every = [jobs.add(database, JobKind.BENCHMARK, title=str(number), task=BenchmarkTask(), master_id=None) for number in range(8)]
+    every = [
+        jobs.add(database, JobKind.BENCHMARK, title=str(number), task=BenchmarkTask(), master_id=None)
+        for number in range(8)
+    ]
     with database.writing() as connection:
         for age, job in enumerate(every[:6]):
             connection.execute(

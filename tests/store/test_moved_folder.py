@@ -39,36 +39,42 @@ def filled(places: Places) -> Database:
     masters.set_ready(database, master, facts())
     parcels.make_first_lanes(database, master, ["orrery-wide"], None)
     [parcel] = parcels.of_master(database, master)
-    own = places.outbox / "own folder"
-    own.mkdir()
-    parcels.keep(database, parcel.model_copy(update={"choices": Choices(effort="quick"), "folder": str(own)}))
+    local = places.outbox / "own folder"
+    local.mkdir()
+    parcels.keep(database, parcel.model_copy(update={"choices": Choices(effort="quick"), "folder": str(local)}))
     results.keep_receipt(
-        database, job_id="packed", master_id=master, master_name="Gale.mp4", parcel_id=parcel.id, plan=PLAN, receipt=receipt(own),
+        database,
+        job_id="packed",
+        master_id=master,
+        master_name="Gale.mp4",
+        parcel_id=parcel.id,
+        plan=PLAN,
+        receipt=receipt(local),
     )
-    task = PackTask(path=film, facts=facts(), plan=PLAN, destination=ORRERY, folder=own, file_name="Next.mp4")
+    task = PackTask(path=film, facts=facts(), plan=PLAN, destination=ORRERY, folder=local, file_name="Next.mp4")
     jobs.add(database, JobKind.PACK, title="Gale", task=task, master_id=master)
-    settings.save(database, Settings(output_folder=str(own), folders=(str(places.data / "extra"), "/mnt/elsewhere")))
+    settings.save(database, Settings(output_folder=str(local), folders=(str(places.data / "extra"), "/mnt/elsewhere")))
     return database
 
 
 def check(places: Places) -> None:
     """Everything is found below the folder where it is now."""
-    database, own = Database(places.database), places.outbox / "own folder"
+    database, local = Database(places.database), places.outbox / "own folder"
     [master] = masters.shelf(database)
     assert master.path == str(places.inbox / "Gale.mp4")
     assert list(masters.known(database)) == [master.path]
     [parcel] = parcels.of_master(database, master.id)
-    assert (parcel.choices.effort, parcel.folder) == ("quick", str(own))
-    assert results.receipt(database, "packed").receipt.folder == str(own)
-    assert [kept.receipt.folder for kept in results.receipts(database)] == [str(own)]
-    assert jobs.promised_targets(database) == {(str(own), "Next.mp4")}
-    assert jobs.awaited_bytes(database).keys() == {str(own)}
-    kept = settings.load(database)
-    assert (kept.output_folder, kept.folders) == (str(own), (str(places.data / "extra"), "/mnt/elsewhere"))
+    assert (parcel.choices.effort, parcel.folder) == ("quick", str(local))
+    assert results.receipt(database, "packed").receipt.folder == str(local)
+    assert [stored.receipt.folder for stored in results.receipts(database)] == [str(local)]
+    assert jobs.promised_targets(database) == {(str(local), "Next.mp4")}
+    assert jobs.awaited_bytes(database).keys() == {str(local)}
+    stored = settings.load(database)
+    assert (stored.output_folder, stored.folders) == (str(local), (str(places.data / "extra"), "/mnt/elsewhere"))
     claimed = jobs.claim(database, JobKind.PACK, "nobody")
     assert claimed
     task = PackTask.model_validate_json(claimed[1])
-    assert (task.path, task.folder) == (places.inbox / "Gale.mp4", own)
+    assert (task.path, task.folder) == (places.inbox / "Gale.mp4", local)
     jobs.put_back(database, claimed[0], "nobody")
 
 
@@ -90,16 +96,18 @@ def test_nothing_below_the_data_folder_is_stored_with_it(places: Places) -> None
             for row in connection.execute(f"SELECT * FROM {table}"):
                 if table == "settings" and row["name"] == "data_folder":
                     continue
-                assert str(places.data) not in json.dumps(dict(row), default=str, ensure_ascii=False).replace("\\", ""), table
+                assert str(places.data) not in json.dumps(dict(row), default=str, ensure_ascii=False).replace(
+                    "\\", ""
+                ), table
         assert connection.execute("SELECT path FROM masters").fetchone()["path"] == "inbox/Gale.mp4"
 
 
 def test_a_moved_folder_keeps_films_lanes_receipts_and_what_waits(places: Places) -> None:
     filled(places)
     check(places)
-    here = moved(places, "another name")
-    check(here)
-    check(moved(here, "ünd noch einmal"))
+    at_this_point = moved(places, "another name")
+    check(at_this_point)
+    check(moved(at_this_point, "ünd noch einmal"))
 
 
 def test_a_folder_of_an_older_version_is_found_where_it_was_and_where_it_went(places: Places) -> None:
@@ -124,14 +132,14 @@ def test_a_film_that_was_seen_anew_at_its_new_place_is_not_there_twice(places: P
     with database.writing() as connection:
         connection.execute("UPDATE masters SET path = ? || path", (inside,))
         connection.execute("DELETE FROM settings WHERE name = 'data_folder'")
-    here = moved(places, "here")
-    with sqlite3.connect(here.database) as connection:  # as an older version did on its first look
+    at_this_point = moved(places, "here")
+    with sqlite3.connect(at_this_point.database) as connection:  # as an older version did on its first look
         connection.execute(
             "INSERT INTO masters (id, path, size_bytes, modified_ns, state, added_at, revision) VALUES ('new', ?, 4, 1, 'ready', 9e9, 1)",
-            (f"{here.data}/inbox/Gale.mp4",),
+            (f"{at_this_point.data}/inbox/Gale.mp4",),
         )
     connection.close()
-    check(here)
+    check(at_this_point)
 
 
 @pytest.mark.parametrize("folder", [Path("/data"), Path("/"), Path('/a "b"/ü')])

@@ -28,8 +28,11 @@ def parcel_id(database: Database, tmp_path: Path) -> str:
 
 
 def change(database: Database, parcel_id: str, **choices: object) -> None:
-    kept = parcels.get(database, parcel_id)
-    parcels.keep(database, kept.model_copy(update={"choices": Choices(**{**kept.choices.model_dump(exclude_none=True), **choices})}))
+    stored = parcels.get(database, parcel_id)
+    parcels.keep(
+        database,
+        stored.model_copy(update={"choices": Choices(**{**stored.choices.model_dump(exclude_none=True), **choices})}),
+    )
 
 
 def test_two_who_change_one_parcel_at_once_both_stay(database: Database, parcel_id: str) -> None:
@@ -37,10 +40,10 @@ def test_two_who_change_one_parcel_at_once_both_stay(database: Database, parcel_
 
     def first() -> None:
         with database.transaction():
-            kept = parcels.get(database, parcel_id)
+            stored = parcels.get(database, parcel_id)
             inside.set()
             assert not tried.wait(0.5), "nobody else gets in between"
-            parcels.keep(database, kept.model_copy(update={"choices": Choices(effort="quick")}))
+            parcels.keep(database, stored.model_copy(update={"choices": Choices(effort="quick")}))
 
     def second() -> None:
         assert inside.wait(10)
@@ -49,10 +52,10 @@ def test_two_who_change_one_parcel_at_once_both_stay(database: Database, parcel_
             change(database, parcel_id, codec="hevc")
 
     both = [threading.Thread(target=first), threading.Thread(target=second)]
-    for one in both:
-        one.start()
-    for one in both:
-        one.join(20)
+    for item in both:
+        item.start()
+    for item in both:
+        item.join(20)
     assert parcels.get(database, parcel_id).choices == Choices(effort="quick", codec="hevc")
 
 
@@ -86,7 +89,7 @@ def test_what_fails_leaves_nothing_and_a_part_that_fails_leaves_the_rest(databas
             fail()
     assert parcels.get(database, parcel_id).choices == Choices(effort="careful")
     assert database.revision() == revision + 1, "one transaction is one revision"
-    assert "never" not in {one.kind for one in changed_since(database, revision)}
+    assert "never" not in {item.kind for item in changed_since(database, revision)}
 
 
 def test_several_statements_see_one_state(database: Database, parcel_id: str) -> None:
@@ -101,4 +104,6 @@ def test_several_statements_see_one_state(database: Database, parcel_id: str) ->
 
 def test_what_belongs_to_something_that_is_gone_is_not_found(database: Database) -> None:
     with pytest.raises(NotFound), database.writing() as connection:
-        connection.execute("INSERT INTO excerpts (master_id, number, title, in_s, out_s) VALUES ('nobody', 1, '', '0', '1')")
+        connection.execute(
+            "INSERT INTO excerpts (master_id, number, title, in_s, out_s) VALUES ('nobody', 1, '', '0', '1')"
+        )

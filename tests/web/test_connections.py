@@ -45,7 +45,9 @@ def test_hundreds_of_half_open_connections_keep_nobody_out(served: Served) -> No
 
 
 @pytest.mark.parametrize("sent", [b"", b"GET / HTTP/1.1\r\nhost: 127.0.0.1\r\n"])
-def test_headers_have_a_deadline_however_slowly_they_trickle(served: Served, monkeypatch: pytest.MonkeyPatch, sent: bytes) -> None:
+def test_headers_have_a_deadline_however_slowly_they_trickle(
+    served: Served, monkeypatch: pytest.MonkeyPatch, sent: bytes
+) -> None:
     monkeypatch.setattr(connections, "HEADERS_S", 0.4)
     with connect(served) as line:
         began = time.monotonic()

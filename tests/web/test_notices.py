@@ -16,7 +16,9 @@ def test_every_package_and_font_is_named_with_its_version_and_licence(served: Se
     page, _, product = text.partition("In the product\n")
     for name, version in json.loads((ROOT / "frontend" / "package.json").read_text())["dependencies"].items():
         assert re.search(rf"(?m)^  {re.escape(name)} \d\S*: \S", page), f"{name} {version}"
-    pinned = re.findall(r"(?m)^(av|fastapi|lxml|numpy|pydantic|watchfiles|uvicorn)==(\S+)", (ROOT / "requirements.txt").read_text())
+    pinned = re.findall(
+        r"(?m)^(av|fastapi|lxml|numpy|pydantic|watchfiles|uvicorn)==(\S+)", (ROOT / "requirements.txt").read_text()
+    )
     assert len(pinned) == 7
     for name, version in pinned:
         assert re.search(rf"(?m)^  {name} {re.escape(version)}: \S", product), name

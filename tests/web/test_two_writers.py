@@ -24,25 +24,25 @@ def path(served: Served, gale_master: dict) -> str:
 def at_once(monkeypatch: pytest.MonkeyPatch) -> Iterator[Callable[..., list[httpx.Response]]]:
     """Sends two changes so that the second arrives while the first has read what it changes and not yet kept it."""
     reading, second_sent = threading.Event(), threading.Event()
-    own = PlannedParcel.choosing
+    local = PlannedParcel.choosing
 
     def slowly(self: PlannedParcel, *args: object) -> PlannedParcel:
         first = not reading.is_set()
         reading.set()
         if first:
             second_sent.wait(10)
-        return own(self, *args)
+        return local(self, *args)
 
     monkeypatch.setattr(PlannedParcel, "choosing", slowly)
 
     def send(first: Callable[[], httpx.Response], second: Callable[[], httpx.Response]) -> list[httpx.Response]:
         with ThreadPoolExecutor(2) as pool:
-            one = pool.submit(first)
+            item = pool.submit(first)
             assert reading.wait(10)
             other = pool.submit(second)
-            done, _ = threading.Event().wait(0.3), second_sent.set()
-            assert not done
-            return [one.result(), other.result()]
+            finished, _ = threading.Event().wait(0.3), second_sent.set()
+            assert not finished
+            return [item.result(), other.result()]
 
     yield send
     second_sent.set()
@@ -53,7 +53,7 @@ def test_choices_and_a_name_changed_at_once_all_stay(served: Served, path: str, 
         lambda: served.http.patch(f"{path}/choices", json={"effort": "quick"}),
         lambda: served.http.patch(path, json={"name": "The wave"}),
     )
-    assert [one.status_code for one in answers] == [200, 200]
+    assert [item.status_code for item in answers] == [200, 200]
     parcel = served.http.get(path).json()["summary"]["parcel"]
     assert (parcel["choices"]["effort"], parcel["name"]) == ("quick", "The wave")
 
@@ -63,7 +63,7 @@ def test_two_choices_changed_at_once_both_stay(served: Served, path: str, at_onc
         lambda: served.http.patch(f"{path}/choices", json={"effort": "quick"}),
         lambda: served.http.patch(f"{path}/choices", json={"container": "mkv"}),
     )
-    assert [one.status_code for one in answers] == [200, 200]
+    assert [item.status_code for item in answers] == [200, 200]
     choices = served.http.get(path).json()["summary"]["choices"]
     assert (choices["effort"], choices["container"]) == ("quick", "mkv")
 
@@ -75,10 +75,12 @@ def test_whole_choices_from_an_older_state_are_refused(served: Served, path: str
     whole = {**before["choices"], "container": "mkv"}
     problem(served.http.put(f"{path}/choices", json=whole, params=seen), 409, "changed_meanwhile")
     problem(served.http.patch(f"{path}/choices", json={"container": "mkv"}, params=seen), 409, "changed_meanwhile")
-    now = served.http.get(path).json()["summary"]
-    assert (now["choices"]["effort"], now["choices"]["container"]) == ("quick", None)
+    current = served.http.get(path).json()["summary"]
+    assert (current["choices"]["effort"], current["choices"]["container"]) == ("quick", None)
     served.http.put(
-        f"{path}/choices", json={**now["choices"], "container": "mkv"}, params={"seen": now["parcel"]["revision"]},
+        f"{path}/choices",
+        json={**current["choices"], "container": "mkv"},
+        params={"seen": current["parcel"]["revision"]},
     ).raise_for_status()
 
 
@@ -95,10 +97,16 @@ def test_putting_lanes_back_is_refused_once_one_was_changed_since(served: Served
 
 
 def test_a_recipe_that_another_window_changed_is_not_overwritten(served: Served, gale_master: dict) -> None:
-    made = served.http.post("/recipes", json={"name": "Two windows", "master_id": gale_master["id"]}).raise_for_status().json()
-    one = f"/recipes/{made['recipe']['id']}"
-    served.http.put(one, json={"note": "from the first", "seen": made["changed_at"]}).raise_for_status()
-    problem(served.http.put(one, json={"note": "from the second", "seen": made["changed_at"]}), 409, "changed_meanwhile")
-    kept = served.http.put(one, json={"starred": True}).raise_for_status().json()["recipe"]
-    assert (kept["note"], kept["starred"]) == ("from the first", True)
-    served.http.delete(one).raise_for_status()
+    created = (
+        served.http.post("/recipes", json={"name": "Two windows", "master_id": gale_master["id"]})
+        .raise_for_status()
+        .json()
+    )
+    item = f"/recipes/{created['recipe']['id']}"
+    served.http.put(item, json={"note": "from the first", "seen": created["changed_at"]}).raise_for_status()
+    problem(
+        served.http.put(item, json={"note": "from the second", "seen": created["changed_at"]}), 409, "changed_meanwhile"
+    )
+    stored = served.http.put(item, json={"starred": True}).raise_for_status().json()["recipe"]
+    assert (stored["note"], stored["starred"]) == ("from the first", True)
+    served.http.delete(item).raise_for_status()

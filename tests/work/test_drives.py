@@ -36,22 +36,25 @@ def test_a_drive_is_known_by_its_place_and_its_number_or_size() -> None:
 
 
 def test_the_drive_of_a_folder_is_read_from_the_system(tmp_path: Path) -> None:
-    found = drive_of(tmp_path)
-    assert found.total_bytes > 0
-    assert tmp_path.resolve().is_relative_to(found.mount_point)
-    assert drive_of(tmp_path).is_same(found)
+    result = drive_of(tmp_path)
+    assert result.total_bytes > 0
+    assert tmp_path.resolve().is_relative_to(result.mount_point)
+    assert drive_of(tmp_path).is_same(result)
 
 
 @pytest.fixture
 def mounted(monkeypatch: pytest.MonkeyPatch):
     """Says which drive every folder lies on from now on."""
+
     def mount(drive: Drive) -> None:
         monkeypatch.setattr(drives, "drive_of", lambda folder: drive)
 
     return mount
 
 
-def test_an_empty_mount_point_is_refused_and_another_drive_in_its_place_is_taken(database: Database, tmp_path: Path, mounted) -> None:
+def test_an_empty_mount_point_is_refused_and_another_drive_in_its_place_is_taken(
+    database: Database, tmp_path: Path, mounted
+) -> None:
     folder = tmp_path / "stick"
     folder.mkdir()
     mounted(STICK)
@@ -68,12 +71,21 @@ def test_an_empty_mount_point_is_refused_and_another_drive_in_its_place_is_taken
     assert note_used(database, folder) == ROOT
 
 
-def test_nothing_is_written_while_the_drive_is_away(gale: Path, gale_facts: MasterFacts, tmp_path: Path, mounted) -> None:
+def test_nothing_is_written_while_the_drive_is_away(
+    gale: Path, gale_facts: MasterFacts, tmp_path: Path, mounted
+) -> None:
     plan = make_plan(gale_facts, ORRERY, Choices())
     mounted(ROOT)
     with pytest.raises(FolderUnusable):
         pack_parcel(
-            gale, gale_facts, plan, folder=tmp_path, file_name="Gale.mp4", job_id="job", report=lambda _: None, drive=STICK,
+            gale,
+            gale_facts,
+            plan,
+            folder=tmp_path,
+            file_name="Gale.mp4",
+            job_id="job",
+            report=lambda _: None,
+            drive=STICK,
         )
     assert list(tmp_path.iterdir()) == []
 
@@ -83,20 +95,22 @@ def test_a_job_waits_for_its_drive_and_goes_on_by_itself(
 ) -> None:
     monkeypatch.setattr(worker, "HOLD_S", 0.1)
     monkeypatch.setattr(worker, "LOOK_S", 0.05)
-    here = worker.Worker(places)
+    on_this_drive = worker.Worker(places)
     plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000, effort="quick"))
     folder = places.outbox / "drive"
     folder.mkdir()
     elsewhere = drive_of(folder).model_copy(update={"mount_point": "/media/stick"})
-    task = PackTask(path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=folder, drive=elsewhere, file_name="Gale.mp4")
+    task = PackTask(
+        path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=folder, drive=elsewhere, file_name="Gale.mp4"
+    )
     job = jobs.add(database, JobKind.PACK, title="Gale", task=task, master_id=None)
-    steps(here, lambda: jobs.get(database, job.id).problem)
+    steps(on_this_drive, lambda: jobs.get(database, job.id).problem)
     held = jobs.get(database, job.id)
     assert (held.state, held.problem.code, list(folder.iterdir())) == (JobState.WAITING, "drive_away", [])
     with database.writing() as connection:  # as if the drive had come to be mounted there
         back = task.model_copy(update={"drive": drive_of(folder)}).model_dump_json()
         connection.execute("UPDATE jobs SET task = ? WHERE id = ?", (back, job.id))
-    steps(here, lambda: jobs.get(database, job.id).state is JobState.DONE)
+    steps(on_this_drive, lambda: jobs.get(database, job.id).state is JobState.DONE)
     assert [path.name for path in folder.iterdir()] == ["Gale.mp4"]
-    here.stopping.set()
-    here.run()
+    on_this_drive.stopping.set()
+    on_this_drive.run()

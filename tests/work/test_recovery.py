@@ -32,9 +32,20 @@ def packed(database: Database, places: Places, gale: Path, gale_facts: MasterFac
     masters.set_strip(database, master, 1)
     (places.outbox / "Gale.mp4").write_bytes(b"film")
     results.keep_receipt(
-        database, job_id="packed", master_id=master, master_name="Gale.mp4", parcel_id=None, plan=make_plan(gale_facts, ORRERY, Choices()),
+        database,
+        job_id="packed",
+        master_id=master,
+        master_name="Gale.mp4",
+        parcel_id=None,
+        plan=make_plan(gale_facts, ORRERY, Choices()),
         receipt=Receipt(
-            file_name="Gale.mp4", folder=str(places.outbox), size_bytes=4, sha256="0" * 64, encode_s=1.0, pictures=1, rows=(),
+            file_name="Gale.mp4",
+            folder=str(places.outbox),
+            size_bytes=4,
+            sha256="0" * 64,
+            encode_s=1.0,
+            pictures=1,
+            rows=(),
         ),
     )
     return "packed"
@@ -68,7 +79,9 @@ def test_what_goes_to_a_platform_is_put_on_the_line_again(database: Database, pl
 def test_what_a_platform_has_is_waited_for_again(database: Database, places: Places, packed: str) -> None:
     sent = queue_send(database, packed, words=Words(), line=None)
     sending, key = sendings.get(database, sent.key)
-    sendings.keep(database, sending.model_copy(update={"state": SendingState.SENT, "dock_id": "there"}), key, content_id="")
+    sendings.keep(
+        database, sending.model_copy(update={"state": SendingState.SENT, "dock_id": "there"}), key, content_id=""
+    )
     orphaned(database, JobKind.SEND)
     assert requeue_orphans(database, places) == 1
     assert open_keys(database, JobKind.ARRIVE) == [sent.key]
@@ -83,7 +96,9 @@ def test_what_cannot_go_on_says_why(database: Database, places: Places, packed: 
     assert (failed.state, bool(failed.trouble)) == (SendingState.FAILED, True)
 
 
-def test_a_file_that_came_back_is_measured_again_or_says_why_not(database: Database, places: Places, packed: str, gale: Path) -> None:
+def test_a_file_that_came_back_is_measured_again_or_says_why_not(
+    database: Database, places: Places, packed: str, gale: Path
+) -> None:
     record = queue_returned(database, packed, gale, file_name="Saved.mp4", own=False, best=True)
     orphaned(database, JobKind.RETURNED)
     assert requeue_orphans(database, places) == 1
@@ -94,7 +109,9 @@ def test_a_file_that_came_back_is_measured_again_or_says_why_not(database: Datab
     assert returned_files.get(database, record.id).problem.what
 
 
-def test_a_film_that_was_being_read_is_read(database: Database, places: Places, gale: Path, gale_facts: MasterFacts) -> None:
+def test_a_film_that_was_being_read_is_read(
+    database: Database, places: Places, gale: Path, gale_facts: MasterFacts
+) -> None:
     master = masters.add(database, gale)
     assert requeue_orphans(database, places) == 1
     assert [job.master_id for job in jobs.open_of_kind(database, JobKind.INSPECT)] == [master]
@@ -118,7 +135,9 @@ def test_neither_half_of_a_sending_is_left_where_the_other_could_not_be_stored(
     assert (sendings.unfinished(database), returned_files.every(database)) == ([], [])
 
 
-def test_checks_that_were_stopped_are_not_begun_anew(database: Database, places: Places, packed: str, gale_facts: MasterFacts) -> None:
+def test_checks_that_were_stopped_are_not_begun_anew(
+    database: Database, places: Places, packed: str, gale_facts: MasterFacts
+) -> None:
     """Their strip is made, so nothing was left half done."""
     [master] = masters.shelf(database)
     queue_checks(database, master.id, Path(master.path), gale_facts)

@@ -52,7 +52,9 @@ def until(seen: Callable[[], object], what: str):
 
 
 def children_of(pid: int) -> list[int]:
-    return [int(one) for one in subprocess.run(["pgrep", "-P", str(pid)], capture_output=True, text=True).stdout.split()]
+    return [
+        int(one) for one in subprocess.run(["pgrep", "-P", str(pid)], capture_output=True, text=True).stdout.split()
+    ]
 
 
 class Work:
@@ -81,8 +83,12 @@ class Work:
         return [child for nursery in children_of(self.process.pid) for child in children_of(nursery)]
 
     def opened(self, path: Path) -> Master:
-        found = until(lambda: next((m for m in masters.shelf(self.database) if m.path == str(path)), None), "the master")
-        return until(lambda: (m := masters.get(self.database, found.id)).state != MasterState.READING and m, "its facts")
+        found = until(
+            lambda: next((m for m in masters.shelf(self.database) if m.path == str(path)), None), "the master"
+        )
+        return until(
+            lambda: (m := masters.get(self.database, found.id)).state != MasterState.READING and m, "its facts"
+        )
 
     def shelved(self, source: Path, facts: MasterFacts) -> str:
         """A master of which nothing is still to be read, so that only the job under test runs."""
@@ -93,24 +99,44 @@ class Work:
 
     def pack(self, source: Path, facts: MasterFacts, name: str = "Gale.mp4", kbps: int = 300) -> Job:
         plan = make_plan(facts, ORRERY, Choices(video_bitrate_bps=kbps * 1000))
-        task = PackTask(path=source, facts=facts, plan=plan, destination=ORRERY, folder=self.places.outbox, file_name=name)
-        return jobs.add(self.database, JobKind.PACK, title=name, task=task, master_id=self.shelved(source, facts), parcel_id="one")
+        task = PackTask(
+            path=source, facts=facts, plan=plan, destination=ORRERY, folder=self.places.outbox, file_name=name
+        )
+        return jobs.add(
+            self.database, JobKind.PACK, title=name, task=task, master_id=self.shelved(source, facts), parcel_id="one"
+        )
 
     def rehearse(self, source: Path, facts: MasterFacts, rates: tuple[int, ...], choices: Choices = CHOICES) -> Job:
         task = RehearseTask(
-            path=source, facts=facts, plan=make_plan(facts, ORRERY, choices), destination=ORRERY, choices=choices, rates=rates,
+            path=source,
+            facts=facts,
+            plan=make_plan(facts, ORRERY, choices),
+            destination=ORRERY,
+            choices=choices,
+            rates=rates,
             folder=self.places.rehearsals,
         )
         return jobs.add(
-            self.database, JobKind.REHEARSE, title="rehearsal", task=task, master_id=self.shelved(source, facts), parcel_id="one"
+            self.database,
+            JobKind.REHEARSE,
+            title="rehearsal",
+            task=task,
+            master_id=self.shelved(source, facts),
+            parcel_id="one",
         )
 
     def probe(self, source: Path, facts: MasterFacts, *, codec: str = "h264", rank: float = 0) -> Job:
         plan = make_plan(facts, ORRERY, Choices(method="encoded", codec=codec))
         task = ProbeTask(path=source, facts=facts, plan=plan, destination=ORRERY, folder=self.places.rehearsals)
         return jobs.add(
-            self.database, JobKind.PROBE, title="probe", task=task, master_id=self.shelved(source, facts), parcel_id="one",
-            key=task.journey.probes_key, rank=rank,
+            self.database,
+            JobKind.PROBE,
+            title="probe",
+            task=task,
+            master_id=self.shelved(source, facts),
+            parcel_id="one",
+            key=task.journey.probes_key,
+            rank=rank,
         )
 
     def ended(self, job: Job) -> Job:
@@ -268,7 +294,9 @@ def test_a_killed_child_is_taken_up_again(work: Work, long_film, long_facts) -> 
     assert work.outbox() == ["Gale.mp4"]
 
 
-def test_a_killed_worker_leaves_no_finished_looking_file_and_the_next_one_goes_on(work: Work, long_film, long_facts) -> None:
+def test_a_killed_worker_leaves_no_finished_looking_file_and_the_next_one_goes_on(
+    work: Work, long_film, long_facts
+) -> None:
     job = work.pack(long_film, long_facts)
     work.under_way(job, 155)
     children = work.children()
@@ -284,12 +312,21 @@ def test_a_killed_worker_leaves_no_finished_looking_file_and_the_next_one_goes_o
 
 
 @pytest.mark.parametrize("named", [True, False])
-def test_a_kill_between_the_name_and_the_receipt_loses_and_doubles_nothing(work: Work, gale, gale_facts, named: bool) -> None:
+def test_a_kill_between_the_name_and_the_receipt_loses_and_doubles_nothing(
+    work: Work, gale, gale_facts, named: bool
+) -> None:
     work.stop()
     job = work.pack(gale, gale_facts)
     plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000))
     made = pack_parcel(
-        gale, gale_facts, plan, folder=work.places.outbox, file_name="Gale.mp4", job_id=job.id, report=lambda progress: None, noted=True,
+        gale,
+        gale_facts,
+        plan,
+        folder=work.places.outbox,
+        file_name="Gale.mp4",
+        job_id=job.id,
+        report=lambda progress: None,
+        noted=True,
     )
     if not named:  # killed a moment sooner
         (work.places.outbox / "Gale.mp4").rename(partial_path(work.places.outbox, job.id))
@@ -354,7 +391,9 @@ def test_a_packing_rests_with_the_processor_given_back_and_goes_on(work: Work, l
     assert at < 300
 
 
-def test_what_rests_still_rests_after_a_restart_and_is_packed_when_it_may(work: Work, long_film, long_facts, gale, gale_facts) -> None:
+def test_what_rests_still_rests_after_a_restart_and_is_packed_when_it_may(
+    work: Work, long_film, long_facts, gale, gale_facts
+) -> None:
     job = work.pack(long_film, long_facts)
     work.under_way(job)
     jobs.pause(work.database, job.id, paused=True)
@@ -362,14 +401,18 @@ def test_what_rests_still_rests_after_a_restart_and_is_packed_when_it_may(work: 
     work.start()
     other = work.ended(work.pack(gale, gale_facts, name="other.mp4"))
     assert other.state is JobState.DONE
-    assert (jobs.get(work.database, job.id).state, work.outbox()) == (JobState.WAITING, ["other.mp4"]), "no partial stays while it rests"
+    assert (jobs.get(work.database, job.id).state, work.outbox()) == (JobState.WAITING, ["other.mp4"]), (
+        "no partial stays while it rests"
+    )
     jobs.pause(work.database, job.id, paused=False)
     assert work.ended(job).state is JobState.DONE
 
 
 def test_a_parcel_of_no_master_on_the_shelf_is_packed_too(work: Work, gale, gale_facts) -> None:
     plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000))
-    task = PackTask(path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=work.places.outbox, file_name="Gale.mp4")
+    task = PackTask(
+        path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=work.places.outbox, file_name="Gale.mp4"
+    )
     done = work.ended(jobs.add(work.database, JobKind.PACK, title="Gale", task=task, master_id=None))
     assert (done.state, work.outbox()) == (JobState.DONE, ["Gale.mp4"])
     assert results.receipt(work.database, done.id).receipt.file_name == "Gale.mp4"
@@ -411,7 +454,10 @@ def test_what_was_measured_is_not_measured_again(work: Work, shelf: Path) -> Non
     assert work.ended(work.rehearse(source, facts, (60_000, 90_000))).state is JobState.DONE
     second = kept(work)
     assert added(first, second) == {"encode": 1, "handled": 1}
-    assert work.ended(work.rehearse(source, facts, (60_000,), CHOICES.model_copy(update={"codec": "hevc"}))).state is JobState.DONE
+    assert (
+        work.ended(work.rehearse(source, facts, (60_000,), CHOICES.model_copy(update={"codec": "hevc"}))).state
+        is JobState.DONE
+    )
     third = kept(work)
     assert added(second, third) == {"encode": 1, "handled": 1}
     assert work.ended(work.rehearse(source, facts, (90_000,))).state is JobState.DONE
@@ -423,7 +469,10 @@ def test_what_was_measured_is_not_measured_again(work: Work, shelf: Path) -> Non
 
 def kept(work: Work) -> dict[tuple[str, str], float]:
     with work.database.reading() as connection:
-        return {(row["kind"], row["key"]): row["made_at"] for row in connection.execute("SELECT kind, key, made_at FROM measurements")}
+        return {
+            (row["kind"], row["key"]): row["made_at"]
+            for row in connection.execute("SELECT kind, key, made_at FROM measurements")
+        }
 
 
 def added(before: dict[tuple[str, str], float], after: dict[tuple[str, str], float]) -> Counter[str]:
@@ -431,7 +480,9 @@ def added(before: dict[tuple[str, str], float], after: dict[tuple[str, str], flo
     return Counter(kind for kind, key in after if (kind, key) not in before)
 
 
-def test_probing_gives_way_to_packing_and_to_what_was_put_before_it(work: Work, long_film: Path, long_facts: MasterFacts) -> None:
+def test_probing_gives_way_to_packing_and_to_what_was_put_before_it(
+    work: Work, long_film: Path, long_facts: MasterFacts
+) -> None:
     patient = work.probe(long_film, long_facts)
     until(lambda: jobs.get(work.database, patient.id).state is JobState.RUNNING, "the probe to begin")
     packed = work.pack(long_film, long_facts)
@@ -450,7 +501,9 @@ def test_probing_gives_way_to_packing_and_to_what_was_put_before_it(work: Work, 
         assert work.ended(job).state is JobState.CANCELLED
 
 
-def test_measuring_the_machine_waits_until_nothing_else_runs(work: Work, long_film: Path, long_facts: MasterFacts) -> None:
+def test_measuring_the_machine_waits_until_nothing_else_runs(
+    work: Work, long_film: Path, long_facts: MasterFacts
+) -> None:
     packed = work.pack(long_film, long_facts)
     until(lambda: jobs.get(work.database, packed.id).state is JobState.RUNNING, "the packing to begin")
     small = BenchmarkTask(width=320, height=180, pictures=6)
@@ -463,20 +516,27 @@ def test_measuring_the_machine_waits_until_nothing_else_runs(work: Work, long_fi
     assert all(one.pixels_per_s > 0 for one in results.benchmark(work.database).values())
 
 
-def test_a_master_that_left_the_shelf_while_it_was_read_holds_nothing_up(work: Work, gale: Path, gale_facts: MasterFacts) -> None:
+def test_a_master_that_left_the_shelf_while_it_was_read_holds_nothing_up(
+    work: Work, gale: Path, gale_facts: MasterFacts
+) -> None:
     work.stop()
     gone = masters.add(work.database, gale)
     masters.remove(work.database, gone)
     reading = jobs.add(work.database, JobKind.INSPECT, title="reading", task=InspectTask(path=gale), master_id=gone)
     strip = jobs.add(
-        work.database, JobKind.STRIP, title="strip", master_id=gone,
+        work.database,
+        JobKind.STRIP,
+        title="strip",
+        master_id=gone,
         task=StripTask(path=gale, facts=gale_facts, folder=work.places.strip("gone")),
     )
     work.start()
     assert [work.ended(job).state for job in (reading, strip)] == [JobState.DONE, JobState.DONE]
 
 
-def test_a_parcel_waits_for_its_folder_and_goes_on_by_itself(places: Places, gale, gale_facts, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_parcel_waits_for_its_folder_and_goes_on_by_itself(
+    places: Places, gale, gale_facts, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """The worker in this process, so that it need not wait half a minute."""
     monkeypatch.setattr(worker, "HOLD_S", 0.2)
     away = places.data / "drive"
@@ -500,11 +560,15 @@ def test_a_parcel_waits_for_its_folder_and_goes_on_by_itself(places: Places, gal
         working.join(timeout=20)
 
 
-def test_what_a_full_store_cannot_take_is_kept_once_it_can(places: Places, gale, gale_facts, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_a_full_store_cannot_take_is_kept_once_it_can(
+    places: Places, gale, gale_facts, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(worker, "TROUBLE_S", 0.1)
     here, database = worker.Worker(places), Database(places.database)
     plan = make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000, effort="quick"))
-    task = PackTask(path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=places.outbox, file_name="Gale.mp4")
+    task = PackTask(
+        path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=places.outbox, file_name="Gale.mp4"
+    )
     job = jobs.add(database, JobKind.PACK, title="Gale", task=task, master_id=None)
     refused: list[str] = []
     keep = results.keep_receipt

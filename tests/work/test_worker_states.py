@@ -34,10 +34,10 @@ def database(places: Places) -> Database:
 @pytest.fixture
 def here(places: Places, database: Database, monkeypatch: pytest.MonkeyPatch) -> Iterator[worker.Worker]:
     monkeypatch.setattr(worker, "LOOK_S", 0.05)
-    made = worker.Worker(places)
-    yield made
-    made.stopping.set()
-    made.run()  # ends what is still under way
+    created = worker.Worker(places)
+    yield created
+    created.stopping.set()
+    created.run()  # ends what is still under way
 
 
 def pack(database: Database, places: Places, source: Path, facts: MasterFacts, *, master: str | None = None) -> Job:
@@ -60,15 +60,17 @@ def state(database: Database, job: Job) -> JobState:
     return jobs.get(database, job.id).state
 
 
-def test_a_job_whose_beginning_could_not_be_stored_waits_again(here, database, places, gale, gale_facts, monkeypatch) -> None:
+def test_a_job_whose_beginning_could_not_be_stored_waits_again(
+    here, database, places, gale, gale_facts, monkeypatch
+) -> None:
     job, refused = pack(database, places, gale, gale_facts), []
-    own = masters.survey
+    local = masters.survey
 
     def busy(*given: object) -> object:
         if len(refused) < 2:
             refused.append(state(database, job))
             raise StoreTrouble("Another program has kept it locked.")
-        return own(*given)
+        return local(*given)
 
     monkeypatch.setattr(masters, "survey", busy)
     with pytest.raises(StoreTrouble):
@@ -78,7 +80,9 @@ def test_a_job_whose_beginning_could_not_be_stored_waits_again(here, database, p
     steps(here, lambda: state(database, job) is JobState.DONE)
 
 
-def test_a_job_that_nobody_works_on_is_found_at_the_next_look(here, database, places, gale, gale_facts, monkeypatch) -> None:
+def test_a_job_that_nobody_works_on_is_found_at_the_next_look(
+    here, database, places, gale, gale_facts, monkeypatch
+) -> None:
     """Its beginning could not be stored, and neither could it be put back."""
     job, refused = pack(database, places, gale, gale_facts), []
     own_survey, own_back = masters.survey, jobs.put_back
@@ -104,36 +108,43 @@ def test_a_job_that_nobody_works_on_is_found_at_the_next_look(here, database, pl
 
 
 def test_what_one_job_cannot_store_holds_up_no_other(here, database, places, gale, gale_facts, monkeypatch) -> None:
-    stuck, own = pack(database, places, gale, gale_facts), results.keep_receipt
+    stuck, local = pack(database, places, gale, gale_facts), results.keep_receipt
 
     def full(*given: object, **told: object) -> None:
         if told["job_id"] == stuck.id and state(database, other) is not JobState.DONE:
             raise StoreTrouble("locked")
-        own(*given, **told)
+        local(*given, **told)
 
     monkeypatch.setattr(results, "keep_receipt", full)
     task = ProbeTask(
-        path=gale, facts=gale_facts, plan=make_plan(gale_facts, ORRERY, Choices(effort="quick")), destination=ORRERY,
+        path=gale,
+        facts=gale_facts,
+        plan=make_plan(gale_facts, ORRERY, Choices(effort="quick")),
+        destination=ORRERY,
         folder=places.rehearsals,
     )
     other = jobs.add(database, JobKind.REHEARSE, title="other", task=task, master_id=None)
-    steps(here, lambda: state(database, other) is not JobState.WAITING and state(database, other) is not JobState.RUNNING)
+    steps(
+        here, lambda: state(database, other) is not JobState.WAITING and state(database, other) is not JobState.RUNNING
+    )
     assert state(database, stuck) is JobState.DONE or state(database, stuck) is JobState.RUNNING
     steps(here, lambda: state(database, stuck) is JobState.DONE)
 
 
-def test_a_job_whose_film_is_gone_ends_and_the_next_one_begins(here, database, places, gale, gale_facts, monkeypatch) -> None:
+def test_a_job_whose_film_is_gone_ends_and_the_next_one_begins(
+    here, database, places, gale, gale_facts, monkeypatch
+) -> None:
     master = masters.add(database, gale)
-    job, own = pack(database, places, gale, gale_facts, master=master), Keeper.keep
+    job, local = pack(database, places, gale, gale_facts, master=master), Keeper.keep
 
     def gone(self: Keeper, message: object, *given: object, **told: object) -> object:
         with database.writing() as connection:
             connection.execute("DELETE FROM masters WHERE id = ?", (master,))
-        return own.__get__(self)(message, *given, **told)
+        return local.__get__(self)(message, *given, **told)
 
     monkeypatch.setattr(Keeper, "keep", gone)
     steps(here, lambda: not here._running and _gone(database, job))
-    monkeypatch.setattr(Keeper, "keep", own)
+    monkeypatch.setattr(Keeper, "keep", local)
     after = pack(database, places, gale, gale_facts)
     steps(here, lambda: state(database, after) is JobState.DONE)
 
@@ -145,7 +156,7 @@ def _gone(database: Database, job: Job) -> bool:
 
 
 def test_a_fault_of_ours_in_one_job_fails_that_job_alone(here, database, places, gale, gale_facts, monkeypatch) -> None:
-    job, own = pack(database, places, gale, gale_facts), Keeper.keep
+    job, local = pack(database, places, gale, gale_facts), Keeper.keep
 
     def fault(self: Keeper, message: object, *given: object, **told: object) -> object:
         raise TypeError("never expected")
@@ -153,7 +164,7 @@ def test_a_fault_of_ours_in_one_job_fails_that_job_alone(here, database, places,
     monkeypatch.setattr(Keeper, "keep", fault)
     steps(here, lambda: state(database, job) is JobState.FAILED)
     assert "fault of the program" in jobs.get(database, job.id).problem.what
-    monkeypatch.setattr(Keeper, "keep", own)
+    monkeypatch.setattr(Keeper, "keep", local)
     again = jobs.again(database, job.id)
     steps(here, lambda: state(database, again) is JobState.DONE)
 

@@ -41,5 +41,5 @@ def restore(file: Path, data: Path, as_json: bool) -> None:
     if as_json:
         print_json({"file": str(file), "former": str(former) if former else None})
     else:
-        kept = f" What was stored before is in {former}." if former else ""
-        click.echo(f"{file} is restored into {data}.{kept}")
+        stored = f" What was stored before is in {former}." if former else ""
+        click.echo(f"{file} is restored into {data}.{stored}")

@@ -28,10 +28,21 @@ _PLAIN = {
 }
 """By the library's name of a fault; what stands in braces is its context."""
 _KINDS = {
-    "int": "must be a whole number", "float": "must be a number", "decimal": "must be a number", "bool": "must be true or false",
-    "string": "must be text", "list": "must be a list", "tuple": "must be a list", "set": "must be a list", "frozen": "must be a list",
-    "dict": "must be an object", "mapping": "must be an object", "model": "must be an object", "date": "must be a date such as 2026-12-01",
-    "datetime": "must be a date and a time", "union": "is of no kind that is known here",
+    "int": "must be a whole number",
+    "float": "must be a number",
+    "decimal": "must be a number",
+    "bool": "must be true or false",
+    "string": "must be text",
+    "list": "must be a list",
+    "tuple": "must be a list",
+    "set": "must be a list",
+    "frozen": "must be a list",
+    "dict": "must be an object",
+    "mapping": "must be an object",
+    "model": "must be an object",
+    "date": "must be a date such as 2026-12-01",
+    "datetime": "must be a date and a time",
+    "union": "is of no kind that is known here",
 }
 """By the first word of the library's name, such as `int_parsing` or `bool_type`."""
 
@@ -41,8 +52,8 @@ def fault_words(fault: Mapping[str, Any]) -> str:
     errors, with its context."""
     kind, context = str(fault["type"]), fault.get("ctx") or {}
     if kind == "value_error":  # raised by a rule of our own, in our own words
-        own = str(context.get("error") or fault["msg"]).removeprefix("Value error, ")
-        return own[:1].lower() + own[1:]
+        local = str(context.get("error") or fault["msg"]).removeprefix("Value error, ")
+        return local[:1].lower() + local[1:]
     if kind in _PLAIN:
         return _PLAIN[kind].format_map(_Context(context))
     return _KINDS.get(kind.split("_", 1)[0], "cannot be used here")
@@ -54,9 +65,13 @@ class _Context(dict[str, Any]):
 
 
 def faults_sentence(
-    error: ValidationError, *, most: int = 6, name_of: Callable[[tuple[Any, ...]], str] = lambda place: ".".join(map(str, place))
+    error: ValidationError,
+    *,
+    most: int = 6,
+    name_of: Callable[[tuple[Any, ...]], str] = lambda placement: ".".join(map(str, placement)),
 ) -> str:
     """The first faults of a value in a line, such as “zoom must be at most 8; codec must be one of 'h264' or 'hevc'”."""
     return "; ".join(
-        f"{name_of(fault['loc']) or 'this'} {fault_words(fault)}" for fault in error.errors(include_url=False, include_input=False)[:most]
+        f"{name_of(fault['loc']) or 'this'} {fault_words(fault)}"
+        for fault in error.errors(include_url=False, include_input=False)[:most]
     )

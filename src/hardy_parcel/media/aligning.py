@@ -76,7 +76,9 @@ class Track:
         return np.array(made)
 
 
-def align(packed: Path, packed_facts: MasterFacts, returned: Path, returned_facts: MasterFacts, say: Say = lambda share: None) -> Alignment:
+def align(
+    packed: Path, packed_facts: MasterFacts, returned: Path, returned_facts: MasterFacts, say: Say = lambda share: None
+) -> Alignment:
     """Where a returned film lies in the packed one. Raises BadInput where it is mirrored, turned, or another film, and what reading
     raises."""
     sizes = [(facts.video.display_width, facts.video.display_height) for facts in (packed_facts, returned_facts)]
@@ -99,14 +101,23 @@ def align(packed: Path, packed_facts: MasterFacts, returned: Path, returned_fact
     packed_rate, returned_rate = packed_facts.video.frame_rate, returned_facts.video.frame_rate
     timing = fit_time(pairs, packed_rate=float(packed_rate), sharp_from=SHARP_FROM, fallback_offset_s=coarse.offset_s)
     return Alignment(
-        timing=timing, placing=placing, alike=float(np.median([one.alike for one in found])), packed_width=sizes[0][0],
-        packed_height=sizes[0][1], packed_s=float(packed_facts.duration_s), packed_rate=float(packed_rate), returned_width=sizes[1][0],
-        returned_height=sizes[1][1], returned_s=float(returned_facts.duration_s), returned_rate=float(returned_rate),
+        timing=timing,
+        placing=placing,
+        alike=float(np.median([one.alike for one in found])),
+        packed_width=sizes[0][0],
+        packed_height=sizes[0][1],
+        packed_s=float(packed_facts.duration_s),
+        packed_rate=float(packed_rate),
+        returned_width=sizes[1][0],
+        returned_height=sizes[1][1],
+        returned_s=float(returned_facts.duration_s),
+        returned_rate=float(returned_rate),
     )
 
 
 _ANOTHER = (
-    "This is another film, or too much of it was changed to know it again.", "Name the parcel that was sent, or bring another file.",
+    "This is another film, or too much of it was changed to know it again.",
+    "Name the parcel that was sent, or bring another file.",
 )
 
 
@@ -115,7 +126,9 @@ def _few(facts: MasterFacts) -> bool:
     return float(facts.duration_s * facts.video.frame_rate) <= EVERY_PICTURE
 
 
-def _denser(packed: Path, packed_facts: MasterFacts, returned: Path, returned_facts: MasterFacts) -> tuple[Track, Track]:
+def _denser(
+    packed: Path, packed_facts: MasterFacts, returned: Path, returned_facts: MasterFacts
+) -> tuple[Track, Track]:
     """A few pictures of the returned film, and every second one of the packed film for some seconds around where each would be if little
     was trimmed: where all moves, keyframes that lie a second apart have nothing in common."""
     ends = float(packed_facts.duration_s), float(returned_facts.duration_s)
@@ -224,7 +237,8 @@ def _coarse(ours: Track, theirs: Track, packed: MasterFacts, returned: MasterFac
         best, mirror = max(best, other, key=lambda one: one.score), max(mirror, other_mirror)
     if mirror > max(ANOTHER, best.score + MIRRORED_BY):
         raise BadInput(
-            "It is mirrored: left and right are changed over.", "Bring back a file that was not; nothing can be learnt from this one.",
+            "It is mirrored: left and right are changed over.",
+            "Bring back a file that was not; nothing can be learnt from this one.",
             code="mirrored",
         )
     score, speed, offset_s = _best_time(ours.normal(part=best.part) @ straight.T, ours, theirs, USUAL_SPEEDS)
@@ -235,7 +249,11 @@ def _coarse(ours: Track, theirs: Track, packed: MasterFacts, returned: MasterFac
 
 
 def _best_part(
-    parts: list[tuple[float, float, float, float]], ours: Track, theirs: Track, straight: np.ndarray, mirrored: np.ndarray
+    parts: list[tuple[float, float, float, float]],
+    ours: Track,
+    theirs: Track,
+    straight: np.ndarray,
+    mirrored: np.ndarray,
 ) -> tuple[Coarse, float]:
     """The part that fits best at the speed that was packed, and how well the mirror image fits at most."""
     best, mirror = Coarse(speed=1.0, offset_s=0.0, part=(0.0, 0.0, 1.0, 1.0), shown=theirs.active, score=-1.0), -1.0
@@ -259,7 +277,8 @@ def _parts_by_features(ours: Track, theirs: Track) -> Iterator[tuple[float, floa
                 continue
             (height, width), (high, wide) = ours_now.shape, theirs_now.shape
             corners = [
-                (warp[0, 0] * x * wide + warp[0, 2], warp[1, 1] * y * high + warp[1, 2]) for x, y in ((left, top), (right, bottom))
+                (warp[0, 0] * x * wide + warp[0, 2], warp[1, 1] * y * high + warp[1, 2])
+                for x, y in ((left, top), (right, bottom))
             ]
             (x0, y0), (x1, y1) = corners
             found = float(x0 / width), float(y0 / height), float(x1 / width), float(y1 / height)
@@ -268,14 +287,19 @@ def _parts_by_features(ours: Track, theirs: Track) -> Iterator[tuple[float, floa
 
 
 def _shape(active: tuple[float, float, float, float], facts: MasterFacts) -> float:
-    width, height = (active[2] - active[0]) * facts.video.display_width, (active[3] - active[1]) * facts.video.display_height
+    width, height = (
+        (active[2] - active[0]) * facts.video.display_width,
+        (active[3] - active[1]) * facts.video.display_height,
+    )
     return width / max(1.0, height)
 
 
 CROPS = (1.0, 0.95, 0.9, 0.85, 0.8, 0.7, 0.6, 0.5)
 
 
-def _parts(active: tuple[float, float, float, float], packed: MasterFacts, shape: float) -> Iterator[tuple[float, float, float, float]]:
+def _parts(
+    active: tuple[float, float, float, float], packed: MasterFacts, shape: float
+) -> Iterator[tuple[float, float, float, float]]:
     """Parts of the packed frame that may have come back: all of it, its picture, and crops of the returned shape about its middle."""
     yield 0.0, 0.0, 1.0, 1.0
     if active != (0.0, 0.0, 1.0, 1.0):
@@ -364,7 +388,9 @@ def _lined_up(
             placing = max(seen, key=lambda one: one[0])[1]
         if sharp >= SHARP_FROM:
             offsets.append(float(numbers[place] / rate) - coarse.speed * at)
-        yield LinedUp(pair=Pair(returned_s=at, packed_s=float(numbers[place] / rate), sharp=sharp), placing=best, alike=alike)
+        yield LinedUp(
+            pair=Pair(returned_s=at, packed_s=float(numbers[place] / rate), sharp=sharp), placing=best, alike=alike
+        )
 
 
 def _greys(path: Path, facts: MasterFacts, times_s: list[Fraction]) -> Iterator[Grey]:
@@ -388,9 +414,13 @@ def _placed(
     begin = _warp(known, scales) if known else _warp_of_part(coarse, ours[0].shape, theirs.shape)
     place, _ = _chosen(ours, theirs, begin)
     tried = {place: _refined(ours[place], theirs, begin)}
-    if known is None:  # a picture beside the right one, moved a little, can seem to fit: so those around it are tried too
+    if (
+        known is None
+    ):  # a picture beside the right one, moved a little, can seem to fit: so those around it are tried too
         features = _by_features(ours[place], theirs)
-        start = max((begin, *([] if features is None else [features])), key=lambda warp: _correlation(ours[place], theirs, warp))
+        start = max(
+            (begin, *([] if features is None else [features])), key=lambda warp: _correlation(ours[place], theirs, warp)
+        )
         for near in range(max(0, place - 3), min(len(ours), place + 4)):
             tried[near] = _refined(ours[near], theirs, start) or tried.get(near)
     found = max((one for one in tried.values() if one), key=lambda one: one[1], default=None)
@@ -416,7 +446,10 @@ def _chosen(ours: list[Grey], theirs: Grey, warp: np.ndarray) -> tuple[int, floa
     shrunk = warp.copy()
     shrunk[:, :2] *= least / less
     shrunk[:, 2] *= least
-    scores = [_correlation(cv2.resize(one, None, fx=least, fy=least, interpolation=cv2.INTER_AREA), small, shrunk) for one in ours]
+    scores = [
+        _correlation(cv2.resize(one, None, fx=least, fy=least, interpolation=cv2.INTER_AREA), small, shrunk)
+        for one in ours
+    ]
     place = int(np.argmax(scores))
     beside = [score for number, score in enumerate(scores) if abs(number - place) >= 2]
     return place, scores[place] - max(beside) if beside else 0.0
@@ -426,9 +459,13 @@ def _warp(placing: Placing, scales: tuple[float, float]) -> np.ndarray:
     """The map from our small px to theirs' inverse: from their small px to ours, as a 2 × 3 matrix."""
     mine, their = scales
     across, down = placing.scale_x * mine / their, placing.scale_y * mine / their
-    return np.array([
-        [across, 0, placing.left * mine - 0.5 + 0.5 * across], [0, down, placing.top * mine - 0.5 + 0.5 * down],
-    ], np.float32)
+    return np.array(
+        [
+            [across, 0, placing.left * mine - 0.5 + 0.5 * across],
+            [0, down, placing.top * mine - 0.5 + 0.5 * down],
+        ],
+        np.float32,
+    )
 
 
 def _warp_of_part(coarse: Coarse, ours: tuple[int, ...], theirs: tuple[int, ...]) -> np.ndarray:
@@ -436,9 +473,13 @@ def _warp_of_part(coarse: Coarse, ours: tuple[int, ...], theirs: tuple[int, ...]
     left, top, right, bottom = coarse.part
     x0, y0, x1, y1 = coarse.shown
     across, down = (right - left) / (x1 - x0) * ours[1] / theirs[1], (bottom - top) / (y1 - y0) * ours[0] / theirs[0]
-    return np.array([
-        [across, 0, left * ours[1] - across * x0 * theirs[1]], [0, down, top * ours[0] - down * y0 * theirs[0]],
-    ], np.float32)
+    return np.array(
+        [
+            [across, 0, left * ours[1] - across * x0 * theirs[1]],
+            [0, down, top * ours[0] - down * y0 * theirs[0]],
+        ],
+        np.float32,
+    )
 
 
 def _warped(ours: Grey, shape: tuple[int, ...], warp: np.ndarray) -> tuple[Grey, np.ndarray]:
@@ -490,9 +531,16 @@ def _placing(warp: np.ndarray, scales: tuple[float, float]) -> Placing | None:
     """Crop and scale of a map; None for one that turns or shears the picture."""
     mine, their = scales
     size = max(abs(float(warp[0, 0])), abs(float(warp[1, 1])), 1e-6)
-    if abs(float(warp[0, 1])) > TURNED * size or abs(float(warp[1, 0])) > TURNED * size or warp[0, 0] <= 0 or warp[1, 1] <= 0:
+    if (
+        abs(float(warp[0, 1])) > TURNED * size
+        or abs(float(warp[1, 0])) > TURNED * size
+        or warp[0, 0] <= 0
+        or warp[1, 1] <= 0
+    ):
         return None
     # Small px lie at their middles: half of one on either side is not the same length in the two films.
     left = (float(warp[0, 2]) + 0.5 - 0.5 * float(warp[0, 0])) / mine
     top = (float(warp[1, 2]) + 0.5 - 0.5 * float(warp[1, 1])) / mine
-    return Placing(scale_x=float(warp[0, 0]) * their / mine, scale_y=float(warp[1, 1]) * their / mine, left=left, top=top)
+    return Placing(
+        scale_x=float(warp[0, 0]) * their / mine, scale_y=float(warp[1, 1]) * their / mine, left=left, top=top
+    )

@@ -31,40 +31,50 @@ def fewest_now(database: Database, found: Sequence[LaneNow]) -> FewestFiles:
 
     Siblings that show the same picture are other ways to serve their first, and need not be served beside it.
     """
-    every = [one for one in found if not one.lane.beside and not one.now.plan.held]
-    lanes = [one for one in every if not any(_instead(one, other) for other in every)]
+    every = [lane for lane in found if not lane.lane.beside and not lane.now.plan.held]
+    lanes = [lane for lane in every if not any(_instead(lane, other) for other in every)]
     weighing = _Weighing(database, lanes)
-    ways = [way for one in every for way in weighing.ways(one)]
-    names = {one.now.parcel.id: one.lane.name for one in lanes}
-    sizes = {one.now.parcel.id: float(one.lane.figures.size.expected_bytes) for one in lanes}
-    return fewest_files(ways, names, sizes, {one.now.parcel.id: weighing.why_alone(one) for one in lanes})
+    options = [option for lane in every for option in weighing.ways(lane)]
+    names = {lane.now.parcel.id: lane.lane.name for lane in lanes}
+    sizes = {lane.now.parcel.id: float(lane.lane.figures.size.expected_bytes) for lane in lanes}
+    return fewest_files(options, names, sizes, {lane.now.parcel.id: weighing.why_alone(lane) for lane in lanes})
 
 
-def _instead(one: LaneNow, first: LaneNow) -> bool:
+def _instead(lane: LaneNow, first: LaneNow) -> bool:
     """Whether a lane is another way of a first one."""
-    mine, theirs = one.now, first.now
-    same = mine.parcel.sibling_of == theirs.parcel.id and mine.place.id == theirs.place.id and mine.excerpt == theirs.excerpt
+    mine, theirs = lane.now, first.now
+    same = (
+        mine.parcel.sibling_of == theirs.parcel.id
+        and mine.place.id == theirs.place.id
+        and mine.excerpt == theirs.excerpt
+    )
     return same and same_picture(mine.plan, theirs.plan)
 
 
 def shared_parcels(files: FewestFiles, every: Sequence[PlannedParcel]) -> list[Parcel]:
     """The parcels as these files want them: a source at its rate, and the others that it serves pointing at it."""
-    by_id = {now.parcel.id: now for now in every}
-    kept = []
+    by_id = {current.parcel.id: current for current in every}
+    stored = []
     for file in files.files:
         source = by_id[file.parcel_id]
         choices = source.choices
         if file.video_bitrate_bps is not None:
             choices = choices.at_rate(file.video_bitrate_bps, source.plan.picture.target_bps.value)
-        kept.append(source.parcel.model_copy(update={
-            "choices": choices, "served_by": None, "sheet_version": source.parcel.sheet_version or source.place.sheet_version,
-        }))
+        stored.append(
+            source.parcel.model_copy(
+                update={
+                    "choices": choices,
+                    "served_by": None,
+                    "sheet_version": source.parcel.sheet_version or source.place.sheet_version,
+                }
+            )
+        )
         for served in file.serves:
             if served.parcel_id != file.parcel_id:
                 other = by_id[served.parcel_id]
-                kept.append(other.parcel.model_copy(update={"served_by": file.parcel_id}))
+                stored.append(other.parcel.model_copy(update={"served_by": file.parcel_id}))
     sources = {file.parcel_id for file in files.files}
-    return [parcel for parcel in kept if parcel.id not in sources or parcel.served_by is None]
+    return [parcel for parcel in stored if parcel.id not in sources or parcel.served_by is None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,22 +100,26 @@ class _Weighing:
     def __init__(self, database: Database, lanes: Sequence[LaneNow]) -> None:
         self._database, self._lanes = database, lanes
         self._numbers: dict[_Kind, int] = {}
-        self._kinds = {one.now.parcel.id: self._number(one.now) for one in lanes}
-        self._first = {self._kinds[one.now.parcel.id]: one for one in reversed(lanes)}
-        self._enough = {one.now.parcel.id: _enough(one) for one in lanes}
+        self._kinds = {lane.now.parcel.id: self._number(lane.now) for lane in lanes}
+        self._first = {self._kinds[lane.now.parcel.id]: lane for lane in reversed(lanes)}
+        self._enough = {lane.now.parcel.id: _enough(lane) for lane in lanes}
         self._plans: dict[tuple[int, str], _Plan] = {}
         self._why: dict[tuple[int, int], list[str]] = {}
 
-    def _number(self, now: PlannedParcel) -> int:
+    def _number(self, current: PlannedParcel) -> int:
         """The kind of a lane as a number, since it is looked up for every lane of every file."""
-        return self._numbers.setdefault(_kind(now), len(self._numbers))
+        return self._numbers.setdefault(_kind(current), len(self._numbers))
 
     def ways(self, one: LaneNow) -> list[Way]:
         """Files that one lane's plan could make: as it is, and at the rates that are enough for it and for those of its codec and frame."""
-        now = one.now
-        if now.served_by:
+        current = one.now
+        if current.served_by:
             return []
-        return [self._way(one, bps, plan) for bps in self._rates(one) if not (plan := self._plan(now, bps)).now.plan.held]
+        return [
+            self._way(one, bps, plan)
+            for bps in self._rates(one)
+            if not (plan := self._plan(current, bps)).now.plan.held
+        ]
 
     def why_alone(self, one: LaneNow) -> str:
         """Why the files of the other lanes do not suit this one, as far as a rule says so."""
@@ -120,47 +134,58 @@ class _Weighing:
             reasons += self._why[mine, theirs][:1]
         return max(reasons, key=reasons.count) if reasons else ""
 
-    def _rates(self, one: LaneNow) -> list[int | None]:
-        video = one.now.plan.video
-        if video is None or one.now.plan.copied or video.under_cap:
+    def _rates(self, lane: LaneNow) -> list[int | None]:
+        video = lane.now.plan.video
+        if video is None or lane.now.plan.copied or video.under_cap:
             return [None]
         rates = set[int]()
         for other in self._lanes:
             theirs = other.now.plan.video
-            if theirs and not other.now.plan.copied and theirs.codec.value == video.codec.value and _frame(theirs) == _frame(video):
+            if (
+                theirs
+                and not other.now.plan.copied
+                and theirs.codec.value == video.codec.value
+                and _frame(theirs) == _frame(video)
+            ):
                 enough = self._enough[other.now.parcel.id]
                 rates |= {theirs.target_bps.value, *([enough] if enough else [])}
         return [None, *sorted(rates - {video.target_bps.value})[:MOST_RATES]]
 
-    def _plan(self, now: PlannedParcel, bps: int | None) -> _Plan:
-        choices = now.choices if bps is None else now.choices.at_rate(bps, now.plan.picture.target_bps.value)
-        key = self._number(now), choices.model_dump_json()
+    def _plan(self, current: PlannedParcel, bps: int | None) -> _Plan:
+        choices = (
+            current.choices if bps is None else current.choices.at_rate(bps, current.plan.picture.target_bps.value)
+        )
+        key = self._number(current), choices.model_dump_json()
         if key not in self._plans:
-            self._plans[key] = _Plan(now if bps is None else now.choosing(self._database, choices), {})
+            self._plans[key] = _Plan(current if bps is None else current.choosing(self._database, choices), {})
         return self._plans[key]
 
-    def _way(self, one: LaneNow, bps: int | None, plan: _Plan) -> Way:
+    def _way(self, lane: LaneNow, bps: int | None, plan: _Plan) -> Way:
         arrives, supposed, share = dict[str, tuple[float, ...]](), False, 1.0
         for other in self._lanes:
-            kind, own = self._kinds[other.now.parcel.id], other.now.parcel.id == one.now.parcel.id
-            told = self._own(plan, other.now) if own else self._foreign(plan, kind)
-            if told is None:
+            kind, local = self._kinds[other.now.parcel.id], other.now.parcel.id == lane.now.parcel.id
+            arrival = self._own(plan, other.now) if local else self._foreign(plan, kind)
+            if arrival is None:
                 continue
-            conditions, guessed, used = told
-            if guessed and not own and _tried(other):
+            conditions, guessed, used = arrival
+            if guessed and not local and _tried(other):
                 continue  # what is supposed of a foreign file says nothing beside what was tried of one's own
             arrives[other.now.parcel.id] = conditions
             supposed = supposed or guessed
-            share = used if own else share
+            share = used if local else share
         return Way(
-            lane=one.now.parcel.id, words=_words(plan.now.plan), video_bitrate_bps=bps, arrives=arrives, supposed=supposed,
+            lane=lane.now.parcel.id,
+            words=_words(plan.now.plan),
+            video_bitrate_bps=bps,
+            arrives=arrives,
+            supposed=supposed,
             size_bytes=file_size(plan.now.plan, achieved_share=share).expected_bytes,
         )
 
-    def _own(self, plan: _Plan, now: PlannedParcel) -> tuple[tuple[float, ...], bool, float] | None:
+    def _own(self, plan: _Plan, current: PlannedParcel) -> tuple[tuple[float, ...], bool, float] | None:
         """What arrives of a file at its own lane, which takes it whatever the rules say of others'."""
-        told = self._foreign(plan, self._number(now))
-        return _arrives(self._database, plan.now.plan, now) if told is None else told
+        arrival = self._foreign(plan, self._number(current))
+        return _arrives(self._database, plan.now.plan, current) if arrival is None else arrival
 
     def _foreign(self, plan: _Plan, kind: int) -> tuple[tuple[float, ...], bool, float] | None:
         if kind not in plan.arrives:
@@ -170,14 +195,14 @@ class _Weighing:
         return plan.arrives[kind]
 
 
-def _kind(now: PlannedParcel) -> _Kind:
-    framing = now.plan.video.framing.value if now.plan.video else None
+def _kind(current: PlannedParcel) -> _Kind:
+    framing = current.plan.video.framing.value if current.plan.video else None
     picture = (framing.crop, framing.width, framing.height) if framing else None
-    return _Kind(place=(now.place.id, now.place.sheet_version), excerpt=now.excerpt, picture=picture)
+    return _Kind(place=(current.place.id, current.place.sheet_version), excerpt=current.excerpt, picture=picture)
 
 
-def _enough(one: LaneNow) -> int | None:
-    return enough_everywhere([seen.curve for seen in one.seen if seen.line is ViewerLine.GOOD])
+def _enough(lane: LaneNow) -> int | None:
+    return enough_everywhere([seen.curve for seen in lane.seen if seen.line is ViewerLine.GOOD])
 
 
 def _frame(video: VideoPlan) -> tuple[int, int]:
@@ -193,28 +218,38 @@ def _arrives(database: Database, plan: Plan, other: PlannedParcel) -> tuple[tupl
         if not other.place.placement.re_encodes:
             return (100.0,) * len(Screen), False, 1.0
         encoded = other.choosing(database, ENCODED)
-        known = known_of(database, encoded.plan, encoded.journey).forecast
-        found = [condition_as_it_is(known, screen=screen, line=ViewerLine.GOOD) for screen in Screen]
+        forecast = known_of(database, encoded.plan, encoded.journey).forecast
+        conditions = [condition_as_it_is(forecast, screen=screen, line=ViewerLine.GOOD) for screen in Screen]
     else:
-        known = known_of(database, plan, Journey(plan, other.place)).forecast
+        forecast = known_of(database, plan, Journey(plan, other.place)).forecast
         bps = plan.picture.target_bps.value
-        found = [condition_at(bps, known, screen=screen, line=ViewerLine.GOOD) for screen in Screen]
-    told = [one for one in found if one]
-    if len(told) < len(Screen):
+        conditions = [condition_at(bps, forecast, screen=screen, line=ViewerLine.GOOD) for screen in Screen]
+    given = [condition for condition in conditions if condition]
+    if len(given) < len(Screen):
         return None
-    used = known.achieved[known.rates.index(plan.picture.target_bps.value)] if plan.picture.target_bps.value in known.rates else None
+    used = (
+        forecast.achieved[forecast.rates.index(plan.picture.target_bps.value)]
+        if plan.picture.target_bps.value in forecast.rates
+        else None
+    )
     share = used / plan.picture.target_bps.value if used and not plan.copied else 1.0
-    return tuple(one.condition for one in told), any(one.evidence is Evidence.SHEET for one in told), share
+    return (
+        tuple(condition.condition for condition in given),
+        any(condition.evidence is Evidence.SHEET for condition in given),
+        share,
+    )
 
 
 def _against(plan: Plan, other: PlannedParcel) -> list[str]:
     """Why the file of a plan does not stand for another parcel's: a rule of its sheet, or another picture than is wanted there."""
-    found = not_taken(plan, other.place)
-    return found or ([] if same_picture(plan, other.plan) else ["its shape or its crop is another than is wanted here"])
+    arrivals = not_taken(plan, other.place)
+    return arrivals or (
+        [] if same_picture(plan, other.plan) else ["its shape or its crop is another than is wanted here"]
+    )
 
 
-def _tried(one: LaneNow) -> bool:
-    return any(seen.at is not None and seen.at.evidence is not Evidence.SHEET for seen in one.seen)
+def _tried(lane: LaneNow) -> bool:
+    return any(seen.at is not None and seen.at.evidence is not Evidence.SHEET for seen in lane.seen)
 
 
 def _words(plan: Plan) -> str:

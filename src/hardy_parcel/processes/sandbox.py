@@ -75,15 +75,18 @@ class Confinement(Model):
     def sentence(self) -> str:
         """What of a child process is confined here, and what this system does not offer, as a creator reads it."""
         doors = (
-            (self.files, "open or change files other than its own"), (self.system_calls, "connect anywhere or start programs"),
+            (self.files, "open or change files other than its own"),
+            (self.system_calls, "connect anywhere or start programs"),
             (self.no_new_privileges, "gain rights"),
         )
         shut = [what for offered, what in doors if offered]
         left = [what for offered, what in doors if not offered]
-        said = [f"A process that reads a film cannot {_listed(shut)}."] if shut else []
+        texts = [f"A process that reads a film cannot {_listed(shut)}."] if shut else []
         if left:
-            said.append(f"This system offers no way to keep it from trying to {_listed(left)}: open only films whose origin you trust.")
-        return " ".join(said)
+            texts.append(
+                f"This system offers no way to keep it from trying to {_listed(left)}: open only films whose origin you trust."
+            )
+        return " ".join(texts)
 
 
 def _listed(words: list[str]) -> str:
@@ -101,12 +104,12 @@ class Doors:
 
 def shut(doors: Doors) -> None:
     """Shut all doors but these for this thread and everything that it starts. Raises OSError where the kernel refuses what it offers."""
-    found = confinement()
-    if found.no_new_privileges:
+    result = confinement()
+    if result.no_new_privileges:
         _checked(_libc().prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0))
-    if found.files:
+    if result.files:
         _restrict_files(doors)
-    if found.system_calls:
+    if result.system_calls:
         _filter_calls(network=doors.port is not None)
 
 
@@ -115,7 +118,9 @@ def confinement() -> Confinement:
     """What this system offers; asked without changing anything."""
     libc, version = _libc(), landlock_version()
     return Confinement(
-        no_new_privileges=hasattr(libc, "prctl"), files=version > 0, network_ports=version >= NET_VERSION,
+        no_new_privileges=hasattr(libc, "prctl"),
+        files=version > 0,
+        network_ports=version >= NET_VERSION,
         system_calls=platform.machine() in MACHINES and Path("/proc/sys/kernel/seccomp/actions_avail").exists(),
     )
 
@@ -141,10 +146,12 @@ def _checked(answer: int) -> int:
 
 def _restrict_files(doors: Doors) -> None:
     version = landlock_version()
-    every = RIGHTS_BY_VERSION[max(known for known in RIGHTS_BY_VERSION if known <= version)]
+    every = RIGHTS_BY_VERSION[max(available for available in RIGHTS_BY_VERSION if available <= version)]
     ports = BIND_TCP | CONNECT_TCP if version >= NET_VERSION else 0
     scoped = SIGNALS | ABSTRACT_SOCKETS if version >= SCOPE_VERSION else 0
-    attributes = struct.pack("=QQQ", every, ports, scoped)[: 24 if version >= SCOPE_VERSION else 16 if version >= NET_VERSION else 8]
+    attributes = struct.pack("=QQQ", every, ports, scoped)[
+        : 24 if version >= SCOPE_VERSION else 16 if version >= NET_VERSION else 8
+    ]
     rules = _checked(_libc().syscall(CREATE_RULESET, attributes, ctypes.c_size_t(len(attributes)), 0))
     try:
         for path in doors.reads:
@@ -197,16 +204,32 @@ def _filter_calls(*, network: bool) -> None:
 
 
 SYSTEM_READS = (
-    "/usr", "/lib", "/lib64", "/lib32", "/etc/ld.so.cache", "/etc/localtime", "/etc/mime.types", "/etc/hosts", "/etc/nsswitch.conf",
-    "/dev/null", "/dev/zero", "/dev/urandom", "/proc/self", "/proc/cpuinfo", "/proc/meminfo", "/proc/stat", "/proc/sys/vm",
-    "/sys/devices/system", "/sys/fs/cgroup",
+    "/usr",
+    "/lib",
+    "/lib64",
+    "/lib32",
+    "/etc/ld.so.cache",
+    "/etc/localtime",
+    "/etc/mime.types",
+    "/etc/hosts",
+    "/etc/nsswitch.conf",
+    "/dev/null",
+    "/dev/zero",
+    "/dev/urandom",
+    "/proc/self",
+    "/proc/cpuinfo",
+    "/proc/meminfo",
+    "/proc/stat",
+    "/proc/sys/vm",
+    "/sys/devices/system",
+    "/sys/fs/cgroup",
 )
 """What libraries read of the system while they work."""
 
 
 def system_reads(prefixes: Iterable[str]) -> tuple[Path, ...]:
     """Files of the system and of Python itself, which hold nothing of anybody's."""
-    found = [Path(path) for path in SYSTEM_READS]
+    result = [Path(path) for path in SYSTEM_READS]
     with suppress(OSError):
-        found += [Path(prefix).resolve() for prefix in prefixes]
-    return tuple(dict.fromkeys(found))
+        result += [Path(prefix).resolve() for prefix in prefixes]
+    return tuple(dict.fromkeys(result))

@@ -1,8 +1,8 @@
 """The one folder for scratch data: each process has a place of its own in it, and removes what a killed one left.
 
-    <root>/<name>-<random>/            everything that the process and its children write for a while
-    <root>/<name>-<random>/.lock       held as long as the process lives
-    <root>/<name>-<random>/.elsewhere  how names of unfinished files in other folders begin, one a line: they go with it
+<root>/<name>-<random>/            everything that the process and its children write for a while
+<root>/<name>-<random>/.lock       held as long as the process lives
+<root>/<name>-<random>/.elsewhere  how names of unfinished files in other folders begin, one a line: they go with it
 """
 
 from __future__ import annotations

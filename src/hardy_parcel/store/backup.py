@@ -66,8 +66,8 @@ def restore(copy: Path, places: Places) -> Path | None:
     finally:
         for path in (partial, Path(f"{partial}-wal"), Path(f"{partial}-shm")):
             path.unlink(missing_ok=True)
-        for one in held:
-            os.close(one)
+        for item in held:
+            os.close(item)
     return former
 
 
@@ -90,7 +90,9 @@ def _copy(source: Path, target: Path) -> None:
 
 def _check(path: Path) -> None:
     """Raises BadInput where a file is no store of ours, or is damaged."""
-    refused = BadInput(f"{path} is not a backup of Hardy Parcel, or is damaged.", "Choose another file.", code="bad_backup")
+    refused = BadInput(
+        f"{path} is not a backup of Hardy Parcel, or is damaged.", "Choose another file.", code="bad_backup"
+    )
     try:
         with closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)) as connection:
             if connection.execute("PRAGMA quick_check").fetchone()[0] != "ok":
@@ -103,7 +105,7 @@ def _check(path: Path) -> None:
 
 def _unwritable(target: Path) -> DiskFull | StoreTrouble:
     with suppress(OSError):
-        found = os.statvfs(target.parent)
-        if found.f_bavail * found.f_frsize < 1 << 20:
+        result = os.statvfs(target.parent)
+        if result.f_bavail * result.f_frsize < 1 << 20:
             return DiskFull(f"The disk of {target.parent} is full.", "Free some space and try again.")
     return StoreTrouble(f"{target} cannot be written.", "Choose another folder, or change its permissions.")

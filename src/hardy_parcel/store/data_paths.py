@@ -75,8 +75,8 @@ def bring_home(connection: sqlite3.Connection, folder: Path) -> None:
         return
     row = connection.execute("SELECT value FROM settings WHERE name = ?", (SETTING,)).fetchone()
     former = [row["value"]] if row else _inferred(connection, folder)
-    for place in dict.fromkeys([*former, str(folder)]):
-        _rewrite(connection, f"{place}/".replace("//", "/"))
+    for placement in dict.fromkeys([*former, str(folder)]):
+        _rewrite(connection, f"{placement}/".replace("//", "/"))
     if former and former[0] != str(folder):
         log.warning("the data folder was at %s before; what was stored there is found at %s now", former[0], folder)
     connection.execute(
@@ -89,9 +89,13 @@ def _inferred(connection: sqlite3.Connection, folder: Path) -> list[str]:
     """Where the data folder was when that was not noted yet: where the inbox was whose films are not there any more."""
     places = []
     for row in connection.execute("SELECT path FROM masters WHERE path LIKE '/%/inbox/%' ORDER BY added_at DESC"):
-        place = row["path"].rsplit("/inbox/", 1)[0]
-        if place != str(folder) and not Path(place).exists() and (folder / "inbox" / Path(row["path"]).name).exists():
-            places.append(place)
+        placement = row["path"].rsplit("/inbox/", 1)[0]
+        if (
+            placement != str(folder)
+            and not Path(placement).exists()
+            and (folder / "inbox" / Path(row["path"]).name).exists()
+        ):
+            places.append(placement)
     return [max(set(places), key=places.count)] if places else []
 
 
@@ -117,12 +121,12 @@ def _rewrite(connection: sqlite3.Connection, inside: str) -> None:
 def _drop_unused_doubles(connection: sqlite3.Connection, cut: dict[str, object]) -> None:
     """A film that was seen at its new place before its old entry was brought home has two: the one nobody has worked on goes."""
     unused = "has_lanes = 0 AND excerpt_number IS NULL AND mending IS NULL"
-    here = "substr(path, 1, :length) = :inside"
+    inside_folder = "substr(path, 1, :length) = :inside"
     connection.execute(
-        f"DELETE FROM masters WHERE {unused} AND {here} AND substr(path, :length + 1) IN (SELECT path FROM masters)",
+        f"DELETE FROM masters WHERE {unused} AND {inside_folder} AND substr(path, :length + 1) IN (SELECT path FROM masters)",
         cut,
     )
     connection.execute(
-        f"DELETE FROM masters WHERE {unused} AND path IN (SELECT substr(path, :length + 1) FROM masters WHERE {here})",
+        f"DELETE FROM masters WHERE {unused} AND path IN (SELECT substr(path, :length + 1) FROM masters WHERE {inside_folder})",
         cut,
     )

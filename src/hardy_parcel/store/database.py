@@ -97,8 +97,8 @@ class Database:
         It stays open: opening one for each read took half of the time of an answer while a handle is dragged.
         """
         with mapped(self.path):
-            if (own := self._own_transaction) is not None:
-                yield own
+            if (local := self._own_transaction) is not None:
+                yield local
                 return
             if not hasattr(self._kept, "reader"):
                 self._kept.reader = self._connect(read_only=True)
@@ -124,22 +124,22 @@ class Database:
         `changed` is noted with it; what nobody shows, such as how far a job is, notes nothing. Inside `transaction` it is a part of that
         one, and an error that is caught there takes back this part alone.
         """
-        if (own := self._own_transaction) is None:
+        if (local := self._own_transaction) is None:
             with self.transaction() as connection:
                 yield connection
                 note(connection, *changed)
             return
         with mapped(self.path):
-            own.execute("SAVEPOINT part")
+            local.execute("SAVEPOINT part")
             try:
-                yield own
-                note(own, *changed)
+                yield local
+                note(local, *changed)
             except BaseException:
-                if own.in_transaction:  # a full disk may have ended it already
-                    own.execute("ROLLBACK TO part")
-                    own.execute("RELEASE part")
+                if local.in_transaction:  # a full disk may have ended it already
+                    local.execute("ROLLBACK TO part")
+                    local.execute("RELEASE part")
                 raise
-            own.execute("RELEASE part")
+            local.execute("RELEASE part")
 
     @contextmanager
     def transaction(self) -> Iterator[sqlite3.Connection]:
@@ -148,8 +148,8 @@ class Database:
         Whoever reads something, changes it and writes it back does so here: no other writer comes between. One inside another is a part
         of it.
         """
-        if (own := self._own_transaction) is not None:
-            yield own
+        if (local := self._own_transaction) is not None:
+            yield local
             return
         with mapped(self.path):
             connection = self._connect(read_only=False)
@@ -184,8 +184,8 @@ class Database:
 
 def note(connection: sqlite3.Connection, *changed: Changed) -> None:
     """Note what the transaction under way changes; what is forgotten then is older than `KEPT_CHANGES` revisions."""
-    for one in changed:
-        connection.execute("INSERT INTO changes SELECT number, ?, ? FROM revision", (one.kind, one.id))
+    for item in changed:
+        connection.execute("INSERT INTO changes SELECT number, ?, ? FROM revision", (item.kind, item.id))
     if changed:
         connection.execute("DELETE FROM changes WHERE revision < (SELECT number FROM revision) - ?", (KEPT_CHANGES,))
 

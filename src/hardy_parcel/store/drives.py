@@ -14,19 +14,19 @@ SQL = queries("drives")
 
 def drive_of(folder: Path) -> Drive:
     """The drive that a folder lies on. Raises OSError where the folder is not there."""
-    found, at = os.statvfs(folder), folder.resolve()
+    result, at = os.statvfs(folder), folder.resolve()
     while not os.path.ismount(at):
         at = at.parent
-    return Drive(mount_point=str(at), file_system_id=found.f_fsid, total_bytes=found.f_blocks * found.f_frsize)
+    return Drive(mount_point=str(at), file_system_id=result.f_fsid, total_bytes=result.f_blocks * result.f_frsize)
 
 
 def check_same(folder: Path, before: Drive) -> None:
     """Raises FolderUnusable where a folder lies on another drive than before."""
     try:
-        now = drive_of(folder)
+        current = drive_of(folder)
     except OSError as error:
         raise away(folder) from error
-    if not now.is_same(before):
+    if not current.is_same(before):
         raise away(folder)
 
 
@@ -37,7 +37,7 @@ def note_used(database: Database, folder: Path) -> Drive:
     is taken.
     """
     try:
-        now = drive_of(folder)
+        current = drive_of(folder)
         empty = next(folder.iterdir(), None) is None
     except OSError as error:
         raise away(folder) from error
@@ -45,17 +45,18 @@ def note_used(database: Database, folder: Path) -> Drive:
     with database.reading() as connection:
         row = connection.execute(SQL["one"], key).fetchone()
     before = Drive.model_validate_json(row["value"]) if row else None
-    if before and empty and now.lies_above(before):
+    if before and empty and current.lies_above(before):
         raise away(folder)
-    if before != now:
+    if before != current:
         with database.writing() as connection:
-            connection.execute(SQL["set"], {**key, "value": now.model_dump_json()})
-    return now
+            connection.execute(SQL["set"], {**key, "value": current.model_dump_json()})
+    return current
 
 
 def away(folder: Path) -> FolderUnusable:
     """The refusal to write below an empty mount point."""
     return FolderUnusable(
-        f"The drive of {folder} is not connected, or another one is in its place.", "Connect it, or choose another output folder.",
+        f"The drive of {folder} is not connected, or another one is in its place.",
+        "Connect it, or choose another output folder.",
         code="drive_away",
     )

@@ -228,21 +228,21 @@ def _promised(database: Database, connection: Connection) -> set[Target]:
 
 def awaited_bytes(database: Database) -> dict[str, int]:
     """By folder, the bytes that pack jobs which have not ended are expected to write."""
-    found: dict[str, int] = {}
+    result: dict[str, int] = {}
     with database.reading() as connection:
         for row in connection.execute(queries("jobs")["awaited"]):
             folder = database.paths.full_text(row["folder"])
-            found[folder] = found.get(folder, 0) + row["bytes"]
-    return found
+            result[folder] = result.get(folder, 0) + row["bytes"]
+    return result
 
 
 def packed_into(database: Database) -> dict[str, set[str]]:
     """By folder, the pack jobs that have ended and whose leftovers may lie there."""
-    found: dict[str, set[str]] = {}
+    result: dict[str, set[str]] = {}
     with database.reading() as connection:
         for row in connection.execute(queries("jobs")["packed_into"]):
-            found.setdefault(database.paths.full_text(row["folder"]), set()).add(row["id"])
-    return found
+            result.setdefault(database.paths.full_text(row["folder"]), set()).add(row["id"])
+    return result
 
 
 def prune(database: Database, *, most: int, days: int) -> int:
@@ -407,9 +407,9 @@ DRAGGED = -1e9
 
 def put_in_order(database: Database, job_ids: Sequence[str]) -> None:
     """Let waiting jobs come one after another as they are given, before all that are not; what no more waits is passed over."""
-    with database.writing(Changed("queue", ""), *(Changed("job", one) for one in job_ids)) as connection:
-        for place, job_id in enumerate(job_ids):
-            connection.execute(queries("jobs")["set_rank"], {"id": job_id, "rank": DRAGGED + place})
+    with database.writing(Changed("queue", ""), *(Changed("job", item) for item in job_ids)) as connection:
+        for placement, job_id in enumerate(job_ids):
+            connection.execute(queries("jobs")["set_rank"], {"id": job_id, "rank": DRAGGED + placement})
 
 
 def begin_at(database: Database, kind: JobKind, at: float | None) -> None:

@@ -11,7 +11,16 @@ from dataclasses import replace
 from pathlib import Path, PurePath
 from typing import Any
 
-from ..core.errors import DiskFull, EncoderTrouble, FolderUnusable, NameTaken, NotFound, PackedFileWrong, PlanChanged, UnreadableMaster
+from ..core.errors import (
+    DiskFull,
+    EncoderTrouble,
+    FolderUnusable,
+    NameTaken,
+    NotFound,
+    PackedFileWrong,
+    PlanChanged,
+    UnreadableMaster,
+)
 from ..core.master.checks.evidence import SoundSurvey
 from ..core.master.facts import MasterFacts
 from ..core.parcel.drive import Drive
@@ -90,8 +99,18 @@ def awaited_on_disk(folder: Path, awaited: Mapping[str, int]) -> int:
 
 
 def pack_parcel(
-    master: Path, facts: MasterFacts, plan: Plan, *, folder: Path, file_name: str, job_id: str, report: Report,
-    heard: SoundSurvey | None = None, serves: tuple[str, ...] = (), numbered: bool = False, noted: bool = False,
+    master: Path,
+    facts: MasterFacts,
+    plan: Plan,
+    *,
+    folder: Path,
+    file_name: str,
+    job_id: str,
+    report: Report,
+    heard: SoundSurvey | None = None,
+    serves: tuple[str, ...] = (),
+    numbered: bool = False,
+    noted: bool = False,
     drive: Drive | None = None,
 ) -> Receipt:
     """Pack, verify, and only then give the file its name. Nothing is left behind when it fails or is stopped.
@@ -145,11 +164,23 @@ def pack_parcel(
         known_by = fingerprint(partial)
         seen = _judged(master, facts, plan, partial, report)
         receipt = Receipt(
-            file_name=file_name, folder=str(folder), size_bytes=partial.stat().st_size, sha256=known_by.sha256, fingerprint=known_by,
-            encode_s=round(packed.seconds, 3), pictures=packed.pictures, rows=rows, tries=tries,
-            sound=sound_story(plan, readback, heard), serves=serves, **seen,
+            file_name=file_name,
+            folder=str(folder),
+            size_bytes=partial.stat().st_size,
+            sha256=known_by.sha256,
+            fingerprint=known_by,
+            encode_s=round(packed.seconds, 3),
+            pictures=packed.pictures,
+            rows=rows,
+            tries=tries,
+            sound=sound_story(plan, readback, heard),
+            serves=serves,
+            **seen,
         )
-        if any(row.code in ("pictures", "codec", "profile", "size", "duration", "identical", "captions") for row in receipt.differing):
+        if any(
+            row.code in ("pictures", "codec", "profile", "size", "duration", "identical", "captions")
+            for row in receipt.differing
+        ):
             names = ", ".join(row.setting.lower() for row in receipt.differing)
             raise PackedFileWrong(f"The packed file is not as planned: {names}.", "It was not kept; try again.")
         receipt = _named(receipt, partial, dict(zip(endings, texts, strict=True)), note, numbered=numbered)
@@ -162,7 +193,9 @@ def pack_parcel(
         raise
     finally:
         for left in (partial, beside, *_partial_texts(partial, endings), *([] if noted else [note])):
-            with suppress(OSError):  # a folder that went away or may not be written to any more: swept when it is there again
+            with suppress(
+                OSError
+            ):  # a folder that went away or may not be written to any more: swept when it is there again
                 left.unlink(missing_ok=True)
     return receipt
 
@@ -205,7 +238,9 @@ def _same_film(master: Path, facts: MasterFacts) -> None:
         now = content_id(master)
     if now != facts.content_id:
         raise PlanChanged(
-            f"{master.name} is not the film that was planned any more.", "Look at its plan again, then pack it.", code="master_changed"
+            f"{master.name} is not the film that was planned any more.",
+            "Look at its plan again, then pack it.",
+            code="master_changed",
         )
 
 
@@ -346,4 +381,6 @@ def _again(report: Report, tries: int) -> Report:
 def _reading_back(report: Report, plan: Plan, size: int) -> Callable[[int], None]:
     """The same report, of a file that is read back."""
     pictures = plan.video.frames if plan.video else 0
-    return lambda done: report(Progress(done=min(done, pictures), total=max(1, pictures), bytes=size, reading_back=True))
+    return lambda done: report(
+        Progress(done=min(done, pictures), total=max(1, pictures), bytes=size, reading_back=True)
+    )

@@ -54,7 +54,9 @@ def plan_probe_reel(film: PlannedFilm) -> Reel:
     reel = in_windows(excerpt.in_s, excerpt.out_s, segment_s=segment)
     if excerpt.duration_s > segment * (count + 1) * Fraction(5, 4):
         known = _stretches(film, segment, most=max(SAMPLED_STRETCHES, 2 * count))
-        sent = choose_reel(known, in_s=excerpt.in_s, out_s=excerpt.out_s, segment_s=segment, count=min(count, len(known) - 2))
+        sent = choose_reel(
+            known, in_s=excerpt.in_s, out_s=excerpt.out_s, segment_s=segment, count=min(count, len(known) - 2)
+        )
         reel = reel if sent.whole else sent  # one window of all of it would tell nothing of how windows differ
     windows = sum(part.measure_from_s < part.end_s for part in reel.segments)
     each = max(1, MEASURED_PICTURES // (windows * RUN_PICTURES))
@@ -68,10 +70,17 @@ def _stretches(film: PlannedFilm, segment: Fraction, *, most: int) -> list[Stret
     if len(known) >= max(4, float(excerpt.duration_s) / 4):
         starts = [Fraction(one.at_s).limit_denominator(1000) for one in known]
         return [
-            Stretch(start_s=start, end_s=start + segment, difficulty=one.level) for start, one in zip(starts, known, strict=True)
+            Stretch(start_s=start, end_s=start + segment, difficulty=one.level)
+            for start, one in zip(starts, known, strict=True)
         ]
     return stretches(
-        film.master, film.facts.video, film.journey.plan, segment, film.difficulty, most=most, pictures=SAMPLED_PICTURES,
+        film.master,
+        film.facts.video,
+        film.journey.plan,
+        segment,
+        film.difficulty,
+        most=most,
+        pictures=SAMPLED_PICTURES,
     )
 
 
@@ -82,22 +91,39 @@ def upload_probe(film: PlannedFilm, reel: TreatedReel, folder: Path, say: Say) -
     for number, quality in enumerate(qualities):
         part = within(say, 0.7 * number / len(qualities), 0.7 / len(qualities))
         settings = probe_settings(film.journey, quality, Effort.QUICK, BASE_CODEC)
-        bits.append(encode_windows(settings, reel.frames, owners, upload_path(folder, quality), partial(part, "trying qualities")))
+        bits.append(
+            encode_windows(
+                settings, reel.frames, owners, upload_path(folder, quality), partial(part, "trying qualities")
+            )
+        )
     every = frozenset(range(len(film.rasters)))
     streams = {
-        str(quality): Stream(pictures=upload_pictures(upload_path(folder, quality)), size=film.journey.frame_size, rasters=every)
+        str(quality): Stream(
+            pictures=upload_pictures(upload_path(folder, quality)), size=film.journey.frame_size, rasters=every
+        )
         for quality in qualities
     }
     found = compared(film, reel, streams, within(say, 0.7, 0.3))
-    return UploadProbe(key=film.journey.upload_probe_key, qualities=tuple(
-        ProbedQuality(quality=quality, windows=tuple(
-            counted[window].model_copy(update={"likenesses": tuple(
-                _likeness(film, reel, found[str(quality), n], n, window) for n in range(len(film.rasters))
-            )})
-            for window in _windows(reel)
-        ))
-        for quality, counted in zip(qualities, bits, strict=True)
-    ))
+    return UploadProbe(
+        key=film.journey.upload_probe_key,
+        qualities=tuple(
+            ProbedQuality(
+                quality=quality,
+                windows=tuple(
+                    counted[window].model_copy(
+                        update={
+                            "likenesses": tuple(
+                                _likeness(film, reel, found[str(quality), n], n, window)
+                                for n in range(len(film.rasters))
+                            )
+                        }
+                    )
+                    for window in _windows(reel)
+                ),
+            )
+            for quality, counted in zip(qualities, bits, strict=True)
+        ),
+    )
 
 
 def _windows(reel: TreatedReel) -> list[int]:
@@ -119,7 +145,9 @@ def _likeness(film: PlannedFilm, reel: TreatedReel, found: Rows, raster: int, wi
     return mean_likeness(film.rasters[raster].size, part)
 
 
-def effort_probe(film: PlannedFilm, reel: TreatedReel, scaled: ScaledPicture, probe: UploadProbe, folder: Path, say: Say) -> EffortProbe:
+def effort_probe(
+    film: PlannedFilm, reel: TreatedReel, scaled: ScaledPicture, probe: UploadProbe, folder: Path, say: Say
+) -> EffortProbe:
     """What the plan's own codec and effort are worth against the probe's, from one window at each quality.
 
     That is a window of middling difficulty for another effort, and the hardest one for another codec; see docs/decisions.md.
@@ -137,7 +165,11 @@ def effort_probe(film: PlannedFilm, reel: TreatedReel, scaled: ScaledPicture, pr
         told, target = within(say, number / count, 1 / count), upload_path(folder, -quality)
         doing = partial(within(told, 0, 0.8), "trying the effort" if own else f"trying {name_of(codec)}")
         window = encode_windows(
-            probe_settings(journey, quality, effort, codec), part.frames, [owner] * len(part.ticks), target, doing,
+            probe_settings(journey, quality, effort, codec),
+            part.frames,
+            [owner] * len(part.ticks),
+            target,
+            doing,
         )[owner]
         if judged:
             stream = Stream(pictures=upload_pictures(target), size=journey.frame_size, rasters=frozenset({laptop}))
@@ -147,8 +179,11 @@ def effort_probe(film: PlannedFilm, reel: TreatedReel, scaled: ScaledPicture, pr
         return window
 
     shifts = [
-        EffortShift(quality=quality, key_bits=1, other_bits=1, detail=1, information=1, distortion=1) if own and effort is Effort.QUICK
-        else effort_shift(base.windows[chosen], tried(quality, n, judged=True), quality, scaled.likenesses[laptop], laptop)
+        EffortShift(quality=quality, key_bits=1, other_bits=1, detail=1, information=1, distortion=1)
+        if own and effort is Effort.QUICK
+        else effort_shift(
+            base.windows[chosen], tried(quality, n, judged=True), quality, scaled.likenesses[laptop], laptop
+        )
         for n, (quality, base) in enumerate(zip(qualities, probe.qualities, strict=True))
     ]
     easy, hard = _reached_beyond(journey, probe, shifts)
@@ -157,12 +192,18 @@ def effort_probe(film: PlannedFilm, reel: TreatedReel, scaled: ScaledPicture, pr
         quality, best = FINEST_QUALITY[codec], probe.qualities[0].windows[chosen]
         window = tried(quality, len(qualities), judged=False)
         finest = EffortShift(
-            quality=quality, key_bits=window.key_bits / max(1, best.key_bits), other_bits=window.other_bits / max(1, best.other_bits),
-            detail=1, information=1, distortion=1,
+            quality=quality,
+            key_bits=window.key_bits / max(1, best.key_bits),
+            other_bits=window.other_bits / max(1, best.other_bits),
+            detail=1,
+            information=1,
+            distortion=1,
         )
     if hard:
         quality, worst = COARSER_QUALITY[codec], probe.qualities[-1].windows[chosen]
-        coarsest = effort_shift(worst, tried(quality, count - 1, judged=True), quality, scaled.likenesses[laptop], laptop)
+        coarsest = effort_shift(
+            worst, tried(quality, count - 1, judged=True), quality, scaled.likenesses[laptop], laptop
+        )
     say("trying the effort", 1.0)
     return EffortProbe(key=journey.effort_key, shifts=tuple(shifts), finest=finest, coarsest=coarsest)
 
@@ -174,12 +215,18 @@ def _reached_beyond(journey: Journey, probe: UploadProbe, shifts: Sequence[Effor
 
     def taken(place: int) -> float:
         windows = probe.qualities[place].windows
-        return sum(window.bits_per_picture(interval, shifts[place]) for window in windows) / len(windows) * float(journey.rate)
+        return (
+            sum(window.bits_per_picture(interval, shifts[place]) for window in windows)
+            / len(windows)
+            * float(journey.rate)
+        )
 
     return bool(rates) and taken(0) < rates[-1], bool(rates) and taken(-1) > rates[0]
 
 
-def handling_probe(film: PlannedFilm, reel: TreatedReel, probe: UploadProbe, uploads: Path, folder: Path, say: Say) -> HandlingProbe:
+def handling_probe(
+    film: PlannedFilm, reel: TreatedReel, probe: UploadProbe, uploads: Path, folder: Path, say: Say
+) -> HandlingProbe:
     """A perfect upload and the poorest probed one through the renditions that some viewer gets, and what arrives of each."""
     journey = film.journey
     worse = [probe.qualities[-1].quality]
@@ -188,13 +235,19 @@ def handling_probe(film: PlannedFilm, reel: TreatedReel, probe: UploadProbe, upl
     renditions = []
     for rendition in journey.renditions_served:
         factor = ceiling_factor(middle, rendition.keyframe_interval_frames)
-        renditions.append(rendition.model_copy(update={
-            "ceiling_bps": round(rendition.ceiling_bps * factor), "buffer_bits": round(rendition.buffer_bits * factor),
-        }))
+        renditions.append(
+            rendition.model_copy(
+                update={
+                    "ceiling_bps": round(rendition.ceiling_bps * factor),
+                    "buffer_bits": round(rendition.buffer_bits * factor),
+                }
+            )
+        )
     screens = journey.rasters()
     wanted = {
         rendition.name: frozenset(
-            n for n, raster in enumerate(film.rasters)
+            n
+            for n, raster in enumerate(film.rasters)
             if raster.size in {screens[screen].size for screen in journey.screens_of(rendition.name)}
         )
         for rendition in renditions
@@ -207,24 +260,36 @@ def handling_probe(film: PlannedFilm, reel: TreatedReel, probe: UploadProbe, upl
         part = within(say, number / len(tries), 1 / len(tries))
         pictures = iter(reel.frames) if quality is None else upload_pictures(upload_path(uploads, quality))
         made = handle(
-            pictures, renditions, place, size=journey.frame_size, frame_rate=journey.rate,
+            pictures,
+            renditions,
+            place,
+            size=journey.frame_size,
+            frame_rate=journey.rate,
             progress=partial(_of, part, "letting the platform re-encode it", total),
         )
         streams = {
             rendition.name: Stream(
-                pictures=upload_pictures(rendition_path(place, rendition)), size=(rendition.width, rendition.height),
-                rasters=wanted[rendition.name], repeats=rendition.keep_every,
+                pictures=upload_pictures(rendition_path(place, rendition)),
+                size=(rendition.width, rendition.height),
+                rasters=wanted[rendition.name],
+                repeats=rendition.keep_every,
             )
             for rendition in renditions
         }
         rows = compared(film, reel, streams, within(part, 0.6, 0.4))
-        found.append(HandledQuality(quality=quality, renditions=tuple(
-            MeasuredRendition(
-                made=one, likenesses=tuple(_likeness(film, reel, rows[one.name, n], n) for n in sorted(wanted[one.name])),
-                windows=_by_window(film, reel, {n: rows[one.name, n] for n in sorted(wanted[one.name])}),
+        found.append(
+            HandledQuality(
+                quality=quality,
+                renditions=tuple(
+                    MeasuredRendition(
+                        made=one,
+                        likenesses=tuple(_likeness(film, reel, rows[one.name, n], n) for n in sorted(wanted[one.name])),
+                        windows=_by_window(film, reel, {n: rows[one.name, n] for n in sorted(wanted[one.name])}),
+                    )
+                    for one in made
+                ),
             )
-            for one in made
-        )))
+        )
     return HandlingProbe(key=journey.handling_probe_key, uploads=tuple(found))
 
 
@@ -254,8 +319,19 @@ def probe_settings(journey: Journey, quality: int, effort: Effort, codec: Codec)
     def other(name: str, value: object) -> Any:
         return getattr(video, name).model_copy(update={"value": value})
 
-    probed: VideoPlan = video.model_copy(update={
-        "rate_control": other("rate_control", RateControl.QUALITY), "quality": other("quality", quality), "effort": other("effort", effort),
-        "ceiling_bps": other("ceiling_bps", None), "buffer_bits": other("buffer_bits", None), "target_bps": other("target_bps", 0),
-    } | ({"codec": other("codec", codec), "level": other("level", HIGHEST_LEVEL)} if codec != video.codec.value else {}))
+    probed: VideoPlan = video.model_copy(
+        update={
+            "rate_control": other("rate_control", RateControl.QUALITY),
+            "quality": other("quality", quality),
+            "effort": other("effort", effort),
+            "ceiling_bps": other("ceiling_bps", None),
+            "buffer_bits": other("buffer_bits", None),
+            "target_bps": other("target_bps", 0),
+        }
+        | (
+            {"codec": other("codec", codec), "level": other("level", HIGHEST_LEVEL)}
+            if codec != video.codec.value
+            else {}
+        )
+    )
     return packing_settings(journey.plan.model_copy(update={"video": probed, "stamps": ()}))

@@ -29,16 +29,16 @@ def requeue_orphans(database: Database, places: Places) -> int:
 
     Called when a worker starts, before it takes anything. One that cannot be queued any more fails with a sentence.
     """
-    found = 0
+    result = 0
     for sending in sendings.unfinished(database):
-        found += _again(partial(_send_on, database, places, sending), partial(_fail_sending, database, sending))
+        result += _again(partial(_send_on, database, places, sending), partial(_fail_sending, database, sending))
     for record in returned_files.unmeasured(database):
-        found += _again(partial(_measure_on, database, record), partial(_fail_returned, database, record))
+        result += _again(partial(_measure_on, database, record), partial(_fail_returned, database, record))
     for master_id, path, state in masters.unread(database):
-        found += _again(partial(_read_on, database, places, master_id, path, state), lambda why: None)
-    if found:
-        log.warning("%d things that were left half done go on", found)
-    return found
+        result += _again(partial(_read_on, database, places, master_id, path, state), lambda why: None)
+    if result:
+        log.warning("%d things that were left half done go on", result)
+    return result
 
 
 def remove_leftovers(database: Database, places: Places) -> list[Path]:
@@ -66,8 +66,13 @@ def remove_unowned_arrivals(database: Database, places: Places) -> list[Path]:
     """
     brought, sent = returned_files.ids(database), sendings.ids(database)
     gone = [
-        folder for folder in _entries(places.arrivals)
-        if (folder.name.removeprefix(BROUGHT) not in brought if folder.name.startswith(BROUGHT) else folder.name not in sent)
+        folder
+        for folder in _entries(places.arrivals)
+        if (
+            folder.name.removeprefix(BROUGHT) not in brought
+            if folder.name.startswith(BROUGHT)
+            else folder.name not in sent
+        )
     ]
     for folder in gone:
         shutil.rmtree(folder, ignore_errors=True)

@@ -50,19 +50,31 @@ def returned_found(task: ReturnTask, say: Say) -> ReturnedFound:
     alignment = align(task.packed, packed, task.path_returned, returned, partial(within(say, 0.0, 0.3), LOOKING))
     windows = _windows(alignment, returned)
     if not windows:
-        raise BadInput("Too little of the packed film came back to be measured.", "Bring back a longer piece.", code="too_short")
+        raise BadInput(
+            "Too little of the packed film came back to be measured.", "Bring back a longer piece.", code="too_short"
+        )
     cost = picture_bits(task.path_returned, returned.video.frame_rate, returned.video.start_s)
     served = [cost.of_others(first, count) for first, count in windows]
     about = Observation(
-        upload_side_px=min(packed.video.display_width, packed.video.display_height), short_side_px=_step_px(alignment),
-        codec=returned.video.codec, frame_rate=returned.video.frame_rate, video_bps=0, best=task.best and alignment.whole_frame,
+        upload_side_px=min(packed.video.display_width, packed.video.display_height),
+        short_side_px=_step_px(alignment),
+        codec=returned.video.codec,
+        frame_rate=returned.video.frame_rate,
+        video_bps=0,
+        best=task.best and alignment.whole_frame,
         over_other=round(cost.over_other, 4),
         room=round(buffer_room(task.destination.placement.handling.buffer_s, float(returned.duration_s)), 4),
     )
     rule = rule_of(task.destination.placement.handling, about)
     with TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         tried, bits = _tried(
-            task, alignment, returned, windows, served, rule.quality if rule and rule.codec == about.codec else None, Path(scratch),
+            task,
+            alignment,
+            returned,
+            windows,
+            served,
+            rule.quality if rule and rule.codec == about.codec else None,
+            Path(scratch),
             within(say, 0.3, 0.3),
         )
         seen = _seen(task, alignment, returned, windows, tried, within(say, 0.6, 0.4))
@@ -71,21 +83,32 @@ def returned_found(task: ReturnTask, say: Say) -> ReturnedFound:
     sent_rates = stream_rates(task.packed, float(packed.duration_s))
     found = tuple(
         WindowSeen(
-            master_s=_master_s(task, alignment, (first + count / 2) / returned.video.frame_rate), bits=served[number],
+            master_s=_master_s(task, alignment, (first + count / 2) / returned.video.frame_rate),
+            bits=served[number],
             tried_bits=tuple(bits[quality][number] for quality in qualities),
             seen={screen: round(seen[screen]["it"][number].condition, 2) for screen in Screen},
-            tried={screen: tuple(round(seen[screen][str(q)][number].condition, 2) for q in qualities) for screen in Screen},
+            tried={
+                screen: tuple(round(seen[screen][str(q)][number].condition, 2) for q in qualities) for screen in Screen
+            },
         )
         for number, (first, count) in enumerate(windows)
     )
-    observation = about.model_copy(update={
-        "video_bps": rates.get("video", 0), "qualities": qualities, "windows": found,
-        "sound": ReturnedSound.of(returned.audio, rates.get("audio", 0)),
-        "sent_sound": ReturnedSound.of(packed.audio, sent_rates.get("audio", 0)),
-    })
+    observation = about.model_copy(
+        update={
+            "video_bps": rates.get("video", 0),
+            "qualities": qualities,
+            "windows": found,
+            "sound": ReturnedSound.of(returned.audio, rates.get("audio", 0)),
+            "sent_sound": ReturnedSound.of(packed.audio, sent_rates.get("audio", 0)),
+        }
+    )
     conditions = {screen: round(value, 1) for screen in Screen if (value := observation.condition(screen)) is not None}
     return ReturnedFound(
-        file_name=task.file_name, alignment=alignment, words=alignment.words(), conditions=conditions, observation=observation,
+        file_name=task.file_name,
+        alignment=alignment,
+        words=alignment.words(),
+        conditions=conditions,
+        observation=observation,
     )
 
 
@@ -120,14 +143,22 @@ def _packed_number(task: ReturnTask, alignment: Alignment, returned_s: Fraction 
 def _master_s(task: ReturnTask, alignment: Alignment, returned_s: Fraction | float) -> Fraction:
     video = task.plan.picture
     return source_time_s(
-        index=_packed_number(task, alignment, returned_s), in_s=task.plan.excerpt.in_s, frame_rate=video.frame_rate.value,
+        index=_packed_number(task, alignment, returned_s),
+        in_s=task.plan.excerpt.in_s,
+        frame_rate=video.frame_rate.value,
         keep_every=video.keep_every,
     )
 
 
 def _tried(
-    task: ReturnTask, alignment: Alignment, returned: MasterFacts, windows: Sequence[tuple[int, int]], served: Sequence[float],
-    rule: int | None, folder: Path, say: Say,
+    task: ReturnTask,
+    alignment: Alignment,
+    returned: MasterFacts,
+    windows: Sequence[tuple[int, int]],
+    served: Sequence[float],
+    rule: int | None,
+    folder: Path,
+    say: Say,
 ) -> tuple[dict[int, Path], dict[int, list[float]]]:
     """The upload as it was packed, encoded here at several qualities without a ceiling, until what was `served` (bits a picture by window)
     and the sheet's own `rule` lie between them: files by quality, and bits a picture by window. Nothing of a codec that no ladder has."""
@@ -142,12 +173,22 @@ def _tried(
     files, bits = dict[int, Path](), dict[int, list[float]]()
     while (quality := next_tried(codec, bits, served, rule)) is not None:
         rendition = Rendition(
-            name=str(quality), width=pictures[0].width, height=pictures[0].height, short_side_px=min(pictures[0].width, pictures[0].height),
-            frame_rate=rate, keep_every=1, codec=codec, quality=quality, ceiling_bps=NO_CEILING_BPS, buffer_bits=NO_CEILING_BPS,
+            name=str(quality),
+            width=pictures[0].width,
+            height=pictures[0].height,
+            short_side_px=min(pictures[0].width, pictures[0].height),
+            frame_rate=rate,
+            keep_every=1,
+            codec=codec,
+            quality=quality,
+            ceiling_bps=NO_CEILING_BPS,
+            buffer_bits=NO_CEILING_BPS,
             keyframe_interval_frames=10_000,
         )
         target = folder / f"{quality}.mkv"
-        part = partial(within(say, len(bits) / len(TRIED[codec]), 1 / len(TRIED[codec])), "trying what it may have been made with")
+        part = partial(
+            within(say, len(bits) / len(TRIED[codec]), 1 / len(TRIED[codec])), "trying what it may have been made with"
+        )
         found = encode_windows(rendition_settings(rendition), iter(pictures), belongs, target, part)
         files[quality] = target
         bits[quality] = [round(window.other_bits / max(1, window.others), 1) for _, window in sorted(found.items())]
@@ -155,7 +196,12 @@ def _tried(
 
 
 def _seen(
-    task: ReturnTask, alignment: Alignment, returned: MasterFacts, windows: Sequence[tuple[int, int]], tried: dict[int, Path], say: Say
+    task: ReturnTask,
+    alignment: Alignment,
+    returned: MasterFacts,
+    windows: Sequence[tuple[int, int]],
+    tried: dict[int, Path],
+    say: Say,
 ) -> dict[Screen, dict[str, list[Likeness]]]:
     """Likenesses to the master by screen and window, of the returned file (“it”) and of every quality that was tried; all is read once."""
     screens = list(Screen)
@@ -176,20 +222,29 @@ def _seen(
         for index, (number, flag) in enumerate(zip(wanted, measured, strict=True))
     ]
     size, every = (returned.video.coded_width, returned.video.coded_height), frozenset(range(len(screens)))
-    own = pictures_at(task.path_returned, ((number + Fraction(1, 4)) / rate for number in wanted), start_s=returned.video.start_s)
+    own = pictures_at(
+        task.path_returned, ((number + Fraction(1, 4)) / rate for number in wanted), start_s=returned.video.start_s
+    )
     streams = {"it": Stream(pictures=own, size=size, rasters=every)}
     for quality, path in tried.items():
         even = alignment.returned_width // 2 * 2, alignment.returned_height // 2 * 2
         streams[str(quality)] = Stream(pictures=_only(upload_pictures(path), places), size=even, rasters=every)
     found = compare(
-        rasters=rasters, reference_size=rasters[0].size, references=treated(task.path, task.facts.video, task.plan, ticks, frame=False),
-        own_reference=lambda picture, number: cut_out(picture, boxes[number], rasters[number].size), streams=streams, measured=measured,
-        rate=rate, progress=lambda done: say("measuring it", done / len(wanted)),
+        rasters=rasters,
+        reference_size=rasters[0].size,
+        references=treated(task.path, task.facts.video, task.plan, ticks, frame=False),
+        own_reference=lambda picture, number: cut_out(picture, boxes[number], rasters[number].size),
+        streams=streams,
+        measured=measured,
+        rate=rate,
+        progress=lambda done: say("measuring it", done / len(wanted)),
     )
     return {
         screen: {
             name: [
-                mean_likeness(rasters[place].size, [parts for index, parts in found[name, place] if owner[index] == number])
+                mean_likeness(
+                    rasters[place].size, [parts for index, parts in found[name, place] if owner[index] == number]
+                )
                 for number in range(len(windows))
             ]
             for name in streams
@@ -222,7 +277,9 @@ def _raster(task: ReturnTask, alignment: Alignment, screen: Screen) -> tuple[Ras
 
     def master(x: float, y: float) -> tuple[float, float]:
         px, py = x / across * place.scale_x + place.left, y / down * place.scale_y + place.top
-        return (px - picture.x) / picture.width * framing.crop.width, (py - picture.y) / picture.height * framing.crop.height
+        return (px - picture.x) / picture.width * framing.crop.width, (
+            py - picture.y
+        ) / picture.height * framing.crop.height
 
     (a, b), (c, d) = master(x0, y0), master(x1, y1)
     return Raster(frame_width=wide, frame_height=high, x=x0, y=y0, width=x1 - x0, height=y1 - y0), (a, b, c, d)

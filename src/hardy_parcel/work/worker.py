@@ -128,17 +128,17 @@ class Worker:
 
     def run(self) -> None:
         """Work until told to stop, then end every child; their jobs wait for the next worker."""
-        said = ""
+        texts = ""
         self._inbox.watch()
         try:
             while not self.stopping.is_set():
                 try:
                     self.step()
-                    wait_s, said = TICK_S if self._running else QUIET_TICK_S, ""
+                    wait_s, texts = TICK_S if self._running else QUIET_TICK_S, ""
                 except HardyParcelError as error:  # a busy or full store must not end the worker; what could not be kept is kept later
-                    if str(error) != said:
+                    if str(error) != texts:
                         log.exception("a round of work failed")
-                    wait_s, said = TROUBLE_S, str(error)
+                    wait_s, texts = TROUBLE_S, str(error)
                 self.stopping.wait(wait_s)
         finally:
             for running in self._running.values():
@@ -154,10 +154,10 @@ class Worker:
             self.scratch.close()
 
     def _due(self, what: str, every_s: float) -> bool:
-        now = time.monotonic()
-        if now - self._last[what] < every_s:
+        current = time.monotonic()
+        if current - self._last[what] < every_s:
             return False
-        self._last[what] = now
+        self._last[what] = current
         return True
 
     def step(self) -> None:
@@ -250,9 +250,9 @@ class Worker:
             self._left = {folder: left for folder, left in self._left.items() if not sweep(folder, left)}
 
     def _prune_jobs(self) -> None:
-        kept = settings.load(self._database)
+        stored = settings.load(self._database)
         self._last["prune"] = time.monotonic()
-        jobs.prune(self._database, most=kept.jobs_listed, days=kept.jobs_days)
+        jobs.prune(self._database, most=stored.jobs_listed, days=stored.jobs_days)
 
     def _open_master(self, path: Path) -> None:
         """Put a file on the shelf and queue its reading."""
@@ -338,10 +338,10 @@ class Worker:
             jobs.set_progress(self._database, running.job.id, self._owner, latest)
         if running.stop_sent and time.monotonic() - running.stop_sent > CANCEL_GRACE_S:
             running.child.kill()
-        now = time.monotonic()
+        current = time.monotonic()
         limit = LIMITS_S.get(running.job.kind)
-        silent = not running.resting and now - running.heard > SILENCE_LIMIT_S
-        if not running.ended and ((limit and now - running.began > limit) or silent):
+        silent = not running.resting and current - running.heard > SILENCE_LIMIT_S
+        if not running.ended and ((limit and current - running.began > limit) or silent):
             running.outcome, running.ended = Failed(problem=too_slow().problem()), True
             running.child.kill()
         if running.ended:
@@ -453,9 +453,9 @@ def main() -> int:
     words.add_argument("data", type=Path)
     words.add_argument("--folder", type=Path, action="append", default=[])
     words.add_argument("--verbose", action="store_true")
-    told = words.parse_args()
-    places = Places.of(told.data, also=tuple(told.folder))
-    log_to_file(places.data, "worker", verbose=told.verbose)
+    parsed = words.parse_args()
+    places = Places.of(parsed.data, also=tuple(parsed.folder))
+    log_to_file(places.data, "worker", verbose=parsed.verbose)
     worker = Worker(places)
     worker.scratch.use_by_default()
 

@@ -37,21 +37,31 @@ CHOICES = st.builds(
     frame_rate=st.none() | st.sampled_from([24, 25, 30, 50]),
     video_bitrate_bps=st.none() | st.integers(50_000, 80_000_000),
     framing=st.sampled_from(FramingMode),
-    rate_control=st.none() | st.sampled_from([RateControl.CONSTANT, RateControl.ONE_PASS, RateControl.TWO_PASSES, RateControl.QUALITY]),
+    rate_control=st.none()
+    | st.sampled_from([RateControl.CONSTANT, RateControl.ONE_PASS, RateControl.TWO_PASSES, RateControl.QUALITY]),
     effort=st.none() | st.sampled_from(Effort),
     keyframe_interval_s=st.none() | st.floats(0.1, 20),
-    picture=st.booleans(), sound=st.booleans(),
+    picture=st.booleans(),
+    sound=st.booleans(),
     sound_codec=st.none() | st.sampled_from(["aac", "opus", "mp3", "flac", "pcm"]),
     channels=st.none() | st.sampled_from([1, 2]),
 )
 MASTERS = st.builds(
-    facts, st.integers(16, 4096), st.integers(16, 4096), st.sampled_from(COMMON_RATES),
+    facts,
+    st.integers(16, 4096),
+    st.integers(16, 4096),
+    st.sampled_from(COMMON_RATES),
     seconds=st.fractions(Fraction(1, 2), 400, max_denominator=1000),
-    sound=st.none() | st.builds(audio, channels=st.integers(1, 8), sample_rate_hz=st.sampled_from([22050, 44100, 48000, 96000])),
-    variable_rate=st.booleans(), bitrate_bps=st.none() | st.integers(100_000, 200_000_000),
-    file=st.fixed_dictionaries({
-        "chapters": st.integers(0, 3), "mending": st.sampled_from([Mending(), Mending(deinterlace=Scan.TOP_FIRST)]),
-    }),
+    sound=st.none()
+    | st.builds(audio, channels=st.integers(1, 8), sample_rate_hz=st.sampled_from([22050, 44100, 48000, 96000])),
+    variable_rate=st.booleans(),
+    bitrate_bps=st.none() | st.integers(100_000, 200_000_000),
+    file=st.fixed_dictionaries(
+        {
+            "chapters": st.integers(0, 3),
+            "mending": st.sampled_from([Mending(), Mending(deinterlace=Scan.TOP_FIRST)]),
+        }
+    ),
 )
 REFUSALS = {"not_taken", "no_container", "no_such_control", "bad_choice"}
 """What contradicts itself or the sheet; whatever lies in the master must be a stamp instead."""
@@ -138,7 +148,9 @@ def test_every_value_has_a_reason_worth_reading(master, destination, choices) ->
         assert value.because.sentence
     if plan.video:
         for name in type(plan.video).model_fields:
-            if name not in ("keep_every", "frames", "tier", "colour_labelled", "ceiling_rule") and not name.startswith("source_"):
+            if name not in ("keep_every", "frames", "tier", "colour_labelled", "ceiling_rule") and not name.startswith(
+                "source_"
+            ):
                 assert isinstance(getattr(plan.video, name), Chosen | bool), f"{name} has no because"
 
 
@@ -183,8 +195,12 @@ def test_the_creators_rate_is_kept_and_put_in_proportion() -> None:
 
 @pytest.mark.parametrize(
     ("measured", "peak", "gain", "code"),
-    [(-20.0, -8.0, 6.0, "gain_peak_limited"), (-20.0, -12.0, 7.0, "gain_to_target"), (-6.0, 0.5, -7.0, "gain_to_target"),
-     (-13.0, -1.0, -1.0, "gain_peak_limited")],
+    [
+        (-20.0, -8.0, 6.0, "gain_peak_limited"),
+        (-20.0, -12.0, 7.0, "gain_to_target"),
+        (-6.0, 0.5, -7.0, "gain_to_target"),
+        (-13.0, -1.0, -1.0, "gain_peak_limited"),
+    ],
 )
 def test_level_goes_towards_the_target_within_the_peak_limit(measured, peak, gain, code) -> None:
     master = facts(1080, 1920, 30, sound=audio(integrated_lufs=measured, true_peak_dbtp=peak))
@@ -230,8 +246,20 @@ def test_sample_rate_and_channels() -> None:
     [
         ((1920, 1080), ColourTags(), "colour_guessed", "bt709", "HD taken as BT.709, a guess"),
         ((720, 576), ColourTags(), "colour_guessed", "smpte170m", "SD taken as BT.601, a guess"),
-        ((768, 576), ColourTags(primaries="bt470bg", transfer="smpte170m", matrix="bt470bg"), "colour_converted", "bt470bg", "BT.601"),
-        ((1920, 1080), ColourTags(matrix="bt709", range="pc"), "colour_converted", "bt709", "full range brought to limited"),
+        (
+            (768, 576),
+            ColourTags(primaries="bt470bg", transfer="smpte170m", matrix="bt470bg"),
+            "colour_converted",
+            "bt470bg",
+            "BT.601",
+        ),
+        (
+            (1920, 1080),
+            ColourTags(matrix="bt709", range="pc"),
+            "colour_converted",
+            "bt709",
+            "full range brought to limited",
+        ),
     ],
 )
 def test_colour_is_never_guessed_in_silence(size, tags, code, matrix, said) -> None:
@@ -271,14 +299,18 @@ def test_stamps_name_their_matter() -> None:
     far = make_plan(facts(bitrate_bps=4_000_000), ORRERY, Choices(video_bitrate_bps=13_000_000))
     assert codes(far)["above_recording"] == "handle with care"
     hevc = facts(bitrate_bps=4_000_000, codec="hevc")
-    assert "above_recording" not in codes(make_plan(hevc, ORRERY, Choices(video_bitrate_bps=13_000_000))), "worth more of H.264"
+    assert "above_recording" not in codes(make_plan(hevc, ORRERY, Choices(video_bitrate_bps=13_000_000))), (
+        "worth more of H.264"
+    )
     assert codes(make_plan(facts(colour=ColourTags()), ORRERY))["untagged_colour"] == "handle with care"
     assert codes(make_plan(facts(variable_rate=True), ORRERY))["variable_rate"] == "handle with care"
     assert codes(make_plan(facts(scan=Scan.TOP_FIRST), ORRERY))["interlaced"] == "handle with care"
     hdr = ColourTags(primaries="bt2020", transfer="smpte2084", matrix="bt2020nc", range="tv")
     assert codes(make_plan(facts(colour=hdr), ORRERY))["hdr"] == "held"
     assert codes(make_plan(facts(seconds=200), SPRIGG))["too_long"] == "held"
-    assert codes(make_plan(facts(), ORRERY, Choices(video_bitrate_bps=1_000_000)))["below_guidance"] == "handle with care"
+    assert (
+        codes(make_plan(facts(), ORRERY, Choices(video_bitrate_bps=1_000_000)))["below_guidance"] == "handle with care"
+    )
     filled = make_plan(facts(), SPRIGG, Choices(framing=FramingMode.FILL))
     assert codes(filled) == dict.fromkeys(("wrong_shape", "enlarged", "much_cropped"), "handle with care")
     assert "enlarged 1.78 ×" in [stamp.matter for stamp in filled.stamps]
@@ -321,9 +353,17 @@ def test_as_it_is_untouched_rewrapped_or_held_with_every_reason() -> None:
     assert plan.video.target_bps.because.sentence == "as it is in the master"
     assert encoder_words(plan) == {}
     mkv = facts(file={"name": "Gale.mkv", "container": "MKV/WebM"})
-    assert changed(SPRIGG.model_copy(update={"placement": ORRERY.placement.model_copy(update={"containers": ("mp4",)})}), mkv,
-                   method="untouched").method.value is Method.REWRAP
-    wrong = changed(SPRIGG, facts(1920, 1080, 50, scan=Scan.TOP_FIRST, sample_aspect_ratio=Fraction(4, 3)), method="untouched")
+    assert (
+        changed(
+            SPRIGG.model_copy(update={"placement": ORRERY.placement.model_copy(update={"containers": ("mp4",)})}),
+            mkv,
+            method="untouched",
+        ).method.value
+        is Method.REWRAP
+    )
+    wrong = changed(
+        SPRIGG, facts(1920, 1080, 50, scan=Scan.TOP_FIRST, sample_aspect_ratio=Fraction(4, 3)), method="untouched"
+    )
     said = wrong.held[0].sentence
     for reason in ("shape", "50 frames/s", "interlaced", "pixels are not square", "larger"):
         assert reason in said
@@ -332,7 +372,9 @@ def test_as_it_is_untouched_rewrapped_or_held_with_every_reason() -> None:
 
 
 def test_the_container_and_the_sound_follow_the_codec() -> None:
-    made_of = {(p.container.value, p.audio.codec.value) for p in (changed(codec="vp9"), changed(codec="av1"), changed())}
+    made_of = {
+        (p.container.value, p.audio.codec.value) for p in (changed(codec="vp9"), changed(codec="av1"), changed())
+    }
     assert made_of == {("webm", "opus"), ("mp4", "aac")}
     assert changed(codec="vp9").video.rate_control.value is RateControl.TWO_PASSES
     assert codes(changed(HANDOVER, facts(192, 108), codec="vc3"))["too_small"] == "held"
@@ -350,27 +392,38 @@ def test_the_container_and_the_sound_follow_the_codec() -> None:
 
 def test_sound_alone() -> None:
     plan = changed(EARSHELF)
-    assert (plan.video, plan.container.value, plan.audio.bitrate_bps.value, plan.guidance) == (None, "m4a", 160_000, None)
+    assert (plan.video, plan.container.value, plan.audio.bitrate_bps.value, plan.guidance) == (
+        None,
+        "m4a",
+        160_000,
+        None,
+    )
     assert "112 to 160" in plan.audio.bitrate_bps.because.sentence
     assert plan.audio.gain_db.value == 3.0
     assert changed(EARSHELF, channels=1).audio.bitrate_bps.value == 80_000
     assert codes(changed(EARSHELF, facts(sound=None))) == {"nothing_left": "held"}
     assert codes(changed(picture=False))["no_picture"] == "held"
-    assert codes(changed(EARSHELF, facts(file={"chapters": 3}), sound_codec="mp3"))["chapters_lost"] == "handle with care"
+    assert (
+        codes(changed(EARSHELF, facts(file={"chapters": 3}), sound_codec="mp3"))["chapters_lost"] == "handle with care"
+    )
     assert changed(EARSHELF, facts(file={"chapters": 3})).chapters.value
     with_chapters = facts(file={"chapters": 3})
     out = changed(ORRERY, with_chapters, chapters=False)
     assert (out.chapters.value, out.chapters.because.sentence) == (False, "your choice; Orrery shows them")
     assert "chapters_lost" not in codes(out), "left out knowingly"
-    assert changed(SPRIGG, facts(1080, 1920, file={"chapters": 3}), chapters=True).chapters.value, "kept though nobody shows them"
+    assert changed(SPRIGG, facts(1080, 1920, file={"chapters": 3}), chapters=True).chapters.value, (
+        "kept though nobody shows them"
+    )
     assert changed(ORRERY).chapters.value is None
 
 
 @pytest.mark.parametrize(
     ("rate", "wanted", "code", "keep", "stamped"),
     [
-        (50, 25, "creator_rate_divided", 2, False), (25, 50, "creator_rate_repeated", Fraction(1, 2), False),
-        (25, 30, "creator_rate_uneven", Fraction(5, 6), True), (30, 25, "creator_rate_uneven", Fraction(6, 5), True),
+        (50, 25, "creator_rate_divided", 2, False),
+        (25, 50, "creator_rate_repeated", Fraction(1, 2), False),
+        (25, 30, "creator_rate_uneven", Fraction(5, 6), True),
+        (30, 25, "creator_rate_uneven", Fraction(6, 5), True),
     ],
 )
 def test_a_rate_of_ones_own_is_flagged_with_its_cadence(rate, wanted, code, keep, stamped) -> None:
@@ -378,14 +431,21 @@ def test_a_rate_of_ones_own_is_flagged_with_its_cadence(rate, wanted, code, keep
     assert (plan.video.frame_rate.because.code, plan.video.keep_every) == (code, keep)
     assert ("uneven_cadence" in codes(plan)) is stamped
     if stamped:
-        assert "every sixth is left out" in (said := plan.video.frame_rate.because.sentence) or "every fifth is shown twice" in said
+        assert (
+            "every sixth is left out" in (said := plan.video.frame_rate.because.sentence)
+            or "every fifth is shown twice" in said
+        )
     assert codes(changed(SPRIGG, facts(1080, 1920), frame_rate=50))["rate_not_taken"] == "held"
 
 
 def test_fields_become_pictures_where_the_destination_takes_the_rate() -> None:
     reel = facts(720, 576, 25, scan=Scan.TOP_FIRST, file={"mending": Mending(deinterlace=Scan.TOP_FIRST)})
     plan = make_plan(reel, ORRERY)
-    assert (plan.video.frame_rate.value, plan.video.field_rate, plan.video.deinterlace.value) == (50, True, FieldOrder.TOP_FIRST)
+    assert (plan.video.frame_rate.value, plan.video.field_rate, plan.video.deinterlace.value) == (
+        50,
+        True,
+        FieldOrder.TOP_FIRST,
+    )
     capped = make_plan(reel, SPRIGG)
     assert (capped.video.frame_rate.value, capped.video.field_rate, capped.video.keep_every) == (25, False, 1)
     flagged = make_plan(facts(720, 576, scan=Scan.TOP_FIRST), SPRIGG)
@@ -396,14 +456,19 @@ def test_fields_become_pictures_where_the_destination_takes_the_rate() -> None:
 
 def test_fields_that_are_kept_are_never_scaled_in_height() -> None:
     reel = facts(720, 576, 25, scan=Scan.TOP_FIRST, file={"measured_scan": Scan.TOP_FIRST})
-    assert make_plan(reel, FERNPOST).video.deinterlace.value is FieldOrder.TOP_FIRST, "what was measured is mended unasked"
+    assert make_plan(reel, FERNPOST).video.deinterlace.value is FieldOrder.TOP_FIRST, (
+        "what was measured is mended unasked"
+    )
     kept = reel.model_copy(update={"mending": Mending(deinterlace=Scan.PROGRESSIVE)})
     plan = make_plan(kept, FERNPOST)
     assert (plan.video.fields_kept, codes(plan)) == (True, {"interlaced": "handle with care"})
     assert next(row for row in packing_slip(plan) if row.setting == "Scan").value == "interlaced"
     assert codes(make_plan(kept, FERNPOST, Choices(short_side_px=480)))["fields_scaled"] == "held"
     narrower = make_plan(kept, FERNPOST, Choices(framing=FramingMode.FILL, shape=Fraction(4, 3)))
-    assert "fields_scaled" not in codes(narrower) or narrower.video.framing.value.crop.height != narrower.video.framing.value.picture.height
+    assert (
+        "fields_scaled" not in codes(narrower)
+        or narrower.video.framing.value.crop.height != narrower.video.framing.value.picture.height
+    )
 
 
 def test_the_clients_machine_limits_level_and_peak() -> None:
@@ -421,8 +486,14 @@ def test_quota_guidance_and_far_above() -> None:
     assert codes(over)["over_cap"] == "held"
     assert over.held[0].matter == "over the quota"
     place = FERNPOST.placement.model_copy(update={"max_bytes": 10**12, "quota_bytes": 650_000_000})
-    assert changed(FERNPOST.model_copy(update={"placement": place}), facts(seconds=600), **typed).held[0].matter == "over the quota"
-    assert changed(SPRIGG, facts(1080, 1920, 30, seconds=149), video_bitrate_bps=40_000_000).held[0].matter == "over the size cap"
+    assert (
+        changed(FERNPOST.model_copy(update={"placement": place}), facts(seconds=600), **typed).held[0].matter
+        == "over the quota"
+    )
+    assert (
+        changed(SPRIGG, facts(1080, 1920, 30, seconds=149), video_bitrate_bps=40_000_000).held[0].matter
+        == "over the size cap"
+    )
     assert codes(changed(video_bitrate_bps=40_000_000))["far_above_guidance"] == "handle with care"
     assert changed(codec="hevc").guidance.high_bps == round(9_100_000 * 0.65)
     assert "× 0.65 for HEVC" in changed(codec="hevc").video.target_bps.because.sentence
@@ -438,7 +509,12 @@ def test_rate_controls_and_what_they_tell_the_encoder() -> None:
     av1 = changed(codec="av1")
     assert (av1.video.rate_control.value, av1.video.ceiling_bps.value) == (RateControl.TWO_PASSES, None)
     tried = packing_settings(av1, encode_pass=2, quality=30.25)
-    assert (tried.params["crf"], tried.params["level"], "b" in tried.options, "rc" in tried.params) == ("30.25", "40", False, False)
+    assert (tried.params["crf"], tried.params["level"], "b" in tried.options, "rc" in tried.params) == (
+        "30.25",
+        "40",
+        False,
+        False,
+    )
     hevc = packing_settings(changed(codec="hevc"), encode_pass=2, stats_path="s").all_options()["x265-params"]
     assert "level-idc=4.0" in hevc
     assert "pass=2" in hevc
@@ -479,15 +555,27 @@ def test_a_typed_rate_moves_along_with_the_guidance_of_another_frame() -> None:
         at_same_multiple(master, SPRIGG, fitted.model_copy(update={"shape": Fraction(1)}), before)
 
 
-@pytest.mark.parametrize(("place", "choices", "code", "says"), [
-    (SPRIGG, {"framing": "fill"}, "wrong_shape", "has not the shape that Sprigg shows, so its edges are cut"),
-    (SPRIGG, {"framing": "blur"}, "wrong_shape", "a blurred copy of it fills the edges"),
-    (ORRERY, {"framing": "fill", "shape": "2:1"}, "wrong_shape", "You chose 2:1 instead of the master's shape, so its edges are cut"),
-    (ORRERY, {"shape": "2:1"}, "wrong_shape", "bars are packed with it"),
-    (ORRERY, {"zoom": 1.2}, "zoomed", "You zoomed in, so its edges are cut"),
-])
+@pytest.mark.parametrize(
+    ("place", "choices", "code", "says"),
+    [
+        (SPRIGG, {"framing": "fill"}, "wrong_shape", "has not the shape that Sprigg shows, so its edges are cut"),
+        (SPRIGG, {"framing": "blur"}, "wrong_shape", "a blurred copy of it fills the edges"),
+        (
+            ORRERY,
+            {"framing": "fill", "shape": "2:1"},
+            "wrong_shape",
+            "You chose 2:1 instead of the master's shape, so its edges are cut",
+        ),
+        (ORRERY, {"shape": "2:1"}, "wrong_shape", "bars are packed with it"),
+        (ORRERY, {"zoom": 1.2}, "zoomed", "You zoomed in, so its edges are cut"),
+    ],
+)
 def test_another_shape_says_whose_wish_it_was(place, choices: dict, code: str, says: str) -> None:
-    stamp = next(stamp for stamp in make_plan(facts(), place, Choices(**choices)).stamps if stamp.code in ("wrong_shape", "zoomed"))
+    stamp = next(
+        stamp
+        for stamp in make_plan(facts(), place, Choices(**choices)).stamps
+        if stamp.code in ("wrong_shape", "zoomed")
+    )
     assert stamp.code == code
     assert says in stamp.sentence
 
@@ -522,6 +610,9 @@ def test_a_changed_choice_releases_what_was_chosen_for_the_old_one() -> None:
 
 
 def test_a_plan_s_key_tells_any_difference() -> None:
-    keys = {make_plan(facts(), ORRERY, Choices(**one)).key() for one in ({}, {"video_bitrate_bps": 8_000_000}, {"sound": False})}
+    keys = {
+        make_plan(facts(), ORRERY, Choices(**one)).key()
+        for one in ({}, {"video_bitrate_bps": 8_000_000}, {"sound": False})
+    }
     assert len(keys) == 3
     assert make_plan(facts(), ORRERY).key() in keys

@@ -57,8 +57,7 @@ PAGES: list[tuple[str, str, str]] = [
     ("u", "Resolution;30/60 fps\n1080p;8 / 12 Mbps\n720p;5 / 7.5 Mbps", "1080 s 8; 1080 h 12; 720 s 5; 720 h 7.5"),
     (
         "a",
-        "Shape\tFrame\tBit rate\nLandscape\t1920x1080\t8 Mbps\nPortrait\t1080x1920\t6 Mbps\nSquare\t1080x1080\t"
-        "5 Mbps",
+        "Shape\tFrame\tBit rate\nLandscape\t1920x1080\t8 Mbps\nPortrait\t1080x1920\t6 Mbps\nSquare\t1080x1080\t5 Mbps",
         "",
     ),
     ("u", "Shape\tFrame\tBit rate\nLandscape\t1920x1080\t8 Mbps\nPortrait\t1080x1920\t8 Mbps", "1080 s 8"),

@@ -30,8 +30,17 @@ def test_the_wide_rows_follow_their_power_law(side: int, low: float) -> None:
 
 @pytest.mark.parametrize(
     ("rate", "wanted"),
-    [(Fraction(24000, 1001), "standard"), (25, "standard"), (30, "standard"), (Fraction(30000, 1001), "standard"),
-     (Fraction(61, 2), "standard"), (48, "high"), (50, "high"), (60, "high"), (120, "high")],
+    [
+        (Fraction(24000, 1001), "standard"),
+        (25, "standard"),
+        (30, "standard"),
+        (Fraction(30000, 1001), "standard"),
+        (Fraction(61, 2), "standard"),
+        (48, "high"),
+        (50, "high"),
+        (60, "high"),
+        (120, "high"),
+    ],
 )
 def test_classes_by_nominal_rate(rate, wanted: str) -> None:
     assert frame_rate_class(Fraction(rate)) == FrameRateClass(wanted)

@@ -22,7 +22,9 @@ def ladder(width: int, height: int, rate: int = 25, place=ORRERY):
 def test_the_low_tier_is_capped_h264() -> None:
     made = ladder(1920, 1080)
     assert [(r.short_side_px, r.codec, r.quality, r.ceiling_bps) for r in made] == [
-        (1080, "h264", 25, 3_200_000), (720, "h264", 25, 1_700_000), (480, "h264", 25, 800_000),
+        (1080, "h264", 25, 3_200_000),
+        (720, "h264", 25, 1_700_000),
+        (480, "h264", 25, 800_000),
     ]
     assert [(r.width, r.height) for r in made] == [(1920, 1080), (1280, 720), (854, 480)]
     assert made[0].buffer_bits == 6_400_000

@@ -12,8 +12,14 @@ from hardy_parcel.core.sheets.stated_limits import StatedLimits
 from .pages import PAGES
 
 LIMITS = {
-    "max_bytes": "bytes", "max_duration_s": "seconds", "max_long_side_px": "long", "max_short_side_px": "short", "max_frame_rate": "fps",
-    "codecs": "codecs", "containers": "containers", "sound_codecs": "sound_codecs",
+    "max_bytes": "bytes",
+    "max_duration_s": "seconds",
+    "max_long_side_px": "long",
+    "max_short_side_px": "short",
+    "max_frame_rate": "fps",
+    "codecs": "codecs",
+    "containers": "containers",
+    "sound_codecs": "sound_codecs",
 }
 
 
@@ -23,28 +29,28 @@ def _limits(limits: StatedLimits) -> set[str]:
 
 
 def statements(found: Pasted | Asked) -> set[str]:
-    said = _limits(found.limits)
+    texts = _limits(found.limits)
     for row in found.rows:
         low, high = f"{row.low_bps / 1e6:g}", f"{row.high_bps / 1e6:g}"
         words = [str(row.short_side_px), row.frame_rate_class[0], low if low == high else f"{low}-{high}"]
         words += [row.codec] if row.codec != "h264" else []
-        said.add(" ".join([*words, *(["hdr"] if row.dynamic_range == "hdr" else [])]))
+        texts.add(" ".join([*words, *(["hdr"] if row.dynamic_range == "hdr" else [])]))
     for heard in found.sound:
         channels = {None: "sound", 1: "mono", 2: "stereo"}[heard.channels]
-        said.add(" ".join([channels, *([heard.codec] if heard.codec else []), f"{heard.high_bps / 1e3:g}"]))
-    return said
+        texts.add(" ".join([channels, *([heard.codec] if heard.codec else []), f"{heard.high_bps / 1e3:g}"]))
+    return texts
 
 
 def outcome(text: str, truth: str) -> str:
     """`u`, `a` or `r` as of the corpus, or what was wrong without a word."""
-    found = paste(text)
-    true = {one.strip() for one in truth.split(";") if one.strip()}
-    sure, asked = statements(found), {one for question in found.asked for one in statements(question)}
+    result = paste(text)
+    true = {item.strip() for item in truth.split(";") if item.strip()}
+    sure, asked = statements(result), {item for question in result.asked for item in statements(question)}
     if sure - true:
         return f"taken without asking: {sorted(sure - true)}"
-    if true - sure - asked and not found.not_understood:
+    if true - sure - asked and not result.not_understood:
         return f"lost without a word: {sorted(true - sure - asked)}"
-    if found.asked:
+    if result.asked:
         return "a"
     return "u" if sure else "r"
 

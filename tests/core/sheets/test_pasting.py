@@ -19,7 +19,9 @@ def rows(text: str) -> list[tuple]:
     found = []
     for row in paste(text).rows:
         ends = {row.low_bps / 1e6, row.high_bps / 1e6}
-        found.append((row.short_side_px, str(row.frame_rate_class), *([row.codec] if row.codec != "h264" else []), *sorted(ends)))
+        found.append(
+            (row.short_side_px, str(row.frame_rate_class), *([row.codec] if row.codec != "h264" else []), *sorted(ends))
+        )
     return found
 
 
@@ -75,7 +77,10 @@ def test_one_table_in_many_spellings(text: str) -> None:
         ("1080p 24–60 fps 9 Mbps", [(1080, S, 9.0), (1080, H, 9.0)]),
         ("HEVC\n2160p: 20 Mbps\nAV1\n1080p: 4.4 Mbps", [(2160, S, "hevc", 20.0), (1080, S, "av1", 4.4)]),
         ("Size | H.264 | H.265\n1080p | 8 Mbps | 5.2 Mbps", [(1080, S, 8.0), (1080, S, "hevc", 5.2)]),
-        ("Rate;1080p;720p\n30;8 Mbps;5 Mbps\n60;12 Mbps;7.5 Mbps", [(1080, S, 8.0), (720, S, 5.0), (1080, H, 12.0), (720, H, 7.5)]),
+        (
+            "Rate;1080p;720p\n30;8 Mbps;5 Mbps\n60;12 Mbps;7.5 Mbps",
+            [(1080, S, 8.0), (720, S, 5.0), (1080, H, 12.0), (720, H, 7.5)],
+        ),
         ("2160p\t24\t40 Mbps\n2160p\t60\t60 Mbps", [(2160, S, 40.0), (2160, H, 60.0)]),
     ],
 )
@@ -92,9 +97,13 @@ def test_dynamic_range() -> None:
 @pytest.mark.parametrize(
     ("line", "why"),
     [
-        ("Read our guide before you upload", "no bit rate"), ("banana", "no bit rate"), ("5.1 surround 384 kbps", "sound"),
+        ("Read our guide before you upload", "no bit rate"),
+        ("banana", "no bit rate"),
+        ("5.1 surround 384 kbps", "sound"),
         ("12 Mbps", "no frame size"),
-        ("1080p 120 fps 20 Mbps", "above 60"), ("720p: 5 MB/s", "no bit rate"), ("720p | lots", "no bit rate"),
+        ("1080p 120 fps 20 Mbps", "above 60"),
+        ("720p: 5 MB/s", "no bit rate"),
+        ("720p | lots", "no bit rate"),
     ],
 )
 def test_what_is_not_understood_is_listed_with_its_reason(line: str, why: str) -> None:
@@ -133,12 +142,16 @@ def test_lines_that_contradict_each_other_are_all_asked() -> None:
 @pytest.mark.parametrize(
     ("text", "question"),
     [
-        ("1080p: 20 Mbps maximum", "said to be the most"), ("1080p: at least 6 Mbps", "said to be the least"),
+        ("1080p: 20 Mbps maximum", "said to be the most"),
+        ("1080p: at least 6 Mbps", "said to be the least"),
         ("1080p: minimum 8, recommended 12, maximum 20 Mbps", "20 Mbit/s is said to be the most; is 12 what"),
-        ("1080p: 8 / 12 Mbps", "which is which"), ("1080p\t8\n720p\t5", "No unit is named; is it Mbit/s?"),
-        ("1080p: 8 MBps", "may mean bytes"), ("720p/1080p: 8 Mbps", "several sizes"),
+        ("1080p: 8 / 12 Mbps", "which is which"),
+        ("1080p\t8\n720p\t5", "No unit is named; is it Mbit/s?"),
+        ("1080p: 8 MBps", "may mean bytes"),
+        ("720p/1080p: 8 Mbps", "several sizes"),
         ("1080p: 8 Mbps for 30, 12 for 60", "Nothing says what"),
-        ("Viewers need 5 Mbps for 1080p", "watching"), ("1080p: 900 Mbps", "unusually much"),
+        ("Viewers need 5 Mbps for 1080p", "watching"),
+        ("1080p: 900 Mbps", "unusually much"),
         ("Partners: up to 12 hours, others up to 10 minutes", "two lengths"),
     ],
 )
@@ -151,10 +164,18 @@ def test_what_is_uncertain_is_asked_beside_its_line(text: str, question: str) ->
 
 
 LONG = {
-    "cells": "|".join(["8-12 Mbps"] * 5000), "commas": "8," * 100_000, "headings": "Mbps\t" * 30_000, "entities": "&amp;" * 40_000,
-    "unknown entities": "<table><tr><td>" + "&#x110000;" * 20_000, "open elements": "<table>" + "<div>" * 60_000, "digits": "1" * 200_000,
-    "open tags": "<table>" + "<td " * 60_000, "comments": "<table>" + "<!--" * 50_000, "frame rates": "24/25/30/" * 20_000,
-    "lines": "1080p 8 Mbps\n" * 15_000, "quotes": '",' * 60_000,
+    "cells": "|".join(["8-12 Mbps"] * 5000),
+    "commas": "8," * 100_000,
+    "headings": "Mbps\t" * 30_000,
+    "entities": "&amp;" * 40_000,
+    "unknown entities": "<table><tr><td>" + "&#x110000;" * 20_000,
+    "open elements": "<table>" + "<div>" * 60_000,
+    "digits": "1" * 200_000,
+    "open tags": "<table>" + "<td " * 60_000,
+    "comments": "<table>" + "<!--" * 50_000,
+    "frame rates": "24/25/30/" * 20_000,
+    "lines": "1080p 8 Mbps\n" * 15_000,
+    "quotes": '",' * 60_000,
 }
 
 
@@ -174,7 +195,9 @@ def test_two_figures_that_nothing_tells_apart_give_no_row() -> None:
 
 
 @pytest.mark.timeout(20)
-@pytest.mark.parametrize("part", ["8 Mbps ", "24 ", "1 111 ", "up to ", "24, ", "a ", "h.264 ", "60 frames ", "| ", "  x"])
+@pytest.mark.parametrize(
+    "part", ["8 Mbps ", "24 ", "1 111 ", "up to ", "24, ", "a ", "h.264 ", "60 frames ", "| ", "  x"]
+)
 def test_no_text_takes_long(part: str) -> None:
     """Expressions that try every division of a text would need years here, not moments."""
     assert paste("1080p " + part * 1000) is not None
@@ -201,10 +224,22 @@ def test_any_text_is_answered_and_every_line_accounted_for(text: str) -> None:
 
 
 @given(
-    st.lists(st.tuples(st.sampled_from([360, 480, 720, 1080, 1440, 2160]), st.sampled_from([24, 30, 50, 60]), st.integers(1, 900)),
-             min_size=1, unique_by=lambda row: (row[0], row[1] > 30)),
-    st.sampled_from(["{0}p{1}: {2} Mbps", "{0}p at {1} fps – {2} Mbit/s", "{0}p | {1} fps | {2} Mb/s", "{0}p;{1};{3} kbps",
-                     "{0}p\t{1} fps\t{4} bps"]),
+    st.lists(
+        st.tuples(
+            st.sampled_from([360, 480, 720, 1080, 1440, 2160]), st.sampled_from([24, 30, 50, 60]), st.integers(1, 900)
+        ),
+        min_size=1,
+        unique_by=lambda row: (row[0], row[1] > 30),
+    ),
+    st.sampled_from(
+        [
+            "{0}p{1}: {2} Mbps",
+            "{0}p at {1} fps – {2} Mbit/s",
+            "{0}p | {1} fps | {2} Mb/s",
+            "{0}p;{1};{3} kbps",
+            "{0}p\t{1} fps\t{4} bps",
+        ]
+    ),
 )
 def test_every_line_of_a_table_gives_its_row(table, form: str) -> None:
     text = "\n".join(form.format(side, fps, tenth / 10, tenth * 100, tenth * 100_000) for side, fps, tenth in table)

@@ -48,9 +48,21 @@ def test_every_shipped_sheet_goes_out_and_comes_back(name: str) -> None:
     [
         (lambda d: d.update(colour="blue"), "colour", "no such field"),
         (lambda d: d["placements"][0].pop("max_bytes"), "placements.0.max_bytes", "is missing"),
-        (lambda d: d["placements"][0]["guidance"][1].update(low_bps=9e9), "placements.0.guidance.1.low_bps", "must be at most"),
-        (lambda d: d["placements"][0]["guidance"][1].update(low_bps=4_500_000), "placements.0.guidance.1", "above the high"),
-        (lambda d: d["placements"][0]["guidance"].append(dict(d["placements"][0]["guidance"][0])), "placements.0", "two guidance rows"),
+        (
+            lambda d: d["placements"][0]["guidance"][1].update(low_bps=9e9),
+            "placements.0.guidance.1.low_bps",
+            "must be at most",
+        ),
+        (
+            lambda d: d["placements"][0]["guidance"][1].update(low_bps=4_500_000),
+            "placements.0.guidance.1",
+            "above the high",
+        ),
+        (
+            lambda d: d["placements"][0]["guidance"].append(dict(d["placements"][0]["guidance"][0])),
+            "placements.0",
+            "two guidance rows",
+        ),
         (lambda d: d["placements"][0].update(codecs=[]), "placements.0", "at least one codec"),
         (lambda d: d["placements"][0].update(picture=False), "placements.0", "audio feed"),
         (lambda d: d["placements"][0].update(usual_shape="16/9"), "placements.0", "usual shape"),
@@ -92,7 +104,9 @@ def test_what_differs_between_two_versions() -> None:
     one = SHEETS["sprigg"]
     place = one.placements[0]
     rows = (place.guidance[0].model_copy(update={"low_bps": 6_000_000}),)
-    two = one.model_copy(update={"version": 2, "placements": (place.model_copy(update={"guidance": rows, "max_duration_s": 180}),)})
+    two = one.model_copy(
+        update={"version": 2, "placements": (place.model_copy(update={"guidance": rows, "max_duration_s": 180}),)}
+    )
     found = {change.path: (change.before, change.after) for change in changes(one, two)}
     assert found["placements.upright.max_duration_s"] == ("150", "180")
     assert found["placements.upright.guidance.1080 standard sdr h264.low_bps"] == ("5500000", "6000000")
@@ -135,9 +149,14 @@ def test_a_sheet_from_nothing_invents_no_rates_and_can_be_planned_with_once_it_h
 
 
 def test_sound_is_asked_for_by_codec_and_channels() -> None:
-    rule = ORRERY.placement.audio.model_copy(update={"by_codec": (
-        SoundRate(codec="opus", channels=2, low_bps=128_000, high_bps=160_000), SoundRate(codec="opus", channels=1, high_bps=80_000),
-    )})
+    rule = ORRERY.placement.audio.model_copy(
+        update={
+            "by_codec": (
+                SoundRate(codec="opus", channels=2, low_bps=128_000, high_bps=160_000),
+                SoundRate(codec="opus", channels=1, high_bps=80_000),
+            )
+        }
+    )
     place = ORRERY.model_copy(update={"placement": ORRERY.placement.model_copy(update={"audio": rule})})
     opus = make_plan(facts(), place, Choices(sound_codec="opus")).sound.bitrate_bps
     assert (opus.value, opus.because.sentence) == (160_000, "Orrery's stereo rate, top of 128 to 160 kbit/s")
@@ -148,7 +167,10 @@ def test_sound_is_asked_for_by_codec_and_channels() -> None:
 
 def test_a_sheet_reads_as_a_person_would_say_it() -> None:
     told = {row.about: row.says for row in sheet_rows(ORRERY.placement)}
-    assert told["Takes"] == "Any shape from 4:3 to 21:9, up to 3840×2160, 60 frames/s; H.264, HEVC, VP9 and AV1 in MP4, MOV, WebM and MKV."
+    assert (
+        told["Takes"]
+        == "Any shape from 4:3 to 21:9, up to 3840×2160, 60 frames/s; H.264, HEVC, VP9 and AV1 in MP4, MOV, WebM and MKV."
+    )
     assert told["Limits"] == "24.0 GB and 6 hours a film"
     assert told["Sound"].endswith("−15 LUFS, −1.5 dBTP, turns down only")
     assert told["Handling"].startswith("up to 1200 lines: 1080 H.264 ≤ 3.2 Mbit/s")
@@ -158,7 +180,10 @@ def test_a_sheet_reads_as_a_person_would_say_it() -> None:
     feed = {row.about: row.says for row in sheet_rows(EARSHELF.placement)}
     assert "stereo 112 to 160 and mono 64 to 80 kbit/s" in feed["Sound"]
     (grid,) = grids(SPRIGG.placement)
-    assert [(row.short_side_px, row.standard, row.high) for row in grid.rows] == [(1080, "5.5–7.5", None), (720, "3–4", None)]
+    assert [(row.short_side_px, row.standard, row.high) for row in grid.rows] == [
+        (1080, "5.5–7.5", None),
+        (720, "3–4", None),
+    ]
     assert grids(EARSHELF.placement) == ()
 
 
@@ -184,7 +209,10 @@ def test_what_may_be_chosen_is_said_with_what_it_means() -> None:
     assert found["codec"].offers[1].because == "guidance 4.5 Mbit/s to 5.9 Mbit/s"
     assert (found["codec"].name, found["codec"].value, found["short_side_px"].number) == ("Codec", "h264", True)
     assert words(found, "short_side_px") == ["1920×1080", "2560×1440", "1280×720", "854×480", "640×360"]
-    assert "enlarged 1.33 ×, arrives as 1440 lines by the ladder “above 1200 lines”" in found["short_side_px"].offers[1].because
+    assert (
+        "enlarged 1.33 ×, arrives as 1440 lines by the ladder “above 1200 lines”"
+        in found["short_side_px"].offers[1].because
+    )
     assert values(found, "method") == ["", "untouched", "picture kept, sound anew"]
     assert words(offered(facts(rate=50)), "frame_rate") == ["50", "25"]
     assert values(offered(codec="vp9"), "container") == ["webm", "mkv", "mp4"]

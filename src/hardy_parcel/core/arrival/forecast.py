@@ -131,7 +131,9 @@ class Forecast(Model):
 
     def read(self, bitrate_bps: int) -> list[list[float]]:
         """Those lines at one rate (bit/s): of every view what arrives and what is packed. Kept, since every view of one rate is asked."""
-        return self._read.get(bitrate_bps) or self._read.put(bitrate_bps, self.lines.at_one(math.log(bitrate_bps)).tolist())
+        return self._read.get(bitrate_bps) or self._read.put(
+            bitrate_bps, self.lines.at_one(math.log(bitrate_bps)).tolist()
+        )
 
     def ceiling(self, screen: Screen, line: ViewerLine) -> float | None:
         """Condition that no rate passes; None where it is not known."""
@@ -152,7 +154,8 @@ def losses(likeness: Likeness, base: Likeness | None = None) -> tuple[float, flo
     """What a likeness has lost beyond `base`: detail and information (0 to 1), and distortion 10^(−XPSNR/10)."""
     detail, information = (base.detail, base.information) if base else (1.0, 1.0)
     return (
-        max(LEAST_LOSS, detail - likeness.detail), max(LEAST_LOSS, information - likeness.information),
+        max(LEAST_LOSS, detail - likeness.detail),
+        max(LEAST_LOSS, information - likeness.information),
         max(LEAST_DISTORTION, distortion(likeness.xpsnr_db) - (distortion(base.xpsnr_db) if base else 0.0)),
     )
 
@@ -165,23 +168,40 @@ def distortion(xpsnr_db: float) -> float:
 class UploadModel:
     """Quality, bits and losses of one codec's upload at every quality, from its probe."""
 
-    def __init__(self, scaled: ScaledPicture, upload: UploadProbe, effort: EffortProbe, codec: Codec, keyframe_interval: int) -> None:
+    def __init__(
+        self, scaled: ScaledPicture, upload: UploadProbe, effort: EffortProbe, codec: Codec, keyframe_interval: int
+    ) -> None:
         shifts = effort.shifts
-        qualities = np.array([float(one.quality) for one in shifts])  # of the plan's codec; the probe's are the base codec's
+        qualities = np.array(
+            [float(one.quality) for one in shifts]
+        )  # of the plan's codec; the probe's are the base codec's
         self.grid = np.arange(FINEST_QUALITY.get(codec, 0.0), COARSEST_QUALITY, QUALITY_STEP)
         windows = list(zip(*(one.windows for one in upload.qualities), strict=True))
-        quick = np.log([
-            [[losses(w.likenesses[n], base) for w in ways] for ways in windows] for n, base in enumerate(scaled.likenesses)
-        ])  # rasters × windows × qualities × parts
-        bits = [[w.bits_per_picture(keyframe_interval, s) for w, s in zip(ways, shifts, strict=True)] for ways in windows]
+        quick = np.log(
+            [
+                [[losses(w.likenesses[n], base) for w in ways] for ways in windows]
+                for n, base in enumerate(scaled.likenesses)
+            ]
+        )  # rasters × windows × qualities × parts
+        bits = [
+            [w.bits_per_picture(keyframe_interval, s) for w, s in zip(ways, shifts, strict=True)] for ways in windows
+        ]
         lost = quick + np.log([(s.detail, s.information, s.distortion) for s in shifts])
         if last := effort.coarsest:
-            bits = [[*row, ways[-1].bits_per_picture(keyframe_interval, last)] for ways, row in zip(windows, bits, strict=True)]
-            lost = np.concatenate([lost, quick[:, :, -1:] + np.log((last.detail, last.information, last.distortion))], axis=2)
+            bits = [
+                [*row, ways[-1].bits_per_picture(keyframe_interval, last)]
+                for ways, row in zip(windows, bits, strict=True)
+            ]
+            lost = np.concatenate(
+                [lost, quick[:, :, -1:] + np.log((last.detail, last.information, last.distortion))], axis=2
+            )
             qualities = np.array([*qualities, float(last.quality)])
         drawn = MonotoneLines(qualities, np.moveaxis(lost, -1, -2)).at(self.grid, beyond=True)
         if first := effort.finest:
-            bits = [[ways[0].bits_per_picture(keyframe_interval, first), *row] for ways, row in zip(windows, bits, strict=True)]
+            bits = [
+                [ways[0].bits_per_picture(keyframe_interval, first), *row]
+                for ways, row in zip(windows, bits, strict=True)
+            ]
             qualities = np.array([float(first.quality), *qualities])
         lines = MonotoneLines(qualities, np.log(np.maximum(bits, 1.0))).at(self.grid, beyond=True)
         self.bits = np.exp(np.minimum.accumulate(lines, axis=-1))
@@ -189,12 +209,12 @@ class UploadModel:
         self.rising = -np.log(self.bits)
         self.lost = np.ascontiguousarray(np.moveaxis(np.exp(drawn), (1, 3), (0, 1)))
         """Losses, windows × grid × rasters × parts."""
-        self.probed = {
-            one.quality: np.exp(quick[:, :, n]).mean(axis=1) for n, one in enumerate(upload.qualities)
-        }
+        self.probed = {one.quality: np.exp(quick[:, :, n]).mean(axis=1) for n, one in enumerate(upload.qualities)}
         """Losses of the probe's own uploads by their qualities, rasters × parts."""
         self._taken: dict[tuple[str, str, int], np.ndarray] = {}
-        self.movement = [float(np.mean([ways[0].likenesses[n].movement for ways in windows])) for n in range(len(scaled.likenesses))]
+        self.movement = [
+            float(np.mean([ways[0].likenesses[n].movement for ways in windows])) for n in range(len(scaled.likenesses))
+        ]
 
     def at(self, video: VideoPlan, rates: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Achieved rates (bit/s) and losses, rates × rasters × parts, of a plan at target rates (bit/s)."""
@@ -220,11 +240,14 @@ class UploadModel:
             platform = losses(top, scaled)
             worse = [
                 (self.probed[one.quality][raster], losses(_measured(probe, one.quality, name, scaled.raster), scaled))
-                for one in probe.uploads if one.quality is not None
+                for one in probe.uploads
+                if one.quality is not None
             ]
             powers = [
                 fitted(
-                    [(float(sent[part]), there[part]) for sent, there in worse], platform[part], USUAL_POWERS[part],
+                    [(float(sent[part]), there[part]) for sent, there in worse],
+                    platform[part],
+                    USUAL_POWERS[part],
                     LEAST_DISTORTION if part == 2 else LEAST_LOSS,
                 )
                 for part in range(3)
@@ -284,7 +307,9 @@ def _between(place: np.ndarray, length: int) -> tuple[np.ndarray, np.ndarray]:
     return low, place - low
 
 
-def _crossing(held: Callable[[np.ndarray], np.ndarray], wanted: np.ndarray, length: int) -> tuple[np.ndarray, np.ndarray]:
+def _crossing(
+    held: Callable[[np.ndarray], np.ndarray], wanted: np.ndarray, length: int
+) -> tuple[np.ndarray, np.ndarray]:
     """Where on a grid of so many points values that fall along it meet each wanted one, an index with its fraction, and the value there.
 
     0 where it is never so much, the last point where it is always more. A few points are looked at first, then halves between two.
@@ -309,11 +334,18 @@ _models: Lately[UploadModel] = Lately(64)
 def upload_model(probes: Probes, codec: Codec, keyframe_interval: int) -> UploadModel:
     """The model of one codec's upload, which every destination that takes it shares; kept by the keys of what it is made from."""
     key = probes.scaled.key, probes.upload.key, probes.effort.key, keyframe_interval
-    return _models.get(key) or _models.put(key, UploadModel(probes.scaled, probes.upload, probes.effort, codec, keyframe_interval))
+    return _models.get(key) or _models.put(
+        key, UploadModel(probes.scaled, probes.upload, probes.effort, codec, keyframe_interval)
+    )
 
 
 def probed_forecast(
-    journey: Journey, probes: Probes, rates: Sequence[int], *, evidence: Evidence = Evidence.PROBED, band: float = PROBED_BAND
+    journey: Journey,
+    probes: Probes,
+    rates: Sequence[int],
+    *,
+    evidence: Evidence = Evidence.PROBED,
+    band: float = PROBED_BAND,
 ) -> Forecast:
     """What is forecast at upload rates (bit/s, rising) of the plan's curve; `band` is the half width in points that it is given."""
     video = journey.plan.picture
@@ -322,7 +354,9 @@ def probed_forecast(
     sizes = [likeness.raster for likeness in probes.scaled.likenesses]
     rasters = {screen: sizes.index(raster.size) for screen, raster in journey.rasters().items()}
     ways = {  # what several screens or lines share is computed once
-        (rasters[screen], journey.served(screen, line) if probes.handling else None): None for screen in Screen for line in ViewerLine
+        (rasters[screen], journey.served(screen, line) if probes.handling else None): None
+        for screen in Screen
+        for line in ViewerLine
     }
     seen = dict(zip(ways, _seen(list(ways), probes, upload, lost), strict=True))
     views, tops = [], []
@@ -333,8 +367,15 @@ def probed_forecast(
             views.append(ViewLine(screen=screen, line=line, rendition=name, **view))
             tops.append(top)
     return Forecast(
-        rates=tuple(rates), achieved=tuple(achieved.round().astype(int).tolist()), evidence=(evidence,) * len(rates),
-        bands=(band,) * len(rates), views=tuple(views), perfect=tuple(tops), perfect_evidence=evidence, perfect_band=band, between=evidence,
+        rates=tuple(rates),
+        achieved=tuple(achieved.round().astype(int).tolist()),
+        evidence=(evidence,) * len(rates),
+        bands=(band,) * len(rates),
+        views=tuple(views),
+        perfect=tuple(tops),
+        perfect_evidence=evidence,
+        perfect_band=band,
+        between=evidence,
     )
 
 
@@ -361,7 +402,9 @@ def _seen(
         taken = np.array([upload.taken(probes.handling, ways[n][1] or "", bases[n], ways[n][0]) for n in handled])
         tops[handled] = taken[:, :1]
         away[handled] = summed(taken[:, 1:2], own[handled], taken[:, 2:])
-    parts = np.concatenate([whole, tops, _left(whole, own), _left(whole, away)], axis=1)  # two, then every rate as packed and as arrived
+    parts = np.concatenate(
+        [whole, tops, _left(whole, own), _left(whole, away)], axis=1
+    )  # two, then every rate as packed and as arrived
     found, decibels = conditions(parts[..., 0], parts[..., 1], moves), _decibels(parts[..., 2])
     before, most, rates = found[:, :1], found[:, 1], lost.shape[0]
     packed = np.minimum(found[:, 2 : 2 + rates], before)
@@ -419,7 +462,9 @@ def window_conditions(journey: Journey, probes: Probes, rate: int) -> list[float
         arrived = summed(platform, lost, powers)
     base = np.array(_parts(scaled))
     there, here = (_left(base, one) for one in (arrived, lost))
-    found: list[float] = np.minimum(conditions(there[:, 0], there[:, 1], moves), conditions(here[:, 0], here[:, 1], moves)).tolist()
+    found: list[float] = np.minimum(
+        conditions(there[:, 0], there[:, 1], moves), conditions(here[:, 0], here[:, 1], moves)
+    ).tolist()
     return found
 
 
@@ -428,8 +473,12 @@ def effort_shift(quick: ProbedWindow, tried: ProbedWindow, quality: int, base: L
     lost, before = (losses(one, base) for one in (tried.likenesses[0], quick.likenesses[raster]))
     ratios = [min(MOST_SHIFT, max(1 / MOST_SHIFT, now / then)) for now, then in zip(lost, before, strict=True)]
     return EffortShift(
-        quality=quality, key_bits=tried.key_bits / max(1, quick.key_bits), other_bits=tried.other_bits / max(1, quick.other_bits),
-        detail=ratios[0], information=ratios[1], distortion=ratios[2],
+        quality=quality,
+        key_bits=tried.key_bits / max(1, quick.key_bits),
+        other_bits=tried.other_bits / max(1, quick.other_bits),
+        detail=ratios[0],
+        information=ratios[1],
+        distortion=ratios[2],
     )
 
 

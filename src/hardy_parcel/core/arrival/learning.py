@@ -47,7 +47,11 @@ QUALITY_STEP, CEILINGS, SPARE = 0.5, 40, 1.05
 OUTLIER_TIMES, OUTLIER_POINTS, ENOUGH_FILES = 3.0, 2.0, 3
 """A file is one of its own where its error is so many times the others' and at least so many points, among at least so many files."""
 LEVEL_NEAR_LU, TARGET_NEAR_LU, PEAK_NEAR_DB, SOUND_STEP_BPS = 0.3, 0.6, 1.0, 8_000
-TRIED: dict[str, tuple[int, ...]] = {"h264": (18, 23, 28, 33, 39), "vp9": (24, 32, 40, 48, 58), "av1": (24, 32, 40, 48, 58)}
+TRIED: dict[str, tuple[int, ...]] = {
+    "h264": (18, 23, 28, 33, 39),
+    "vp9": (24, 32, 40, 48, 58),
+    "av1": (24, 32, 40, 48, 58),
+}
 """Qualities at which an upload may be encoded here, over those that ladders use."""
 LEAST_TRIED, BEYOND = 3, 6
 """So many of them are tried at least; and curves are drawn on by so much beyond the finest and the coarsest."""
@@ -61,8 +65,12 @@ def next_tried(codec: str, tried: Mapping[int, Sequence[float]], bits: Sequence[
         return steps[len(steps) // 2]
     finest, coarsest = min(tried), max(tried)
     low, high = steps.index(finest), steps.index(coarsest)
-    finer = any(seen > one for seen, one in zip(bits, tried[finest], strict=True)) or (rule is not None and rule < finest)
-    coarser = any(seen < one for seen, one in zip(bits, tried[coarsest], strict=True)) or (rule is not None and rule > coarsest)
+    finer = any(seen > one for seen, one in zip(bits, tried[finest], strict=True)) or (
+        rule is not None and rule < finest
+    )
+    coarser = any(seen < one for seen, one in zip(bits, tried[coarsest], strict=True)) or (
+        rule is not None and rule > coarsest
+    )
     if not finer and not coarser and len(tried) < LEAST_TRIED:
         coarser = high < len(steps) - 1 and (not low or high + low <= len(steps) - 1)  # on either side of the middle
         finer = not coarser
@@ -183,21 +191,28 @@ def _curves(observation: Observation) -> Curves:
 
     return Curves(
         grid=grid,
-        bits=np.array([np.minimum.accumulate(drawn(np.log(np.maximum(window.tried_bits, 1.0)))) for window in observation.windows]),
+        bits=np.array(
+            [np.minimum.accumulate(drawn(np.log(np.maximum(window.tried_bits, 1.0)))) for window in observation.windows]
+        ),
         seen={
-            screen: np.clip(np.array([drawn(window.tried[screen]) for window in observation.windows]), 0, 100) for screen in screens
+            screen: np.clip(np.array([drawn(window.tried[screen]) for window in observation.windows]), 0, 100)
+            for screen in screens
         },
         observed_bits=np.log(np.maximum([window.bits for window in observation.windows], 1.0)),
         observed={screen: np.array([window.seen[screen] for window in observation.windows]) for screen in screens},
     )
 
 
-def _at(observation: Observation, quality: float, ceiling_bps: float | None) -> tuple[np.ndarray, dict[Screen, np.ndarray]]:
+def _at(
+    observation: Observation, quality: float, ceiling_bps: float | None
+) -> tuple[np.ndarray, dict[Screen, np.ndarray]]:
     """Ln bits and conditions of every window by a rule."""
     curves = observation.curves
     wanted = np.full(len(curves.bits), quality)
     if ceiling_bps is not None:
-        most = math.log(max(1.0, ceiling_bps * observation.room / float(observation.frame_rate) / observation.over_other))
+        most = math.log(
+            max(1.0, ceiling_bps * observation.room / float(observation.frame_rate) / observation.over_other)
+        )
         meets = np.array([np.interp(-most, -row, curves.grid) for row in curves.bits])
         wanted = np.maximum(wanted, meets)
     bits = np.array([np.interp(want, curves.grid, row) for want, row in zip(wanted, curves.bits, strict=True)])
@@ -222,7 +237,9 @@ def _error(observation: Observation, quality: float, ceiling_bps: float | None) 
 def _rates(observations: Sequence[Observation]) -> list[float]:
     """The rate of every window (bit/s), as a ceiling would hold it."""
     return [
-        math.exp(value) * float(one.frame_rate) * one.over_other / one.room for one in observations for value in one.curves.observed_bits
+        math.exp(value) * float(one.frame_rate) * one.over_other / one.room
+        for one in observations
+        for value in one.curves.observed_bits
     ]
 
 
@@ -247,20 +264,28 @@ def fit_rule(observations: Sequence[Observation], rule: RenditionRule | None) ->
     prior_ceiling = rule.ceiling_bps(frame_rate_class(first.frame_rate)) if rule else None
     if prior_ceiling is not None:
         ceilings.append(float(prior_ceiling))
-    costs = np.array([[_cost(observations, rule, prior_ceiling, quality, ceiling) for quality in qualities] for ceiling in ceilings])
+    costs = np.array(
+        [[_cost(observations, rule, prior_ceiling, quality, ceiling) for quality in qualities] for ceiling in ceilings]
+    )
     weights = np.exp(costs.min() - costs)
     weights /= weights.sum()
     by_ceiling = weights.sum(axis=1)
     unmet = math.log(prior_ceiling or max(rates) * SPARE)
     ceiling = math.exp(float(by_ceiling @ [unmet if one is None else math.log(one) for one in ceilings]))
     return RuleFit(
-        short_side_px=first.short_side_px, codec=first.codec, quality=round(float(weights.sum(axis=0) @ qualities), 2),
+        short_side_px=first.short_side_px,
+        codec=first.codec,
+        quality=round(float(weights.sum(axis=0) @ qualities), 2),
         ceiling_bps=None if by_ceiling[0] > NO_CEILING else ceiling,
     )
 
 
 def _cost(
-    observations: Sequence[Observation], rule: RenditionRule | None, prior_ceiling: float | None, quality: float, ceiling: float | None
+    observations: Sequence[Observation],
+    rule: RenditionRule | None,
+    prior_ceiling: float | None,
+    quality: float,
+    ceiling: float | None,
 ) -> float:
     """Equation 2 of one rule."""
     cost = 0.0
@@ -283,7 +308,9 @@ Named = tuple[str, Observation]
 """A file's name with what was observed of it."""
 
 
-def correct(sheet: Sheet, destination: Destination, files: Sequence[Named], expected: Sequence[dict[Screen, float]] = ()) -> Correction:
+def correct(
+    sheet: Sheet, destination: Destination, files: Sequence[Named], expected: Sequence[dict[Screen, float]] = ()
+) -> Correction:
     """A new version of a sheet whose handling explains what came back; `files` are all that came back of one destination, `expected` what
     was forecast of each. One file that no rule explains together with the others is named and left out."""
     place = destination.placement
@@ -294,7 +321,12 @@ def correct(sheet: Sheet, destination: Destination, files: Sequence[Named], expe
         known = [error for error in errors if error is not None]
         for number, error in enumerate(errors):
             rest = [other for place_, other in enumerate(errors) if place_ != number and other is not None]
-            if error is not None and error >= OUTLIER_POINTS and rest and error > OUTLIER_TIMES * max(0.3, statistics.median(rest)):
+            if (
+                error is not None
+                and error >= OUTLIER_POINTS
+                and rest
+                and error > OUTLIER_TIMES * max(0.3, statistics.median(rest))
+            ):
                 left_out.add(number)
         if left_out and len(known) - len(left_out) >= 2:
             new = _handling(place, [one for number, (_, one) in enumerate(files) if number not in left_out])
@@ -307,15 +339,22 @@ def correct(sheet: Sheet, destination: Destination, files: Sequence[Named], expe
         if before is None and number < len(expected) and expected[number]:
             before = _off(expected[number], one)
         after = _file_error(new, one)
-        told.append(FileError(
-            file_name=name, before=None if before is None else round(before, 1), after=None if after is None else round(after, 1),
-            outlier=number in left_out,
-        ))
+        told.append(
+            FileError(
+                file_name=name,
+                before=None if before is None else round(before, 1),
+                after=None if after is None else round(after, 1),
+                outlier=number in left_out,
+            )
+        )
     changed_place = _with_sound(place, new, [one for number, (_, one) in enumerate(files) if number not in left_out])
     changes = _changes(place, changed_place, files[-1][1].upload_side_px)
-    corrected = sheet.model_copy(update={
-        "placements": tuple(changed_place if one.id == place.id else one for one in sheet.placements), "version": sheet.version + 1,
-    })
+    corrected = sheet.model_copy(
+        update={
+            "placements": tuple(changed_place if one.id == place.id else one for one in sheet.placements),
+            "version": sheet.version + 1,
+        }
+    )
     return Correction(sheet=corrected, changes=changes, errors=tuple(told), sentence=_sentence(changes, told))
 
 
@@ -356,7 +395,11 @@ def rule_of(handling: Handling, observation: Observation) -> RenditionRule | Non
 
 def _same_side(side_px: int, observation: Observation, tier: HandlingTier) -> bool:
     lowest = min(rule.short_side_px for rule in tier.renditions)
-    small = side_px == lowest and observation.upload_side_px <= lowest and observation.short_side_px == observation.upload_side_px
+    small = (
+        side_px == lowest
+        and observation.upload_side_px <= lowest
+        and observation.short_side_px == observation.upload_side_px
+    )
     return abs(side_px - observation.short_side_px) <= 2 or small
 
 
@@ -386,7 +429,9 @@ def _tier(handling: Handling, tier: HandlingTier, observations: Sequence[Observa
     for one in observations:
         groups.setdefault((one.short_side_px, one.codec), []).append(one)
     for (side, codec), own in groups.items():
-        known = rule_of(Handling(tiers=(tier.model_copy(update={"renditions": tuple(rules)}),)), own[0]) if rules else None
+        known = (
+            rule_of(Handling(tiers=(tier.model_copy(update={"renditions": tuple(rules)}),)), own[0]) if rules else None
+        )
         fit = fit_rule(own, known)
         base = known or min(tier.renditions, key=lambda rule: abs(math.log(rule.short_side_px / side)))
         ratio = _ratio(base, fit, own, known is not None)
@@ -397,19 +442,28 @@ def _tier(handling: Handling, tier: HandlingTier, observations: Sequence[Observa
         new = _rule(base, quality=fit.quality, times=ratio, codec=codec, side_px=base.short_side_px if known else side)
         rules = [rule for rule in rules if rule is not known] + [new]
         fitted.add(id(new))
-    shift, times = (statistics.median(values) if values else neutral for values, neutral in ((shifts, 0.0), (ratios, 1.0)))
+    shift, times = (
+        statistics.median(values) if values else neutral for values, neutral in ((shifts, 0.0), (ratios, 1.0))
+    )
     alike = tuple(
-        rule if id(rule) in fitted else _rule(rule, quality=rule.quality + shift, times=times, codec=rule.codec, side_px=rule.short_side_px)
+        rule
+        if id(rule) in fitted
+        else _rule(rule, quality=rule.quality + shift, times=times, codec=rule.codec, side_px=rule.short_side_px)
         for rule in rules
     )
     return tier.model_copy(update={"renditions": tuple(sorted(alike, key=lambda rule: -rule.short_side_px))})
 
 
 def _rule(base: RenditionRule, *, quality: float, times: float, codec: str, side_px: int) -> RenditionRule:
-    return base.model_copy(update={
-        "short_side_px": side_px, "codec": codec, "quality": int(np.clip(round(quality), 0, 63)),
-        "ceiling_standard_bps": _rounded(base.ceiling_standard_bps * times), "ceiling_high_bps": _rounded(base.ceiling_high_bps * times),
-    })
+    return base.model_copy(
+        update={
+            "short_side_px": side_px,
+            "codec": codec,
+            "quality": int(np.clip(round(quality), 0, 63)),
+            "ceiling_standard_bps": _rounded(base.ceiling_standard_bps * times),
+            "ceiling_high_bps": _rounded(base.ceiling_high_bps * times),
+        }
+    )
 
 
 def _first_tier(observations: Sequence[Observation]) -> HandlingTier:
@@ -417,10 +471,20 @@ def _first_tier(observations: Sequence[Observation]) -> HandlingTier:
     side, first = max(one.short_side_px for one in observations), observations[0]
     most = max(_rates(observations))
     middle = TRIED[first.codec][len(TRIED[first.codec]) // 2]
-    return HandlingTier(name="all uploads", renditions=(RenditionRule.model_validate({
-        "short_side_px": side, "codec": first.codec, "quality": middle, "ceiling_standard_bps": _rounded(most * 2),
-        "ceiling_high_bps": _rounded(most * 2),
-    }),))
+    return HandlingTier(
+        name="all uploads",
+        renditions=(
+            RenditionRule.model_validate(
+                {
+                    "short_side_px": side,
+                    "codec": first.codec,
+                    "quality": middle,
+                    "ceiling_standard_bps": _rounded(most * 2),
+                    "ceiling_high_bps": _rounded(most * 2),
+                }
+            ),
+        ),
+    )
 
 
 def _ratio(base: RenditionRule, fit: RuleFit, own: Sequence[Observation], known: bool) -> float:
@@ -441,12 +505,15 @@ def _with_sound(place: Placement, handling: Handling, observations: Sequence[Obs
     rule = place.audio
     heard = [(one.sent_sound, one.sound) for one in observations if one.sent_sound and one.sound]
     changed = [
-        (sent.integrated_lufs, back.integrated_lufs) for sent, back in heard
+        (sent.integrated_lufs, back.integrated_lufs)
+        for sent, back in heard
         if sent.integrated_lufs is not None and back.integrated_lufs is not None
     ]
     down = [back for sent, back in changed if back < sent - LEVEL_NEAR_LU]
     up = [back for sent, back in changed if back > sent + LEVEL_NEAR_LU]
-    reached = down or [back.integrated_lufs for _, back in heard if back.integrated_lufs in up and not _held_by_peaks(back, rule)]
+    reached = down or [
+        back.integrated_lufs for _, back in heard if back.integrated_lufs in up and not _held_by_peaks(back, rule)
+    ]
     if down or up:
         handling = handling.model_copy(update={"loudness": "both ways" if up else "turns down"})
     if reached and (rule.target_lufs is None or abs(statistics.median(reached) - rule.target_lufs) > TARGET_NEAR_LU):
@@ -474,10 +541,15 @@ def _changes(was: Placement, now: Placement, upload_side_px: int) -> tuple[Handl
         one, other = old.get(side), new.get(side)
         if one is None or other is None:
             is_not = "is not served"
-            found.append(HandlingChange(what=f"{side}p", was="is served" if one else is_not, becomes=is_not if one else _rule_text(other)))
+            found.append(
+                HandlingChange(
+                    what=f"{side}p", was="is served" if one else is_not, becomes=is_not if one else _rule_text(other)
+                )
+            )
             continue
         values: tuple[tuple[str, str, str], ...] = (
-            ("codec", name_of(one.codec), name_of(other.codec)), ("quality", str(one.quality), str(other.quality)),
+            ("codec", name_of(one.codec), name_of(other.codec)),
+            ("quality", str(one.quality), str(other.quality)),
             ("ceiling", mbps_text(one.ceiling_standard_bps), mbps_text(other.ceiling_standard_bps)),
         )
         found += [HandlingChange(what=f"{side}p {what}", was=a, becomes=b) for what, a, b in values if a != b]
@@ -490,7 +562,9 @@ def _changes(was: Placement, now: Placement, upload_side_px: int) -> tuple[Handl
 
 
 def _rule_text(rule: RenditionRule | None) -> str:
-    return f"{name_of(rule.codec)}, quality {rule.quality}, up to {mbps_text(rule.ceiling_standard_bps)}" if rule else ""
+    return (
+        f"{name_of(rule.codec)}, quality {rule.quality}, up to {mbps_text(rule.ceiling_standard_bps)}" if rule else ""
+    )
 
 
 def _level(lufs: float | None) -> str:
@@ -523,7 +597,9 @@ def explains(found: ReturnedFound, destination: Destination) -> tuple[str, ...]:
     if tier is None:
         return (f"{destination.sheet_name} was taken to serve the very file; it is encoded anew.",)
     said, rule = [], rule_of(handling, one)
-    largest = max((r.short_side_px for r in tier.renditions if r.short_side_px <= one.upload_side_px), default=one.upload_side_px)
+    largest = max(
+        (r.short_side_px for r in tier.renditions if r.short_side_px <= one.upload_side_px), default=one.upload_side_px
+    )
     if one.best and one.short_side_px < largest - 2:
         said.append(f"The best that came back is {one.short_side_px}p; the sheet says {largest}p.")
     elif rule is None:
@@ -533,8 +609,14 @@ def explains(found: ReturnedFound, destination: Destination) -> tuple[str, ...]:
     if rule:
         ceiling = rule.ceiling_bps(frame_rate_class(one.frame_rate))
         if one.video_bps > ceiling * one.room * 1.08:
-            said.append(f"It has {mbps_text(one.video_bps)}, more than the ceiling of {mbps_text(ceiling)} in the sheet.")
-    off = [(screen, value - found.expected[screen]) for screen, value in found.conditions.items() if screen in found.expected]
+            said.append(
+                f"It has {mbps_text(one.video_bps)}, more than the ceiling of {mbps_text(ceiling)} in the sheet."
+            )
+    off = [
+        (screen, value - found.expected[screen])
+        for screen, value in found.conditions.items()
+        if screen in found.expected
+    ]
     if off and not said:
         worst = max(off, key=lambda pair: abs(pair[1]))
         if abs(worst[1]) > 2:
@@ -555,5 +637,3 @@ def seen_sentence(found: ReturnedFound) -> str:
         return f"{told}."
     off = now - found.expected[screen]
     return f"{told}: {abs(off):.0f} {'points' if round(abs(off)) != 1 else 'point'} {'above' if off > 0 else 'below'} the forecast."
-
-

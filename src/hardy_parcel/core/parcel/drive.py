@@ -19,4 +19,6 @@ class Drive(Model):
 
     def lies_above(self, other: Drive) -> bool:
         """Whether this is what is found at the mount point of the other drive while that one is not mounted."""
-        return self.mount_point != other.mount_point and other.mount_point.startswith(self.mount_point.rstrip("/") + "/")
+        return self.mount_point != other.mount_point and other.mount_point.startswith(
+            self.mount_point.rstrip("/") + "/"
+        )

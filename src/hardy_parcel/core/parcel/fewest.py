@@ -74,18 +74,18 @@ def covered(ways: Sequence[Way], lanes: Sequence[str]) -> list[int]:
     A way serves a lane where it arrives within one noticeable step of the best way there on every screen.
     """
     best = best_of(ways, lanes)
-    masks = [_mask(way, lanes, best) for way in ways]
+    masks = [_mask(candidate, lanes, best) for candidate in ways]
     whole = 0
     for mask in masks:
         whole |= mask
-    kept = _undominated(masks, ways)
-    return _exact(kept, masks, ways, whole) if len(lanes) <= MOST_EXACT else _greedy(kept, masks, ways, whole)
+    stored = _undominated(masks, ways)
+    return _exact(stored, masks, ways, whole) if len(lanes) <= MOST_EXACT else _greedy(stored, masks, ways, whole)
 
 
 def best_of(ways: Sequence[Way], lanes: Sequence[str]) -> dict[str, tuple[float, ...]]:
     """What arrives of the best way over all screens, by lane; lanes that none serves are missing."""
-    there = {lane: [way.arrives[lane] for way in ways if lane in way.arrives] for lane in lanes}
-    return {lane: max(found, key=sum) for lane, found in there.items() if found}
+    present = {lane: [candidate.arrives[lane] for candidate in ways if lane in candidate.arrives] for lane in lanes}
+    return {lane: max(offered, key=sum) for lane, offered in present.items() if offered}
 
 
 def same_picture(one: Plan, other: Plan) -> bool:
@@ -101,29 +101,34 @@ def below(way: Way, lane: str, best: Mapping[str, Sequence[float]]) -> float | N
     """By how many points at most a way arrives worse on one screen than the best there; None where it is not taken."""
     if lane not in way.arrives:
         return None
-    return max((there - here for here, there in zip(way.arrives[lane], best[lane], strict=True)), default=0.0)
+    return max(
+        (best_value - value for value, best_value in zip(way.arrives[lane], best[lane], strict=True)),
+        default=0.0,
+    )
 
 
-def _serves(way: Way, lane: str, best: Mapping[str, Sequence[float]]) -> bool:
-    worse = below(way, lane, best)
+def _serves(candidate: Way, lane: str, best: Mapping[str, Sequence[float]]) -> bool:
+    worse = below(candidate, lane, best)
     return worse is not None and worse <= NOTICEABLE_STEP
 
 
-def _mask(way: Way, lanes: Sequence[str], best: Mapping[str, Sequence[float]]) -> int:
-    return sum(1 << n for n, lane in enumerate(lanes) if _serves(way, lane, best))
+def _mask(candidate: Way, lanes: Sequence[str], best: Mapping[str, Sequence[float]]) -> int:
+    return sum(1 << n for n, lane in enumerate(lanes) if _serves(candidate, lane, best))
 
 
-def _undominated(masks: Sequence[int], ways: Sequence[Way]) -> list[int]:
+def _undominated(masks: Sequence[int], options: Sequence[Way]) -> list[int]:
     """Ways that serve somebody and that no smaller one serves as many and more with."""
-    order = sorted((n for n in range(len(ways)) if masks[n]), key=lambda n: (ways[n].size_bytes, -masks[n].bit_count()))
-    kept: list[int] = []
+    order = sorted(
+        (n for n in range(len(options)) if masks[n]), key=lambda n: (options[n].size_bytes, -masks[n].bit_count())
+    )
+    stored: list[int] = []
     for n in order:
-        if not any(masks[n] | masks[other] == masks[other] for other in kept):
-            kept.append(n)
-    return kept
+        if not any(masks[n] | masks[other] == masks[other] for other in stored):
+            stored.append(n)
+    return stored
 
 
-def _exact(kept: Sequence[int], masks: Sequence[int], ways: Sequence[Way], whole: int) -> list[int]:
+def _exact(stored: Sequence[int], masks: Sequence[int], options: Sequence[Way], whole: int) -> list[int]:
     """By rising sets of served lanes: the fewest files, then the fewest bytes, that serve each."""
     best: dict[int, tuple[int, float, tuple[int, ...]]] = {0: (0, 0.0, ())}
     for state in range(whole + 1):
@@ -134,25 +139,27 @@ def _exact(kept: Sequence[int], masks: Sequence[int], ways: Sequence[Way], whole
         if not missing:
             continue
         lowest = missing & -missing  # whoever serves this lane has to come sometime, so it may come now
-        for n in kept:
+        for n in stored:
             if masks[n] & lowest:
                 after = state | masks[n]
-                offer = (files + 1, size + ways[n].size_bytes, (*chosen, n))
+                offer = (files + 1, size + options[n].size_bytes, (*chosen, n))
                 if after not in best or offer[:2] < best[after][:2]:
                     best[after] = offer
     return sorted(best[whole][2])
 
 
-def _greedy(kept: Sequence[int], masks: Sequence[int], ways: Sequence[Way], whole: int) -> list[int]:
+def _greedy(stored: Sequence[int], masks: Sequence[int], options: Sequence[Way], whole: int) -> list[int]:
     chosen, served = list[int](), 0
     while served != whole:
-        n = max(kept, key=lambda one: ((masks[one] & ~served).bit_count(), -ways[one].size_bytes))
+        n = max(stored, key=lambda number: ((masks[number] & ~served).bit_count(), -options[number].size_bytes))
         chosen.append(n)
         served |= masks[n]
     return sorted(chosen)
 
 
-def fewest_files(ways: Sequence[Way], names: Mapping[str, str], now_bytes: Mapping[str, float], why_not: Mapping[str, str]) -> FewestFiles:
+def fewest_files(
+    ways: Sequence[Way], names: Mapping[str, str], now_bytes: Mapping[str, float], why_not: Mapping[str, str]
+) -> FewestFiles:
     """The fewest files for lanes whose `names` are given by parcel, in their order; `now_bytes` are their own files' sizes.
 
     `why_not` has a phrase for a lane that nothing but its own file serves, which stays as it is planned. A lane is served by the chosen
@@ -163,44 +170,66 @@ def fewest_files(ways: Sequence[Way], names: Mapping[str, str], now_bytes: Mappi
     chosen = [ways[n] for n in covered(ways, lanes)]
     serving: dict[int, list[str]] = {}
     for lane in lanes:
-        takers = [n for n, way in enumerate(chosen) if _serves(way, lane, best)]
+        takers = [n for n, candidate in enumerate(chosen) if _serves(candidate, lane, best)]
         if takers:
-            serving.setdefault(max(takers, key=lambda n: (chosen[n].lane == lane, -(below(chosen[n], lane, best) or 0))), []).append(lane)
+            serving.setdefault(
+                max(takers, key=lambda n: (chosen[n].lane == lane, -(below(chosen[n], lane, best) or 0))), []
+            ).append(lane)
     files = []
-    for n, served in sorted(serving.items(), key=lambda one: lanes.index(one[1][0])):
-        way = chosen[n] if len(served) > 1 else _as_planned(ways, served[0]) or chosen[n]
+    for n, served in sorted(serving.items(), key=lambda entry: lanes.index(entry[1][0])):
+        candidate = chosen[n] if len(served) > 1 else _as_planned(ways, served[0]) or chosen[n]
         parts = tuple(
             ServedLane(
-                parcel_id=lane, name=names[lane], conditions=tuple(round(one, 1) for one in way.arrives[lane]),
-                below_best=round(below(way, lane, best) or 0.0, 1),
+                parcel_id=lane,
+                name=names[lane],
+                conditions=tuple(round(entry, 1) for entry in candidate.arrives[lane]),
+                below_best=round(below(candidate, lane, best) or 0.0, 1),
             )
             for lane in served
         )
-        files.append(SharedFile(
-            parcel_id=way.lane, words=way.words, video_bitrate_bps=way.video_bitrate_bps, size_bytes=round(way.size_bytes), serves=parts,
-            sentence=_said(way, parts, why_not),
-        ))
-    total, before = sum(one.size_bytes for one in files), round(sum(now_bytes.values()))
-    upload = sum(one.size_bytes * len(one.serves) for one in files)
-    supposed = any(way.supposed for way in chosen)
+        files.append(
+            SharedFile(
+                parcel_id=candidate.lane,
+                words=candidate.words,
+                video_bitrate_bps=candidate.video_bitrate_bps,
+                size_bytes=round(candidate.size_bytes),
+                serves=parts,
+                sentence=_said(candidate, parts, why_not),
+            )
+        )
+    total, before = sum(entry.size_bytes for entry in files), round(sum(now_bytes.values()))
+    upload = sum(entry.size_bytes * len(entry.serves) for entry in files)
+    supposed = any(candidate.supposed for candidate in chosen)
     return FewestFiles(
-        files=tuple(files), total_bytes=total, upload_bytes=upload, now_bytes=before, now_files=len(lanes),
-        exact=len(lanes) <= MOST_EXACT, supposed=supposed,
+        files=tuple(files),
+        total_bytes=total,
+        upload_bytes=upload,
+        now_bytes=before,
+        now_files=len(lanes),
+        exact=len(lanes) <= MOST_EXACT,
+        supposed=supposed,
         sentence=_sentence(files, len(lanes), upload, before, supposed),
     )
 
 
-def _as_planned(ways: Sequence[Way], lane: str) -> Way | None:
+def _as_planned(options: Sequence[Way], lane: str) -> Way | None:
     """A lane's own file as it is planned: where nothing is shared, nothing is changed either."""
-    return next((way for way in ways if way.lane == lane and way.video_bitrate_bps is None and lane in way.arrives), None)
+    return next(
+        (
+            candidate
+            for candidate in options
+            if candidate.lane == lane and candidate.video_bitrate_bps is None and lane in candidate.arrives
+        ),
+        None,
+    )
 
 
-def _said(way: Way, served: Sequence[ServedLane], why_not: Mapping[str, str]) -> str:
-    names = _listed([one.name for one in served])
+def _said(candidate: Way, served: Sequence[ServedLane], why_not: Mapping[str, str]) -> str:
+    names = _listed([item.name for item in served])
     if len(served) > 1:
-        return f"One {way.words} serves {names}."
+        return f"One {candidate.words} serves {names}."
     why = why_not.get(served[0].parcel_id, "")
-    return f"{names} needs its own: {way.words}.{f' With another’s, {why}.' if why else ''}"
+    return f"{names} needs its own: {candidate.words}.{f' With another’s, {why}.' if why else ''}"
 
 
 def _sentence(files: Sequence[SharedFile], lanes: int, upload: int, before: int, supposed: bool) -> str:
@@ -210,8 +239,8 @@ def _sentence(files: Sequence[SharedFile], lanes: int, upload: int, before: int,
         return f"Every one of the {lanes} lanes needs a file of its own." if lanes > 1 else ""
     count = "One file serves" if len(files) == 1 else f"{len(files)} files serve"
     turn = f"and {size_text(before - upload)} less" if upload <= before else f"but {size_text(upload - before)} more"
-    told = ", as far as can be supposed before moments are tried" if supposed else ""
-    return f"{count} all {lanes} lanes within what a viewer notices: {lanes - len(files)} to pack less, {turn} to upload{told}."
+    supposition = ", as far as can be supposed before moments are tried" if supposed else ""
+    return f"{count} all {lanes} lanes within what a viewer notices: {lanes - len(files)} to pack less, {turn} to upload{supposition}."
 
 
 def _listed(names: Sequence[str]) -> str:

@@ -47,7 +47,11 @@ def container_of(facts: MasterFacts) -> Container | None:
 
 def against(facts: MasterFacts, destination: Destination, excerpt: Excerpt, *, sound_too: bool = True) -> list[str]:
     """Why the master cannot go as it is, or without `sound_too` its picture; empty when it can, untouched or re-wrapped."""
-    found = [*_treated(facts, excerpt, sound_too), *_not_taken(facts, destination, sound_too), *_over_limits(facts, destination, excerpt)]
+    found = [
+        *_treated(facts, excerpt, sound_too),
+        *_not_taken(facts, destination, sound_too),
+        *_over_limits(facts, destination, excerpt),
+    ]
     wrapped = _wrapping(facts, destination, sound_too)
     if ends_early(facts, excerpt) and wrapped and wrapped[1] not in ENDS_ANYWHERE:
         found.append(f"{CONTAINER_NAMES[wrapped[1]]} cannot end before the master does without encoding")
@@ -80,8 +84,10 @@ def _treated(facts: MasterFacts, excerpt: Excerpt, sound_too: bool) -> list[str]
         where = f"; the nearest are at {near}" if near else ", and its file has no index of them"
         found.append(f"without encoding it can only begin at a keyframe{where}")
     wanted = (
-        (mending.remove_bars, "baked-in bars are to be removed"), (mending.deinterlace in INTERLACED, "it is to be deinterlaced"),
-        (mending.constant_rate, "its rate is to be made constant"), (mending.turn_down and sound_too, "its sound is to be turned down"),
+        (mending.remove_bars, "baked-in bars are to be removed"),
+        (mending.deinterlace in INTERLACED, "it is to be deinterlaced"),
+        (mending.constant_rate, "its rate is to be made constant"),
+        (mending.turn_down and sound_too, "its sound is to be turned down"),
     )
     return found + [words for asked, words in wanted if asked]
 
@@ -125,7 +131,9 @@ def _over_limits(facts: MasterFacts, destination: Destination, excerpt: Excerpt)
     place, name, found = destination.placement, destination.sheet_name, []
     share = float(excerpt.duration_s / facts.duration_s) if facts.duration_s else 1.0
     if facts.size_bytes * min(1.0, share) > place.max_bytes:
-        found.append(f"its {size_text(facts.size_bytes * min(1.0, share))} is more than the {size_text(place.max_bytes)} that {name} takes")
+        found.append(
+            f"its {size_text(facts.size_bytes * min(1.0, share))} is more than the {size_text(place.max_bytes)} that {name} takes"
+        )
     if excerpt.duration_s > place.max_duration_s:
         found.append(f"it is longer than the {place.max_duration_s} s that {name} takes")
     codec: Codec | None = facts.video.codec if facts.video.codec in TABLES else None
@@ -158,7 +166,9 @@ def hidden_sets(facts: MasterFacts, destination: Destination) -> bool:
     return facts.video.sample_entry == HIDDEN_SETS and not destination.placement.re_encodes
 
 
-def best_method(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> tuple[Method, Container]:
+def best_method(
+    facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt
+) -> tuple[Method, Container]:
     """How the master goes as it is; what is cut or loses its sound is re-wrapped, and a creator may re-wrap what could go untouched."""
     kept = choices.method is Method.SOUND_ANEW and choices.sound and facts.audio is not None
     found = _wrapping(facts, destination, not kept) or (Method.UNTOUCHED, container_of(facts) or "mp4")
@@ -186,19 +196,36 @@ def recorded_picture(facts: MasterFacts, frames: int) -> VideoPlan:
         return Chosen(value=value, because=because)
 
     return VideoPlan(
-        codec=own(video.codec if video.codec in CODECS else "h264"), profile=own(video.profile or "not stated"), level=own(video.level),
+        codec=own(video.codec if video.codec in CODECS else "h264"),
+        profile=own(video.profile or "not stated"),
+        level=own(video.level),
         framing=own(Framing(mode=None, width=size[0], height=size[1], crop=whole, picture=whole)),
-        deinterlace=own(FieldOrder.NONE), pixel_format=own(video.pixel_format), frame_rate=own(video.frame_rate),
-        keep_every=Fraction(1), frames=frames, rate_control=own(RateControl.RECORDED),
-        target_bps=own(video.bitrate_bps or facts.bitrate_bps), ceiling_bps=own(None), buffer_bits=own(None), quality=own(None),
-        keyframe_interval_frames=own(None), effort=own(None), colour=own(video.colour),
-        source_matrix=video.colour.matrix or "bt709", source_range=video.colour.range or "tv", scaler=own(None), sharpen=own(None),
+        deinterlace=own(FieldOrder.NONE),
+        pixel_format=own(video.pixel_format),
+        frame_rate=own(video.frame_rate),
+        keep_every=Fraction(1),
+        frames=frames,
+        rate_control=own(RateControl.RECORDED),
+        target_bps=own(video.bitrate_bps or facts.bitrate_bps),
+        ceiling_bps=own(None),
+        buffer_bits=own(None),
+        quality=own(None),
+        keyframe_interval_frames=own(None),
+        effort=own(None),
+        colour=own(video.colour),
+        source_matrix=video.colour.matrix or "bt709",
+        source_range=video.colour.range or "tv",
+        scaler=own(None),
+        sharpen=own(None),
     )
 
 
 def whole_picture(facts: MasterFacts) -> VideoPlan:
     """How a master's pictures are read for looking at them: all of the picture, upright, its colours as its tags or our guess say."""
-    video, because = facts.video, Because(code="to_look_at", sentence="so that it can be looked at", source=Source.PROGRAM)
+    video, because = (
+        facts.video,
+        Because(code="to_look_at", sentence="so that it can be looked at", source=Source.PROGRAM),
+    )
     found = colours(facts)
     part = active_picture(display_width=video.display_width, display_height=video.display_height)
 
@@ -206,12 +233,18 @@ def whole_picture(facts: MasterFacts) -> VideoPlan:
         return Chosen(value=value, because=because)
 
     inside = part.model_copy(update={"x": 0, "y": 0})
-    return recorded_picture(facts, 1).model_copy(update={
-        "framing": so(Framing(mode=None, width=part.width, height=part.height, crop=part, picture=inside)),
-        "pixel_format": so("yuv420p"), "scaler": so("bicubic"), "colour": found.tags,
-        "source_matrix": found.read_as.matrix, "source_range": found.read_as.range, "source_primaries": found.read_as.primaries,
-        "source_transfer": found.read_as.transfer,
-    })
+    return recorded_picture(facts, 1).model_copy(
+        update={
+            "framing": so(Framing(mode=None, width=part.width, height=part.height, crop=part, picture=inside)),
+            "pixel_format": so("yuv420p"),
+            "scaler": so("bicubic"),
+            "colour": found.tags,
+            "source_matrix": found.read_as.matrix,
+            "source_range": found.read_as.range,
+            "source_primaries": found.read_as.primaries,
+            "source_transfer": found.read_as.transfer,
+        }
+    )
 
 
 def recorded_sound(facts: MasterFacts) -> AudioPlan | None:
@@ -225,29 +258,53 @@ def recorded_sound(facts: MasterFacts) -> AudioPlan | None:
         return Chosen(value=value, because=because)
 
     return AudioPlan(
-        codec=own(sound_codec_of(sound.codec) or "aac"), bitrate_bps=own(sound.bitrate_bps), sample_rate_hz=own(sound.sample_rate_hz),
-        channels=own(sound.channels), gain_db=own(0.0), copied=True,
-        expected_lufs=sound.integrated_lufs, expected_peak_dbtp=sound.true_peak_dbtp,
-        master_lufs=sound.integrated_lufs, master_peak_dbtp=sound.true_peak_dbtp,
+        codec=own(sound_codec_of(sound.codec) or "aac"),
+        bitrate_bps=own(sound.bitrate_bps),
+        sample_rate_hz=own(sound.sample_rate_hz),
+        channels=own(sound.channels),
+        gain_db=own(0.0),
+        copied=True,
+        expected_lufs=sound.integrated_lufs,
+        expected_peak_dbtp=sound.true_peak_dbtp,
+        master_lufs=sound.integrated_lufs,
+        master_peak_dbtp=sound.true_peak_dbtp,
     )
 
 
 def method_because(
-    method: Method, container: Container, destination: Destination, *, cut: bool = False, silent: bool = False, hidden: bool = False
+    method: Method,
+    container: Container,
+    destination: Destination,
+    *,
+    cut: bool = False,
+    silent: bool = False,
+    hidden: bool = False,
 ) -> Chosen[Method]:
     """The method with its reason; `hidden` says that the picture's parameter sets were not where every player finds them."""
     name = destination.sheet_name
     if method is Method.SOUND_ANEW:
-        return chosen(method, "picture_kept", "the picture's packets are moved as they are and only the sound is made anew", Source.SHEET)
+        return chosen(
+            method,
+            "picture_kept",
+            "the picture's packets are moved as they are and only the sound is made anew",
+            Source.SHEET,
+        )
     if cut or silent:
         parts = "cut to the excerpt" if cut else "left without its sound"
         parts += " and left without its sound" if cut and silent else ""
-        return chosen(method, "moved", f"{name} takes these streams; they are moved without encoding, {parts}", Source.SHEET)
+        return chosen(
+            method, "moved", f"{name} takes these streams; they are moved without encoding, {parts}", Source.SHEET
+        )
     if method is Method.UNTOUCHED and not destination.placement.re_encodes:
         why = f"{name} takes the master and plays it as it comes, so encoding it again would only take from it"
         return chosen(method, "taken_untouched", why, Source.SHEET)
     if method is Method.UNTOUCHED:
-        return chosen(method, "taken_untouched", f"{name} takes the master untouched, so no generation is lost on our side", Source.SHEET)
+        return chosen(
+            method,
+            "taken_untouched",
+            f"{name} takes the master untouched, so no generation is lost on our side",
+            Source.SHEET,
+        )
     if hidden:
         why = f"{name} plays these streams as they come; they are moved without encoding, since not every player reads {HIDDEN_SETS}"
         return chosen(method, "described_anew", why, Source.STANDARD)

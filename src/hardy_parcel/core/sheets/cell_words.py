@@ -13,33 +13,76 @@ from .sheet import FrameRateClass
 
 NUMBER = r"\d{1,3}(?:[ \u00a0\u202f\u2009'’]\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)*"
 UNIT = (
-    r"(?P<unit{n}>(?:[gmk](?:ega|ilo|iga)?\s*-?)?bits?(?:\s*(?:/|per|pro|p)\s*(?:s|sec|second|sek)\b\.?|ps\b)?|[gmk]b(?:/s(?:ec)?\b|ps\b|it\b)?|bps\b|[mk]b?\b)"
+    r"(?P<unit{n}>(?:[gmk](?:ega|ilo|iga)?\s*-?)?bits?(?:\s*(?:/|per|pro|p)\s*(?:s|sec|second|sek)\b\.?|ps\b)?"
+    r"|[gmk]b(?:/s(?:ec)?\b|ps\b|it\b)?|bps\b|[mk]b?\b)"
 )
 TO = r"\s*(?:–|—|−|-|~|…|\.{2,3}|\bto\b|\band\b|\bbis\b|\bthrough\b)\s*"
 SIZE_NAMES = (
-    (r"\b8k\b", 4320), (r"\b(?:4k|uhd|ultra\s*hd)\b", 2160), (r"\b(?:2k|qhd|wqhd|quad\s*hd)\b", 1440),
-    (r"\b(?:full\s*hd|fhd)\b", 1080), (r"\bhd(?!r)\b", 720), (r"\bsd(?!r)\b", 480),
+    (r"\b8k\b", 4320),
+    (r"\b(?:4k|uhd|ultra\s*hd)\b", 2160),
+    (r"\b(?:2k|qhd|wqhd|quad\s*hd)\b", 1440),
+    (r"\b(?:full\s*hd|fhd)\b", 1080),
+    (r"\bhd(?!r)\b", 720),
+    (r"\bsd(?!r)\b", 480),
 )
 KNOWN_SIDES = {
-    144, 180, 240, 270, 288, 360, 396, 404, 406, 480, 486, 540, 576, 608, 640, 720, 768, 800, 900,
-    960, 1024, 1080, 1200, 1280, 1440, 1600, 1620, 2000, 2160, 2880, 4320,
+    144,
+    180,
+    240,
+    270,
+    288,
+    360,
+    396,
+    404,
+    406,
+    480,
+    486,
+    540,
+    576,
+    608,
+    640,
+    720,
+    768,
+    800,
+    900,
+    960,
+    1024,
+    1080,
+    1200,
+    1280,
+    1440,
+    1600,
+    1620,
+    2000,
+    2160,
+    2880,
+    4320,
 }
 CODECS = (
-    (r"\b(?:h\.?\s?265|hevc|x265)\b", "hevc"), (r"\b(?:h\.?\s?264|avc|x264|mpeg-?4 avc)\b", "h264"), (r"\bvp-?9\b", "vp9"),
+    (r"\b(?:h\.?\s?265|hevc|x265)\b", "hevc"),
+    (r"\b(?:h\.?\s?264|avc|x264|mpeg-?4 avc)\b", "h264"),
+    (r"\bvp-?9\b", "vp9"),
     (r"\bav-?1\b", "av1"),
 )
 RANGES = ((r"\b(?:hdr(?:10\+?)?|hlg|pq)(?![a-z])", "hdr"), (r"\bsdr\b", "sdr"))
 OTHER_CODECS = r"(?i)\b(?:mpeg-?[12]|mpeg-?4(?!\s*avc)|vp-?8|vc-?[13]|vvc|h\.?\s?266|theora|m-?jpeg|motion jpeg|mezzanine|lossless)\b"
 CHANNELS = (
     (r"\bsurround\b|(?<![\d.])[57]\.1(?![\d.])|\b[68]\s*(?:ch|channels?)\b", 6),
-    (r"\bmono\b|\b1\s*(?:ch|channels?)\b", 1), (r"\bstereo\b|\b2(?:\.0)?\s*(?:ch|channels?)\b", 2),
+    (r"\bmono\b|\b1\s*(?:ch|channels?)\b", 1),
+    (r"\bstereo\b|\b2(?:\.0)?\s*(?:ch|channels?)\b", 2),
 )
 SOUND_CODECS = (
-    (r"\baac\b", "aac"), (r"\bopus\b", "opus"), (r"\bmp-?3\b", "mp3"), (r"\bflac\b", "flac"), (r"\bpcm\b|\bwav\b", "pcm"),
+    (r"\baac\b", "aac"),
+    (r"\bopus\b", "opus"),
+    (r"\bmp-?3\b", "mp3"),
+    (r"\bflac\b", "flac"),
+    (r"\bpcm\b|\bwav\b", "pcm"),
 )
 SOUND = r"\b(?:audio|sound|stereo|mono|surround|channels?|ch|aac|opus|mp3|flac|pcm)\b|(?<![\d.])[57]\.1(?![\d.])"
 FRAME_RATES = {23.976, 23.98, 24, 25, 29.97, 30, 48, 50, 59.94, 60}
-SIZE_HEADINGS = r"\b(?:resolution|frame size|size|height|lines|short side(?: px)?|dimensions?|format|quality|definition|type)\b"
+SIZE_HEADINGS = (
+    r"\b(?:resolution|frame size|size|height|lines|short side(?: px)?|dimensions?|format|quality|definition|type)\b"
+)
 SMALL_WORDS = (
     r"(?i)\b(?:video|bit\s*-?rates?|bitrates?|recommended|for|at|and|or|the|of|in|a|is|with|use|we|per|second|rate|rates?|uploads?|target"
     r"|approx|about|around|circa|ca|up|to|px|pixels?|p|i|from|between|codec|dynamic range|range|class|frame|than|bps|upright|portrait"
@@ -51,9 +94,7 @@ MULTIPLES = {"g": 1e9, "m": 1e6, "k": 1e3, "": 1.0}
 
 
 LEAST = r"min(?:imum|\.)?|low(?:er|est)?|at least|no less than|not below|more than|from|least"
-MOST = (
-    r"max(?:imum|\.)?|high(?:er|est)?|upper|up to|at most|no more than|less than|not (?:to )?exceed|below|under|peaks?|ceiling|limit|cap"
-)
+MOST = r"max(?:imum|\.)?|high(?:er|est)?|upper|up to|at most|no more than|less than|not (?:to )?exceed|below|under|peaks?|ceiling|limit|cap"
 AIMED = r"recommend(?:ed|s)?|target|ideal(?:ly)?|typical(?:ly)?|aim(?:ed)?|preferred|optimal|optimum|average|avg\.?"
 ENDS = (("low", LEAST), ("high", MOST), ("aim", AIMED))
 LINK = r"(?:\s*(?:of|is|are|be|:|=|bit\s*-?rates?|bitrates?|video|rates?|value|about|around)\s*)*"
@@ -119,12 +160,20 @@ class CellWords:
     def filled_by(self, other: CellWords) -> CellWords:
         """This, with what it does not say taken from `other`."""
         return replace(
-            self, size=self.size or other.size, classes=self.classes or other.classes,
-            too_fast=self.too_fast or (not self.classes and other.too_fast), foreign=self.foreign or other.foreign,
+            self,
+            size=self.size or other.size,
+            classes=self.classes or other.classes,
+            too_fast=self.too_fast or (not self.classes and other.too_fast),
+            foreign=self.foreign or other.foreign,
             weak_end=self.weak_end if self.end else other.weak_end,
-            codec=self.codec or other.codec, dynamic_range=self.dynamic_range or other.dynamic_range, unit=self.unit or other.unit,
-            end=self.end or other.end, is_size=self.is_size or other.is_size, is_rate=self.is_rate or other.is_rate,
-            channels=self.channels or other.channels, sound_codec=self.sound_codec or other.sound_codec,
+            codec=self.codec or other.codec,
+            dynamic_range=self.dynamic_range or other.dynamic_range,
+            unit=self.unit or other.unit,
+            end=self.end or other.end,
+            is_size=self.is_size or other.is_size,
+            is_rate=self.is_rate or other.is_rate,
+            channels=self.channels or other.channels,
+            sound_codec=self.sound_codec or other.sound_codec,
         )
 
     def over(self, other: CellWords) -> CellWords:
@@ -166,24 +215,41 @@ def cell_words(text: str) -> CellWords:
     rates, doubts = range_of(figures) if figures else (None, ())
     doubts += size_doubts + _doubts_of(clean, rest if figures else "")
     return CellWords(
-        text=text.strip(), size=size, classes=classes, too_fast=fast, codec=codecs[0] if codecs else None,
-        dynamic_range=ranges[0] if ranges else None, bit_rates=rates, foreign=bool(foreign), named=named, doubts=doubts,
-        others=(*(one for one in sizes if one != size), *codecs[1:], *ranges[1:]), pair=_pair(figures),
-        plain=plain or ((float(bare_size),) * 2 if bare_size and not figures else None), unit=unit, end=end,
-        weak_end=weak_end, is_size=is_size, is_rate=is_rate, sound=sound or bool(sound_rates), channels=channels, sound_codec=sound_codec,
-        sound_rates=sound_rates, odd=bool(re.search(r"[^\W\d_]{2,}", left)),
+        text=text.strip(),
+        size=size,
+        classes=classes,
+        too_fast=fast,
+        codec=codecs[0] if codecs else None,
+        dynamic_range=ranges[0] if ranges else None,
+        bit_rates=rates,
+        foreign=bool(foreign),
+        named=named,
+        doubts=doubts,
+        others=(*(figure for figure in sizes if figure != size), *codecs[1:], *ranges[1:]),
+        pair=_pair(figures),
+        plain=plain or ((float(bare_size),) * 2 if bare_size and not figures else None),
+        unit=unit,
+        end=end,
+        weak_end=weak_end,
+        is_size=is_size,
+        is_rate=is_rate,
+        sound=sound or bool(sound_rates),
+        channels=channels,
+        sound_codec=sound_codec,
+        sound_rates=sound_rates,
+        odd=bool(re.search(r"[^\W\d_]{2,}", left)),
         numbers=bool(re.search(r"\d", left)),
     )
 
 
 def every_of(table: Iterable[tuple[str, Any]], text: str) -> tuple[list[Any], str]:
     """Every value of a table that a text names, in the order they stand, and the text without their names."""
-    found = dict[int, Any]()
+    values = dict[int, Any]()
     for pattern, value in table:
         for match in re.finditer(pattern, text, re.IGNORECASE):
-            found.setdefault(match.start(), value)
+            values.setdefault(match.start(), value)
         text = re.sub(pattern, lambda match: " " * len(match[0]), text, flags=re.IGNORECASE)
-    return list(dict.fromkeys(value for _, value in sorted(found.items()))), text
+    return list(dict.fromkeys(value for _, value in sorted(values.items()))), text
 
 
 EXPLAINED = (
@@ -195,21 +261,25 @@ EXPLAINED = (
 
 def _doubts_of(text: str, rest: str) -> tuple[str, ...]:
     """What makes a cell's figures uncertain, from its words and from what is left of it once everything known is taken out."""
-    said = list[str]()
+    doubts = list[str]()
     if re.search(r"\d\s*[GMK]Bps\b", text):
-        said.append("“MBps” may mean bytes; are these bits?")
+        doubts.append("“MBps” may mean bytes; are these bits?")
     if re.search(r"(?i)(?<![\d.,])\d{1,3}[.,]\d{3}\s*m(?:b|ega|\b)", text):
-        said.append("three places after the mark: is it a decimal mark, or one of thousands?")
+        doubts.append("three places after the mark: is it a decimal mark, or one of thousands?")
     if re.search(r"(?i)\b\d{3,4}i\b", text):
-        said.append("these are interlaced pictures; does it hold for progressive ones?")
+        doubts.append("these are interlaced pictures; does it hold for progressive ones?")
     if unexplained := re.search(NUMBER, re.sub(EXPLAINED, " ", rest)):
-        said.append(f"nothing says what {unexplained[0]} is")
-    return tuple(said)
+        doubts.append(f"nothing says what {unexplained[0]} is")
+    return tuple(doubts)
 
 
 def _pair(figures: Sequence[Figure]) -> tuple[int, int] | None:
     """Two single figures, the lower first, that could belong to two columns in one."""
-    if len(figures) != 2 or any(one.end or one.low != one.high for one in figures) or figures[0].low >= figures[1].low:
+    if (
+        len(figures) != 2
+        or any(figure.end or figure.low != figure.high for figure in figures)
+        or figures[0].low >= figures[1].low
+    ):
         return None
     return figures[0].low, figures[1].low
 
@@ -217,17 +287,21 @@ def _pair(figures: Sequence[Figure]) -> tuple[int, int] | None:
 def range_of(figures: Sequence[Figure]) -> tuple[tuple[int, int], tuple[str, ...]]:
     """Lowest and highest bit rate of a cell's figures, by what they are said to be, and what is uncertain about it."""
     by_end: dict[str | None, list[Figure]] = {}
-    for one in figures:
-        by_end.setdefault(one.end, []).append(one)
+    for figure in figures:
+        by_end.setdefault(figure.end, []).append(figure)
     lows, highs, bare = by_end.get("low", []), by_end.get("high", []), by_end.get(None, [])
     aims = by_end.get("aim") or (bare if lows or highs else [])
     if len(aims) == 1 or (aims and not (lows or highs) and len(figures) == 1):
         aim = aims[0]
-        low, high = min([one.low for one in lows] + [aim.low]), aim.high
-        above = max((one.high for one in highs), default=0)
-        told = (f"{above / 1e6:g} Mbit/s is said to be the most; is {high / 1e6:g} what to aim at?",) if above > high else ()
-        return (low, high), told
-    whole = min(one.low for one in figures), max(one.high for one in figures)
+        low, high = min([figure.low for figure in lows] + [aim.low]), aim.high
+        above = max((figure.high for figure in highs), default=0)
+        words = (
+            (f"{above / 1e6:g} Mbit/s is said to be the most; is {high / 1e6:g} what to aim at?",)
+            if above > high
+            else ()
+        )
+        return (low, high), words
+    whole = min(figure.low for figure in figures), max(figure.high for figure in figures)
     if lows and highs and not bare and not aims:
         return whole, ()
     if len(figures) == 1 and (lows or highs):
@@ -248,7 +322,9 @@ def in_column(one: CellWords, column: CellWords) -> CellWords:
         return one
     if rate and one.plain:
         numbers = [float(n) for n in re.findall(r"\d+(?:\.\d+)?", one.text)]
-        classes = tuple(kind for kind in (STANDARD, HIGH) if any((round(n) <= 30) == (kind is STANDARD) for n in numbers))
+        classes = tuple(
+            kind for kind in (STANDARD, HIGH) if any((round(n) <= 30) == (kind is STANDARD) for n in numbers)
+        )
         return replace(one, size=None, classes=classes, too_fast=min(numbers) > 60)
     if column.is_size and one.plain and one.plain[0] >= 100:
         return replace(one, size=round(one.plain[0]))
@@ -290,7 +366,7 @@ OF_SOMETHING_ELSE = r"\s*(?:/|per|an?|each|every)\s*(?:min(?:ute)?s?|h(?:ours?)?
 def figures_in(text: str) -> tuple[list[Figure], str]:
     """The bit rates of a text in bit/s, and the text without them. Bytes a second, and bits an hour, are not bit rates."""
     text = _with_units(text)
-    found = list[Figure]()
+    figures = list[Figure]()
     rest, at = "", 0
     for match in RATE.finditer(text):
         unit = match["unit2"] or match["unit3"] or match["unit4"]
@@ -299,33 +375,43 @@ def figures_in(text: str) -> tuple[list[Figure], str]:
             continue
         if unit.lower() == "k" and match["one"] in ("2", "4", "8"):
             continue
-        if unit.lower() in ("bit", "bits") or re.match(OF_SOMETHING_ELSE, after, re.IGNORECASE):  # a depth, such as 10 bit
+        if unit.lower() in ("bit", "bits") or re.match(
+            OF_SOMETHING_ELSE, after, re.IGNORECASE
+        ):  # a depth, such as 10 bit
             continue
         scale, end = _scale(unit), _said_end(text, match)
         start = match.start()
         if match["one"]:
             value = round(_number(match["one"], scale) * MULTIPLES[scale])
-            found.append(Figure(value, value, end, start, match.end()))
+            figures.append(Figure(value, value, end, start, match.end()))
         else:
-            first, second, own = (
-                (match["low"], match["high"], match["unit1"]) if match["low"] else (match["left"], match["right"], match["unit0"])
+            first, second, local = (
+                (match["low"], match["high"], match["unit1"])
+                if match["low"]
+                else (match["left"], match["right"], match["unit0"])
             )
-            low_scale = _scale(own) if own else scale
+            low_scale = _scale(local) if local else scale
             low, high = _number(first, low_scale) * MULTIPLES[low_scale], _number(second, scale) * MULTIPLES[scale]
             low, high = round(low), round(high)
-            if not own and not 1 / BELIEVABLE <= low / max(high, 1e-9) <= BELIEVABLE:  # “1080 – 8 Mbit/s”, “59.94 - 7500k”
+            if (
+                not local and not 1 / BELIEVABLE <= low / max(high, 1e-9) <= BELIEVABLE
+            ):  # “1080 – 8 Mbit/s”, “59.94 - 7500k”
                 stop = match.end("low") if match["low"] else match.end("left")
-                found.append(Figure(high, high, end, stop, match.end()))
+                figures.append(Figure(high, high, end, stop, match.end()))
                 rest, at = f"{rest}{text[at:stop]} ", match.end()
                 continue
-            joined = match["to"] and match["to"].strip().lower() == "and" and not re.search(r"(?i)\b(?:between|from)\W*$", text[:start])
+            joined = (
+                match["to"]
+                and match["to"].strip().lower() == "and"
+                and not re.search(r"(?i)\b(?:between|from)\W*$", text[:start])
+            )
             if match["left"] or joined:  # “8 / 12 Mbit/s”: two figures, not the ends of a range
-                found += [Figure(low, low, None, start, match.end()), Figure(high, high, None, start, match.end())]
+                figures += [Figure(low, low, None, start, match.end()), Figure(high, high, None, start, match.end())]
             else:
                 end = None if re.search(r"(?i)\bfrom\W*$", text[:start]) else end
-                found.append(Figure(min(low, high), max(low, high), end, start, match.end()))
+                figures.append(Figure(min(low, high), max(low, high), end, start, match.end()))
         rest, at = f"{rest}{text[at:start]} ", match.end()
-    return (found, rest + text[at:]) if found else ([], text)
+    return (figures, rest + text[at:]) if figures else ([], text)
 
 
 def _with_units(text: str) -> str:
@@ -358,16 +444,19 @@ def _said_end(text: str, match: re.Match[str]) -> str | None:
 def _sound_rates(text: str) -> tuple[tuple[int, int] | None, str]:
     """The sound's bit rates out of a cell that has the picture's too, such as “8 Mbps, AAC 192 kbps”, and the cell without them."""
     parts = re.split(r"(?i)\s*(?:[,;+/&]\s|\bplus\b|\bwith\b|\band\b)\s*", text)
-    told = [(part, bool(re.search(SOUND, part, re.IGNORECASE)), figures_in(part)[0]) for part in parts]
-    of_sound = [rates for _, sound, rates in told if sound and rates]
-    if len(of_sound) != 1 or not any(rates and not sound for _, sound, rates in told):
+    words = [(part, bool(re.search(SOUND, part, re.IGNORECASE)), figures_in(part)[0]) for part in parts]
+    of_sound = [rates for _, sound, rates in words if sound and rates]
+    if len(of_sound) != 1 or not any(rates and not sound for _, sound, rates in words):
         return None, text
-    return range_of(of_sound[0])[0], ", ".join(part for part, sound, rates in told if not (sound and rates))
+    return range_of(of_sound[0])[0], ", ".join(part for part, sound, rates in words if not (sound and rates))
 
 
 def _sizes(text: str) -> tuple[list[int], bool, tuple[str, ...]]:
     """Every short side a text names, whether only by a name that is used for several sizes, and what is uncertain about them."""
-    sides = [min(int(wide), int(high)) for wide, high in re.findall(r"\b(\d{3,4})\s*(?:px|pixels?)?\s*[xX*]\s*(\d{3,4})", text)]
+    sides = [
+        min(int(wide), int(high))
+        for wide, high in re.findall(r"\b(\d{3,4})\s*(?:px|pixels?)?\s*[xX*]\s*(\d{3,4})", text)
+    ]
     sides += [int(side) for side in re.findall(r"(?i)\b(\d{3,4})\s*[pi](?=\D|\d{2,3}(?!\d)|$)", text)]
     names = every_of(SIZE_NAMES, text)[0]
     if not sides and len(names) > 1:
@@ -424,10 +513,12 @@ FRAME_LIST = re.compile(
 def _classes(text: str) -> tuple[tuple[FrameRateClass, ...], bool, str, bool]:
     """Classes of the frame rates named, whether one lies above 60, the text without them, and whether it is a heading."""
     rest, heading = text, bool(re.search(rf"(?i)\bframe\s*-?\s*rates?\b|\b{FPS}|\bframe rate class\b", text))
-    if match := re.search(r"(?i)\b(standard|normal|low|regular|high(?:er)?)\s*(?:-?\s*frame\s*-?\s*rates?|\s*rates?\b|\s*fps)", text):
-        found = HIGH if match[1].lower().startswith("high") else STANDARD
+    if match := re.search(
+        r"(?i)\b(standard|normal|low|regular|high(?:er)?)\s*(?:-?\s*frame\s*-?\s*rates?|\s*rates?\b|\s*fps)", text
+    ):
+        values = HIGH if match[1].lower().startswith("high") else STANDARD
         rest = re.sub(rf"(?i){FPS}|\bframe\s*-?\s*rates?\b", " ", rest[: match.start()] + " " + rest[match.end() :])
-        return (found,), False, re.sub(r"[\d.,/()\s–-]+(?:and|or)?", " ", rest), True
+        return (values,), False, re.sub(r"[\d.,/()\s–-]+(?:and|or)?", " ", rest), True
     if re.fullmatch(r"(?i)\s*rate\s*", text):
         return (), False, "", True
     if re.fullmatch(r"(?i)\s*(standard|high)\s*", text):
@@ -439,7 +530,9 @@ def _classes(text: str) -> tuple[tuple[FrameRateClass, ...], bool, str, bool]:
         many, p_form = len(numbers) > 1, re.fullmatch(r"\d{2,3}p", match["list"])
         believable = all(10 <= n <= 300 for n in numbers)
         bounded = any(match[name] for name in ("at", "above", "below", "plus", "less")) and numbers[0] in FRAME_RATES
-        if not believable or not (bounded or match["unit"] or heading or p_form or (many and set(numbers) <= FRAME_RATES)):
+        if not believable or not (
+            bounded or match["unit"] or heading or p_form or (many and set(numbers) <= FRAME_RATES)
+        ):
             continue
         rest = f"{text[: match.start()]} {text[match.end() :]}"
         rest = re.sub(rf"(?i){FPS}|\bframe\s*-?\s*rates?\b", " ", rest)
@@ -450,12 +543,19 @@ def _classes(text: str) -> tuple[tuple[FrameRateClass, ...], bool, str, bool]:
 def _classes_of(numbers: list[float], match: re.Match[str]) -> list[FrameRateClass]:
     if match["above"] and match["above"].lower() != "from" and min(numbers) >= 30:
         return [HIGH]
-    found = [kind for kind, held in ((STANDARD, any(round(n) <= 30 for n in numbers)), (HIGH, any(round(n) > 30 for n in numbers))) if held]
+    values = [
+        kind
+        for kind, held in (
+            (STANDARD, any(round(n) <= 30 for n in numbers)),
+            (HIGH, any(round(n) > 30 for n in numbers)),
+        )
+        if held
+    ]
     if (match["below"] or match["less"]) and max(numbers) > 30:
         return [STANDARD, HIGH]
     if match["plus"] and min(numbers) >= 48:
         return [HIGH]
-    return found
+    return values
 
 
 def _first(table: Iterable[tuple[str, Any]], text: str) -> tuple[Any, str]:
@@ -487,8 +587,8 @@ def _end(text: str) -> tuple[str | None, bool, str]:
 
 
 def _word(pattern: str, text: str) -> tuple[bool, str]:
-    found = re.sub(rf"(?i){pattern}", " ", text)
-    return found != text, found
+    values = re.sub(rf"(?i){pattern}", " ", text)
+    return values != text, values
 
 
 def _plain(text: str) -> tuple[float, float] | None:

@@ -45,7 +45,11 @@ class GuidanceUse(Model):
     def words_for(self, bps: float) -> str:
         """A bit rate against the guidance: within it, a multiple of its top above it, a share of its lowest below it."""
         if bps > self.high_bps * (1 + AT_THE_EDGE):
-            return f"{bps / self.high_bps:.2g} × guidance" if bps < 10 * self.high_bps else f"{bps / self.high_bps:.0f} × guidance"
+            return (
+                f"{bps / self.high_bps:.2g} × guidance"
+                if bps < 10 * self.high_bps
+                else f"{bps / self.high_bps:.0f} × guidance"
+            )
         if bps >= self.low_bps * (1 - AT_THE_EDGE):
             return "within guidance"
         return f"{bps / self.low_bps:.0%} of guidance’s lowest"
@@ -84,7 +88,7 @@ def look_up(
     borrowed = not of_class
     used, how, low, high = _at(sorted(of_class or rows, key=lambda row: row.short_side_px), side)
     names = " and ".join(str(row.short_side_px) for row in used)
-    found = {"row": f"row {names}", "only row": f"its only row, {names}", "between": f"between rows {names}"}
+    result = {"row": f"row {names}", "only row": f"its only row, {names}", "between": f"between rows {names}"}
     other = FrameRateClass.STANDARD if wanted is FrameRateClass.HIGH else FrameRateClass.HIGH
     return GuidanceUse(
         low_bps=round(low * factor),
@@ -97,7 +101,7 @@ def look_up(
         factor_for=factor_for,
         borrowed_class=borrowed,
         sentence=f"{mbps_text(low * factor)} to {mbps_text(high * factor)}: "
-        f"{found.get(how, f'extended from rows {names}')}, {wanted} rates"
+        f"{result.get(how, f'extended from rows {names}')}, {wanted} rates"
         + (f", from the {other} rates as the sheet has no {wanted} ones" if borrowed else "")
         + (f", {factor_for}" if factor_for else ""),
     )
@@ -105,27 +109,32 @@ def look_up(
 
 def _rows_and_factor(placement: Placement, codec: Codec, hdr: bool) -> tuple[list[GuidanceRow], float, str]:
     """The rows that serve a codec and range, and the factor with its words where they are another's."""
+
     def rows(name: str, dynamic_range: str) -> list[GuidanceRow]:
         return [r for r in placement.guidance if r.codec == name and r.dynamic_range == dynamic_range]
 
     asked = "hdr" if hdr else "sdr"
-    if found := rows(codec, asked):
-        return found, 1.0, ""
+    if result := rows(codec, asked):
+        return result, 1.0, ""
     factor, words = 1.0, []
     if hdr and not any(r.dynamic_range == "hdr" for r in placement.guidance):
         asked, factor = "sdr", factor * (placement.hdr_factor or 1.0)
-        words.append(f"× {placement.hdr_factor:g} for HDR" if placement.hdr_factor else "no figure for HDR, so that of standard range")
-    found = rows(codec, asked)
-    if not found:
+        words.append(
+            f"× {placement.hdr_factor:g} for HDR"
+            if placement.hdr_factor
+            else "no figure for HDR, so that of standard range"
+        )
+    result = rows(codec, asked)
+    if not result:
         stated = placement.guidance_factors.get(codec)
-        known = sorted({r.codec for r in placement.guidance}, key=lambda name: name != "h264")[0]
-        found = rows(known, asked) or [r for r in placement.guidance if r.codec == known]
-        if stated and known == "h264":
+        source_codec = sorted({r.codec for r in placement.guidance}, key=lambda name: name != "h264")[0]
+        result = rows(source_codec, asked) or [r for r in placement.guidance if r.codec == source_codec]
+        if stated and source_codec == "h264":
             factor *= stated
             words.append(f"× {stated:g} for {CODEC_NAMES[codec]}")
         else:
-            words.append(f"no figure for {CODEC_NAMES[codec]}, so that of {CODEC_NAMES[known]}")
-    return found, factor, ", ".join(words)
+            words.append(f"no figure for {CODEC_NAMES[codec]}, so that of {CODEC_NAMES[source_codec]}")
+    return result, factor, ", ".join(words)
 
 
 def _at(rows: list[GuidanceRow], side: int) -> tuple[tuple[GuidanceRow, ...], How, float, float]:

@@ -44,8 +44,8 @@ def rungs(handling: Handling) -> tuple[int, ...]:
 
 def arriving_side(destination: Destination, *, width: int, height: int, frame_rate: Fraction) -> int | None:
     """The short side in px of the largest picture that a viewer can get of such an upload; None where it arrives as it is."""
-    made = renditions_for(destination, width=width, height=height, frame_rate=frame_rate)
-    return max((rendition.short_side_px for rendition in made), default=None)
+    created = renditions_for(destination, width=width, height=height, frame_rate=frame_rate)
+    return max((rendition.short_side_px for rendition in created), default=None)
 
 
 MOST_STEP_UP = 1.6
@@ -78,11 +78,11 @@ def renditions_for(destination: Destination, *, width: int, height: int, frame_r
     rate = frame_rate / keep
     rules = sorted(tier.renditions, key=lambda rule: rule.short_side_px, reverse=True)
     served = [rule for rule in rules if rule.short_side_px <= side] or rules[-1:]
-    made = []
+    created = []
     for rule in served:
         short = min(rule.short_side_px, side)
         ceiling = rule.ceiling_bps(frame_rate_class(rate))
-        made.append(
+        created.append(
             Rendition(
                 name=f"{short}p {rule.codec}",
                 width=even(Fraction(width * short, side)),
@@ -97,4 +97,4 @@ def renditions_for(destination: Destination, *, width: int, height: int, frame_r
                 keyframe_interval_frames=max(1, round(handling.keyframe_s * rate)),
             )
         )
-    return made
+    return created

@@ -45,18 +45,22 @@ def lines_of(text: str) -> tuple[list[PastedLine], list[TooMuch]]:
         over.append(TooMuch(text.count("\n", 0, LONGEST) + 1, "…", f"only the first {LONGEST:,} characters are read"))
     text = text[:LONGEST].encode("utf-8", "replace").decode()
     html = re.search(r"<\s*(table|tr|td|th)\b", text, re.IGNORECASE)
-    found = _html_lines(text) if html else _text_lines(text, over)
-    if len(found) > MOST_LINES:
-        over.append(TooMuch(found[MOST_LINES].number, "…", f"only the first {MOST_LINES} lines are read"))
-    kept = list[PastedLine]()
-    for line in found[:MOST_LINES]:
+    lines = _html_lines(text) if html else _text_lines(text, over)
+    if len(lines) > MOST_LINES:
+        over.append(TooMuch(lines[MOST_LINES].number, "…", f"only the first {MOST_LINES} lines are read"))
+    read_lines = list[PastedLine]()
+    for line in lines[:MOST_LINES]:
         if len(line.cells) > MOST_COLUMNS:
-            over.append(TooMuch(line.number, line.text[:LONGEST_CELL], f"only the first {MOST_COLUMNS} cells of a line are read"))
+            over.append(
+                TooMuch(
+                    line.number, line.text[:LONGEST_CELL], f"only the first {MOST_COLUMNS} cells of a line are read"
+                )
+            )
         if any(len(cell) > LONGEST_CELL for cell in line.cells):
             too_long = f"only the first {LONGEST_CELL} characters of a cell are read"
             over.append(TooMuch(line.number, line.text[:LONGEST_CELL], too_long))
-        kept += _sentences(PastedLine(line.number, line.text, line.cells[:MOST_COLUMNS]))
-    return kept, over
+        read_lines += _sentences(PastedLine(line.number, line.text, line.cells[:MOST_COLUMNS]))
+    return read_lines, over
 
 
 def _sentences(line: PastedLine) -> list[PastedLine]:
@@ -76,17 +80,22 @@ def _sentences(line: PastedLine) -> list[PastedLine]:
 
 def _text_lines(text: str, over: list[TooMuch]) -> list[PastedLine]:
     every = enumerate(text.replace("\r\n", "\n").replace("\r", "\n").split("\n"), 1)
-    kept = [(number, line.rstrip()) for number, line in every if re.search(r"[^\s|:+=_\-–—]", line)][: MOST_LINES + 1]
-    for number, line in kept:
+    read_lines = [(number, line.rstrip()) for number, line in every if re.search(r"[^\s|:+=_\-–—]", line)][
+        : MOST_LINES + 1
+    ]
+    for number, line in read_lines:
         if len(line) > LONGEST_LINE:
-            over.append(TooMuch(number, line[:LONGEST_CELL], f"only the first {LONGEST_LINE:,} characters of a line are read"))
-    kept = [(number, line[:LONGEST_LINE]) for number, line in kept]
-    cut = _cutter([line for _, line in kept])
-    return [PastedLine(number, line.strip(), cut(line)) for number, line in kept]
+            over.append(
+                TooMuch(number, line[:LONGEST_CELL], f"only the first {LONGEST_LINE:,} characters of a line are read")
+            )
+    read_lines = [(number, line[:LONGEST_LINE]) for number, line in read_lines]
+    cut = _cutter([line for _, line in read_lines])
+    return [PastedLine(number, line.strip(), cut(line)) for number, line in read_lines]
 
 
 def _cutter(lines: list[str]) -> Callable[[str], list[str]]:
     """How lines are cut into cells: by the mark that most of them share, else by wide gaps, else not at all."""
+
     def by(mark: str) -> Callable[[str], list[str]]:
         framed = r"^\s*\||\|\s*$" if mark == "|" else r"^ +"
         return lambda line: [cell.strip() for cell in re.sub(framed, "", line).split(mark)]
@@ -108,22 +117,23 @@ def _cutter(lines: list[str]) -> Callable[[str], list[str]]:
 def _gap_cutter(lines: list[str]) -> Callable[[str], list[str]]:
     """Cells between wide gaps. A line with fewer cells than the fullest stands under it by its places, as the eye reads it: a
     heading broken over two lines has nothing over the first column the second time."""
+
     def pieces(line: str) -> list[re.Match[str]]:
         return list(re.finditer(r"\S+(?:\s(?!\s)\S+|\s+(?:to|-|–|—)\s+\S+)*", line.expandtabs(8)))
 
     full = max((pieces(line) for line in lines), key=len, default=[])
 
     def cut(line: str) -> list[str]:
-        found = pieces(line)
-        if len(found) == len(full) or not line[:1].isspace():
-            return [piece[0] for piece in found]
+        result = pieces(line)
+        if len(result) == len(full) or not line[:1].isspace():
+            return [piece[0] for piece in result]
         cells, taken = [""] * len(full), -1
-        for piece in found:
+        for piece in result:
             middle = (piece.start() + piece.end()) / 2
-            place = min(range(len(full)), key=lambda i: abs((full[i].start() + full[i].end()) / 2 - middle))
-            if place <= taken:  # two in one place: by the eye there is nothing to go by
-                return [piece[0] for piece in found]
-            cells[place], taken = piece[0], place
+            placement = min(range(len(full)), key=lambda i: abs((full[i].start() + full[i].end()) / 2 - middle))
+            if placement <= taken:  # two in one place: by the eye there is nothing to go by
+                return [piece[0] for piece in result]
+            cells[placement], taken = piece[0], placement
         return cells
 
     return cut
@@ -202,7 +212,11 @@ class _Tables:
 
     def _hang(self) -> None:
         """Cells that reach down from the lines above."""
-        while self._row is not None and len(self._row) <= MOST_COLUMNS and self._hanging.get(len(self._row), (0, ""))[0] > 0:
+        while (
+            self._row is not None
+            and len(self._row) <= MOST_COLUMNS
+            and self._hanging.get(len(self._row), (0, ""))[0] > 0
+        ):
             left, text = self._hanging[len(self._row)]
             self._hanging[len(self._row)] = (left - 1, text)
             self._row.append(text)
@@ -237,5 +251,5 @@ def _html_lines(text: str) -> list[PastedLine]:
         lines = parser.close()
     except etree.XMLSyntaxError:  # nothing of it is HTML after all
         lines = [[text[:LONGEST_CELL]]]
-    said = [(number, cells) for number, cells in enumerate(lines, 1) if any(cells)]
-    return [PastedLine(number, " | ".join(cells[: MOST_COLUMNS + 1]), cells) for number, cells in said]
+    filled = [(number, cells) for number, cells in enumerate(lines, 1) if any(cells)]
+    return [PastedLine(number, " | ".join(cells[: MOST_COLUMNS + 1]), cells) for number, cells in filled]

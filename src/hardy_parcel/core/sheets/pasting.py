@@ -95,28 +95,35 @@ def paste(text: str) -> Pasted:
     """Rows of guidance and stated limits from a table or prose in plain text, CSV, Markdown or HTML. Empty text gives nothing."""
     lines, over = lines_of(text)
     reading = _Reading(wide=max((len(line.cells) for line in lines), default=0))
-    reading.lost += [NotUnderstood(number=one.number, text=one.text, why=one.why) for one in over]
+    reading.lost += [NotUnderstood(number=finding.number, text=finding.text, why=finding.why) for finding in over]
     reading.full_hd = bool(re.search(r"(?i)full\s*-?hd|\bfhd\b|1080", text[:200_000]))
     for line in lines:
         _read_line(reading, line)
     _ask_about_contradictions(reading.found)
-    sure = [one for one in reading.found if not one.doubts]
+    sure = [finding for finding in reading.found if not finding.doubts]
     asked = [
         Asked(
-            number=one.number, text=one.text[:LONGEST_CELL], question=_question(one.doubts), rows=tuple(one.rows), sound=tuple(one.sound),
-            limits=one.limits,
+            number=finding.number,
+            text=finding.text[:LONGEST_CELL],
+            question=_question(finding.doubts),
+            rows=tuple(finding.rows),
+            sound=tuple(finding.sound),
+            limits=finding.limits,
         )
-        for one in reading.found if one.doubts
+        for finding in reading.found
+        if finding.doubts
     ]
     return Pasted(
-        rows=tuple(dict.fromkeys(row for one in sure for row in one.rows)),
-        sound=tuple(dict.fromkeys(row for one in sure for row in one.sound)),
-        limits=merged(one.limits for one in sure), asked=tuple(asked), not_understood=tuple(reading.lost),
+        rows=tuple(dict.fromkeys(row for finding in sure for row in finding.rows)),
+        sound=tuple(dict.fromkeys(row for finding in sure for row in finding.sound)),
+        limits=merged(finding.limits for finding in sure),
+        asked=tuple(asked),
+        not_understood=tuple(reading.lost),
     )
 
 
 def _question(doubts: Iterable[str]) -> str:
-    whole = " ".join(one[0].upper() + one[1:] for one in dict.fromkeys(doubts))
+    whole = " ".join(doubt[0].upper() + doubt[1:] for doubt in dict.fromkeys(doubts))
     return whole if whole[-1] in ".?" else f"{whole}."
 
 
@@ -124,89 +131,107 @@ def _read_line(reading: _Reading, line: PastedLine) -> None:
     parts = _clauses(line.cells)
     before = CellWords()
     for n, (cells, doubts) in enumerate(parts):
-        told = [cell_words(cell) for cell in cells]
-        if n and told[0].classes == () and before.classes and any(one.bit_rates for one in told):
+        words = [cell_words(cell) for cell in cells]
+        if n and words[0].classes == () and before.classes and any(item.bit_rates for item in words):
             doubts = [*doubts, "no frame rate is named beside one that has one; is it for 24 to 30 frames/s?"]
-        given = _read_part(reading, line, told, before, doubts)
-        before = given.filled_by(before) if given.size else replace(before.filled_by(given), classes=before.classes or given.classes)
+        given = _read_part(reading, line, words, before, doubts)
+        before = (
+            given.filled_by(before)
+            if given.size
+            else replace(before.filled_by(given), classes=before.classes or given.classes)
+        )
     if line.sentence or before.size:
         reading.before = (line.number, before)
 
 
-def _read_part(reading: _Reading, line: PastedLine, told: list[CellWords], before: CellWords, doubts: list[str]) -> CellWords:
+def _read_part(
+    reading: _Reading, line: PastedLine, words: list[CellWords], before: CellWords, doubts: list[str]
+) -> CellWords:
     """Rows of one line, or of one of its clauses; gives back what it says of size, codec and the like."""
-    whole = _joined(told)
-    rates = [one for one in told if one.bit_rates]
+    whole = _joined(words)
+    rates = [cell for cell in words if cell.bit_rates]
     unitless = False
-    if not rates and not _plain_rates(reading, told):
-        if _of_no_unit(reading, told) is None:
-            _context(reading, line, told)
+    if not rates and not _plain_rates(reading, words):
+        if _of_no_unit(reading, words) is None:
+            _context(reading, line, words)
             return whole
         unitless = True
     reading.fresh = False
-    found, why = _Found(line.number, line.text, doubts=list(doubts)), list[str]()
-    told = [_without_sound(reading, found, one, index, told, why) for index, one in enumerate(told)]
+    finding, why = _Found(line.number, line.text, doubts=list(doubts)), list[str]()
+    words = [_without_sound(reading, finding, cell, index, words, why) for index, cell in enumerate(words)]
     if stated := limits_in(line.text[:LONGEST_CELL]) if len(line.cells) == 1 else None:
         limits, uncertain = stated
         named = limits.given() if limits else {}
-        if kept := {name: named[name] for name in ("max_bytes", "max_duration_s") if name in named}:
-            found.limits = StatedLimits.model_validate(kept)
-            found.doubts += uncertain
-    if unitless or any(one.bit_rates for one in told) or _plain_rates(reading, told):
-        _rows_of(reading, found, told, before, unitless, why)
-    if found.rows or found.sound or found.limits.given():
-        _doubt_words(reading, found, line, told)
-        reading.found.append(found)
+        if stored := {name: named[name] for name in ("max_bytes", "max_duration_s") if name in named}:
+            finding.limits = StatedLimits.model_validate(stored)
+            finding.doubts += uncertain
+    if unitless or any(cell.bit_rates for cell in words) or _plain_rates(reading, words):
+        _rows_of(reading, finding, words, before, unitless, why)
+    if finding.rows or finding.sound or finding.limits.given():
+        _doubt_words(reading, finding, line, words)
+        reading.found.append(finding)
     if why:
         reading.lost.append(NotUnderstood(number=line.number, text=line.text, why="; ".join(dict.fromkeys(why))))
     return whole
 
 
-def _joined(told: list[CellWords]) -> CellWords:
+def _joined(words: list[CellWords]) -> CellWords:
     whole = CellWords()
-    for one in told:
-        whole = whole.filled_by(one)
+    for cell in words:
+        whole = whole.filled_by(cell)
     return replace(whole, text="", sound_codec=None, channels=None)
 
 
-def _doubt_words(reading: _Reading, found: _Found, line: PastedLine, told: list[CellWords]) -> None:
+def _doubt_words(reading: _Reading, finding: _Found, line: PastedLine, words: list[CellWords]) -> None:
     """Doubts that the words around the figures raise."""
-    if found.rows and (reading.watching or re.search(WATCHING, line.text)):
-        found.doubts.append("it may tell of watching or of live streams; is it for uploads?")
+    if finding.rows and (reading.watching or re.search(WATCHING, line.text)):
+        finding.doubts.append("it may tell of watching or of live streams; is it for uploads?")
     if re.search(AGAINST, line.text) and not re.search(r"(?i)\bnot (?:to )?exceed|\bnot below", line.text):
-        found.doubts.append("it may say what not to do; does it hold?")
-    if found.rows and reading.spread:
-        found.doubts.append("headings that stand over several columns were given to them evenly; does it fit?")
-    if any(one.named and (one.size != 720 or not reading.full_hd) for one in told):
-        found.doubts.append("HD, SD and 2K are said of several sizes; is it this one?")
+        finding.doubts.append("it may say what not to do; does it hold?")
+    if finding.rows and reading.spread:
+        finding.doubts.append("headings that stand over several columns were given to them evenly; does it fit?")
+    if any(cell.named and (cell.size != 720 or not reading.full_hd) for cell in words):
+        finding.doubts.append("HD, SD and 2K are said of several sizes; is it this one?")
 
 
 def _rows_of(
-    reading: _Reading, found: _Found, told: list[CellWords], before: CellWords, unitless: bool, why: list[str],
+    reading: _Reading,
+    finding: _Found,
+    words: list[CellWords],
+    before: CellWords,
+    unitless: bool,
+    why: list[str],
 ) -> None:
     row = CellWords()
-    for index, one in enumerate(told):
-        if not one.bit_rates:
-            row = row.filled_by(in_column(one, _column(reading, index, told)))
-            found.doubts += one.doubts
-    shared = next((one.size for one in told if one.size), None)
+    for index, cell in enumerate(words):
+        if not cell.bit_rates:
+            row = row.filled_by(in_column(cell, _column(reading, index, words)))
+            finding.doubts += cell.doubts
+    shared = next((cell.size for cell in words if cell.size), None)
     values: dict[KEY, list[tuple[str, int, int]]] = {}
-    rate_at = _of_no_unit(reading, told) if unitless else None
-    for index, one in enumerate(told):
-        column = _column(reading, index, told)
-        low_high = one.bit_rates or _plain(one, column, reading.section)
-        if low_high is None and rate_at is not None and index in rate_at and one.plain:
-            low_high = _supposed_unit(one.plain)
-            found.doubts.append(f"no unit is named; is it {'Mbit/s' if low_high[1] > one.plain[1] * 1e5 else 'kbit/s'}?")
+    rate_at = _of_no_unit(reading, words) if unitless else None
+    for index, cell in enumerate(words):
+        column = _column(reading, index, words)
+        low_high = cell.bit_rates or _plain(cell, column, reading.section)
+        if low_high is None and rate_at is not None and index in rate_at and cell.plain:
+            low_high = _supposed_unit(cell.plain)
+            finding.doubts.append(
+                f"no unit is named; is it {'Mbit/s' if low_high[1] > cell.plain[1] * 1e5 else 'kbit/s'}?"
+            )
         if low_high is None:
-            if one.odd and not one.anything:
-                why.append(f"“{one.text}”")
+            if cell.odd and not cell.anything:
+                why.append(f"“{cell.text}”")
             continue
         inherited = replace(before, classes=()) if before.size else before
-        context = one.filled_by(replace(row, size=row.size or shared)).filled_by(column).filled_by(inherited)
-        if context.size is None and reading.section.size is None and reading.before[0] == found.number and reading.before[1].size:
+        context = cell.filled_by(replace(row, size=row.size or shared)).filled_by(column).filled_by(inherited)
+        if (
+            context.size is None
+            and reading.section.size is None
+            and reading.before[0] == finding.number
+            and reading.before[1].size
+        ):
             context = context.filled_by(reading.before[1])
-            found.doubts.append("the size is taken from the sentence before; is it for that?")
+            finding.doubts.append("the size is taken from the sentence before; is it for that?")
         context = context.filled_by(reading.section)
         if context.size is None:
             why.append("no frame size")
@@ -214,57 +239,61 @@ def _rows_of(
         if context.too_fast:
             why.append("above 60 frames/s the destination's own cap counts")
             continue
-        if one.foreign or row.foreign or (column.foreign and not one.codec):
+        if cell.foreign or row.foreign or (column.foreign and not cell.codec):
             why.append("a codec that guidance has no rows for")
             continue
-        if one.pair and len(column.classes) == 2 and not one.classes:
-            for rate_class, bps in zip(column.classes, one.pair, strict=True):
+        if cell.pair and len(column.classes) == 2 and not cell.classes:
+            for rate_class, bps in zip(column.classes, cell.pair, strict=True):
                 values.setdefault(_key(context, context.size, rate_class), []).append(("", bps, bps))
             continue
-        found.doubts += one.doubts
-        for size, codec, dynamic_range in _every_kind(context, (*one.others, *row.others, *column.others), found):
+        finding.doubts += cell.doubts
+        for size, codec, dynamic_range in _every_kind(context, (*cell.others, *row.others, *column.others), finding):
             for rate_class in context.classes or (FrameRateClass.STANDARD,):
                 key = (size, rate_class, dynamic_range, codec)
-                end = column.end if not one.bit_rates or len(told) > 1 else None
+                end = column.end if not cell.bit_rates or len(words) > 1 else None
                 values.setdefault(key, []).append((end or "", *low_high))
     for of, figures in values.items():
-        _row(found, of, figures, why)
+        _row(finding, of, figures, why)
 
 
 def _key(context: CellWords, size: int, rate_class: FrameRateClass) -> KEY:
     return size, rate_class, context.dynamic_range or "sdr", context.codec or "h264"
 
 
-def _every_kind(context: CellWords, others: tuple[int | str, ...], found: _Found) -> list[tuple[int, str, str]]:
+def _every_kind(context: CellWords, others: tuple[int | str, ...], finding: _Found) -> list[tuple[int, str, str]]:
     """Sizes, codecs and ranges that a figure is for: usually one, each where a cell names several."""
-    sizes = [context.size or 0, *(one for one in others if isinstance(one, int))]
-    codecs = [context.codec or "h264", *(one for one in others if one in ("h264", "hevc", "vp9", "av1"))]
-    ranges = [context.dynamic_range or "sdr", *(one for one in others if one in ("sdr", "hdr"))]
+    sizes = [context.size or 0, *(value for value in others if isinstance(value, int))]
+    codecs = [context.codec or "h264", *(value for value in others if value in ("h264", "hevc", "vp9", "av1"))]
+    ranges = [context.dynamic_range or "sdr", *(value for value in others if value in ("sdr", "hdr"))]
     if len(set(codecs)) > 1 or len(set(ranges)) > 1:
-        found.doubts.append("it names several codecs or ranges; does it hold for each?")
+        finding.doubts.append("it names several codecs or ranges; does it hold for each?")
     return list(dict.fromkeys((size, str(codec), str(kind)) for size in sizes for codec in codecs for kind in ranges))
 
 
-def _without_sound(reading: _Reading, found: _Found, one: CellWords, index: int, told: list[CellWords], why: list[str]) -> CellWords:
+def _without_sound(
+    reading: _Reading, finding: _Found, cell: CellWords, index: int, parsed: list[CellWords], why: list[str]
+) -> CellWords:
     """A cell without what it says of the sound, which is kept; a cell that names a size or a picture codec is the picture's."""
-    column = _column(reading, index, told)
-    sound_line = any(other.sound for other in told) and not any(other.size or other.classes or other.codec for other in told)
-    if one.sound_rates:
-        _keep_sound(found, one.filled_by(column), one.sound_rates, why)
-        return replace(one, sound_rates=None, sound=False)
-    of_sound = sound_line or ((one.sound or column.sound) and not (one.size or one.codec))
-    if of_sound and (rates := one.bit_rates or _plain(one, column, reading.section)):
-        words = one.filled_by(column)
-        for other in told if sound_line else ():
+    column = _column(reading, index, parsed)
+    sound_line = any(other.sound for other in parsed) and not any(
+        other.size or other.classes or other.codec for other in parsed
+    )
+    if cell.sound_rates:
+        _keep_sound(finding, cell.filled_by(column), cell.sound_rates, why)
+        return replace(cell, sound_rates=None, sound=False)
+    of_sound = sound_line or ((cell.sound or column.sound) and not (cell.size or cell.codec))
+    if of_sound and (rates := cell.bit_rates or _plain(cell, column, reading.section)):
+        words = cell.filled_by(column)
+        for other in parsed if sound_line else ():
             words = words.filled_by(other)
-        if re.search(r"(?i)\b(?:per|a|each)\s+channel", found.text):
-            found.doubts.append("this is for each channel; twice as much for stereo?")
-        found.doubts += one.doubts
-        _keep_sound(found, words, rates, why)
-        return replace(one, bit_rates=None, plain=None, odd=False)
-    if one.sound and one.bit_rates and rates_are_low(one.bit_rates):
-        found.doubts.append("is this figure the picture's, not the sound's?")
-    return one
+        if re.search(r"(?i)\b(?:per|a|each)\s+channel", finding.text):
+            finding.doubts.append("this is for each channel; twice as much for stereo?")
+        finding.doubts += cell.doubts
+        _keep_sound(finding, words, rates, why)
+        return replace(cell, bit_rates=None, plain=None, odd=False)
+    if cell.sound and cell.bit_rates and rates_are_low(cell.bit_rates):
+        finding.doubts.append("is this figure the picture's, not the sound's?")
+    return cell
 
 
 def rates_are_low(rates: tuple[int, int]) -> bool:
@@ -272,7 +301,7 @@ def rates_are_low(rates: tuple[int, int]) -> bool:
     return rates[1] < 700_000
 
 
-def _keep_sound(found: _Found, words: CellWords, rates: tuple[int, int], why: list[str]) -> None:
+def _keep_sound(finding: _Found, words: CellWords, rates: tuple[int, int], why: list[str]) -> None:
     if words.channels not in (None, 1, 2):
         why.append("sound of more than two channels, which is mixed down here")
         return
@@ -282,11 +311,11 @@ def _keep_sound(found: _Found, words: CellWords, rates: tuple[int, int], why: li
         why.append("a figure that no guidance has")
         return
     if not 24_000 <= row.high_bps <= 10_000_000:
-        found.doubts.append("it is unusual for sound; is it so?")
-    found.sound.append(row)
+        finding.doubts.append("it is unusual for sound; is it so?")
+    finding.sound.append(row)
 
 
-def _row(found: _Found, key: KEY, values: list[tuple[str, int, int]], why: list[str]) -> None:
+def _row(finding: _Found, key: KEY, values: list[tuple[str, int, int]], why: list[str]) -> None:
     ends = {end for end, _, _ in values}
     lows = [low for end, low, _ in values if end == "low"]
     aims = [value for value in values if value[0] in ("aim", "")]
@@ -297,15 +326,21 @@ def _row(found: _Found, key: KEY, values: list[tuple[str, int, int]], why: list[
     if aims:
         low, high = min([*lows, aims[0][1]]), aims[0][2]
         if highs and max(highs) > high:
-            found.doubts.append(f"{max(highs) / 1e6:g} Mbit/s is said to be the most; is {high / 1e6:g} what to aim at?")
+            finding.doubts.append(
+                f"{max(highs) / 1e6:g} Mbit/s is said to be the most; is {high / 1e6:g} what to aim at?"
+            )
     else:
         low, high = min(lows or highs), max(highs or lows)
         if len(ends) == 1:
             bound = "the most that is taken" if highs else "the least"
-            found.doubts.append(f"{high / 1e6:g} Mbit/s is said to be {bound}; shall it be aimed at?")
+            finding.doubts.append(f"{high / 1e6:g} Mbit/s is said to be {bound}; shall it be aimed at?")
     try:
         row = GuidanceRow(
-            short_side_px=key[0], frame_rate_class=key[1], dynamic_range=key[2], codec=key[3], low_bps=min(low, high),
+            short_side_px=key[0],
+            frame_rate_class=key[1],
+            dynamic_range=key[2],
+            codec=key[3],
+            low_bps=min(low, high),
             high_bps=max(low, high),
         )
     except ValueError:
@@ -314,30 +349,32 @@ def _row(found: _Found, key: KEY, values: list[tuple[str, int, int]], why: list[
     pixels = key[0] * key[0] * 16 / 9 * (30 if key[1] is FrameRateClass.STANDARD else 60)
     if not BITS_A_PIXEL[0] * pixels <= row.high_bps <= BITS_A_PIXEL[1] * pixels:
         much = "little" if row.high_bps < BITS_A_PIXEL[0] * pixels else "much"
-        found.doubts.append(f"{row.high_bps / 1e6:g} Mbit/s is unusually {much} for {key[0]}; is it so?")
-    found.rows.append(row)
+        finding.doubts.append(f"{row.high_bps / 1e6:g} Mbit/s is unusually {much} for {key[0]}; is it so?")
+    finding.rows.append(row)
 
 
-def _ask_about_contradictions(found: list[_Found]) -> None:
+def _ask_about_contradictions(findings: list[_Found]) -> None:
     """Where lines give one kind of upload different figures, or the larger frame less, none of them is taken unasked."""
     by_key: dict[KEY, list[tuple[_Found, GuidanceRow]]] = {}
     sound: dict[tuple[object, ...], list[tuple[_Found, SoundRow]]] = {}
     limits: dict[str, list[tuple[_Found, object]]] = {}
-    for one in found:
-        for row in one.rows:
-            by_key.setdefault((row.short_side_px, row.frame_rate_class, row.dynamic_range, row.codec), []).append((one, row))
-        for heard in one.sound:
-            sound.setdefault((heard.channels, heard.codec), []).append((one, heard))
-        for name, value in one.limits.given().items():
-            limits.setdefault(name, []).append((one, value))
+    for finding in findings:
+        for row in finding.rows:
+            by_key.setdefault((row.short_side_px, row.frame_rate_class, row.dynamic_range, row.codec), []).append(
+                (finding, row)
+            )
+        for heard in finding.sound:
+            sound.setdefault((heard.channels, heard.codec), []).append((finding, heard))
+        for name, value in finding.limits.given().items():
+            limits.setdefault(name, []).append((finding, value))
     every: list[tuple[object, Sequence[tuple[_Found, object]]]] = [*by_key.items(), *sound.items(), *limits.items()]
     for key, rows in every:
         if len({row for _, row in rows}) > 1:
-            numbers = sorted({one.number for one, _ in rows})
+            numbers = sorted({finding.number for finding, _ in rows})
             shapes = " Guidance here goes by the short side, whatever the shape." if key in by_key else ""
             where = f"lines {', '.join(map(str, numbers[:6]))}" if len(numbers) > 1 else "this line"
-            for one, _ in rows:
-                one.doubts.append(f"{where} give different figures for the same; which one holds?{shapes}")
+            for finding, _ in rows:
+                finding.doubts.append(f"{where} give different figures for the same; which one holds?{shapes}")
     _ask_where_order_breaks(by_key)
 
 
@@ -350,25 +387,31 @@ def _ask_where_order_breaks(by_key: dict[KEY, list[tuple[_Found, GuidanceRow]]])
             faster = side == other_side and rate_class is FrameRateClass.HIGH and other_class is FrameRateClass.STANDARD
             if kind != other_kind or not (larger or faster):
                 continue
-            for one, row in pairs:
+            for finding, row in pairs:
                 if row.high_bps < other_bps:
-                    one.doubts.append(f"it is less than for {other_side} at {other_class} rates; is it so?")
+                    finding.doubts.append(f"it is less than for {other_side} at {other_class} rates; is it so?")
 
 
-def _context(reading: _Reading, line: PastedLine, told: list[CellWords]) -> None:
+def _context(reading: _Reading, line: PastedLine, words: list[CellWords]) -> None:
     """A line without bit rates: a stated limit, a header over columns, or a heading over the lines below it."""
-    several = [one for one in told if one.text]
+    several = [cell for cell in words if cell.text]
     if len(several) <= 2 and not reading.fresh and _states_limit(reading, line):
         return
-    sized = [one for one in several if one.size]
-    failed = len(sized) == 1 and not any(one.heads for one in several if one is not sized[0])
-    if len(several) > 1 and any(one.heads or one.foreign for one in several) and not failed:
-        _header(reading, line, told)
+    sized = [cell for cell in several if cell.size]
+    failed = len(sized) == 1 and not any(cell.heads for cell in several if cell is not sized[0])
+    if len(several) > 1 and any(cell.heads or cell.foreign for cell in several) and not failed:
+        _header(reading, line, words)
         return
     watching = bool(re.search(WATCHING, line.text))
     if len(several) == 1:
         reading.watching = watching
-    if len(several) == 1 and several[0].heads and not several[0].numbers and (not several[0].odd or watching) and line.sentence == 0:
+    if (
+        len(several) == 1
+        and several[0].heads
+        and not several[0].numbers
+        and (not several[0].odd or watching)
+        and line.sentence == 0
+    ):
         reading.section = several[0].without_text().over(reading.section)
         return
     reading.lost.append(NotUnderstood(number=line.number, text=line.text, why="no bit rate in it"))
@@ -382,28 +425,30 @@ def _states_limit(reading: _Reading, line: PastedLine) -> bool:
     return True
 
 
-def _header(reading: _Reading, line: PastedLine, told: list[CellWords]) -> None:
+def _header(reading: _Reading, line: PastedLine, words: list[CellWords]) -> None:
     if not reading.fresh:
         reading.columns, reading.spread = [], False
-    sides = any(one.is_size or one.size for one in told[:1])
-    if len(told) < reading.wide and not any(one.is_size or one.size for one in told):
-        if len(told) < reading.wide - 1 or not all(one.heads for one in told):
-            reading.lost.append(NotUnderstood(number=line.number, text=line.text, why="it has fewer cells than the table has columns"))
+    sides = any(cell.is_size or cell.size for cell in words[:1])
+    if len(words) < reading.wide and not any(cell.is_size or cell.size for cell in words):
+        if len(words) < reading.wide - 1 or not all(cell.heads for cell in words):
+            reading.lost.append(
+                NotUnderstood(number=line.number, text=line.text, why="it has fewer cells than the table has columns")
+            )
             return
-        told = [CellWords(), *told]  # a heading of the figures alone, with nothing over the sizes
-    elif sides and len(told) < reading.wide and len(told) > 1 and (reading.wide - 1) % (len(told) - 1) == 0:
-        times = (reading.wide - 1) // (len(told) - 1)
-        told = [told[0], *(one for one in told[1:] for _ in range(times))]
+        words = [CellWords(), *words]  # a heading of the figures alone, with nothing over the sizes
+    elif sides and len(words) < reading.wide and len(words) > 1 and (reading.wide - 1) % (len(words) - 1) == 0:
+        times = (reading.wide - 1) // (len(words) - 1)
+        words = [words[0], *(cell for cell in words[1:] for _ in range(times))]
         reading.spread = True
-    elif any(not one.text for one in told[2:]) and told[1].heads:
-        filled = [told[0]]
-        for one in told[1:]:
-            filled.append(one if one.text else filled[-1])
-        told, reading.spread = filled, True
-    width = max(len(reading.columns), len(told))
+    elif any(not cell.text for cell in words[2:]) and words[1].heads:
+        filled = [words[0]]
+        for cell in words[1:]:
+            filled.append(cell if cell.text else filled[-1])
+        words, reading.spread = filled, True
+    width = max(len(reading.columns), len(words))
     columns = [*reading.columns, *[CellWords()] * (width - len(reading.columns))]
-    for index, one in enumerate(told):
-        columns[index] = one.without_text().filled_by(columns[index])
+    for index, cell in enumerate(words):
+        columns[index] = cell.without_text().filled_by(columns[index])
     reading.columns, reading.fresh = columns, True
 
 
@@ -422,17 +467,19 @@ def _clauses(cells: list[str]) -> list[tuple[list[str], list[str]]]:
 def _cut_clauses(cell: str) -> list[str]:
     """“1080p: 8 Mbit/s, 720p: 5” at what stands between, if every piece says itself what its figure is for; else the cell whole."""
     figures, _ = figures_in(cell)
-    if any(one.end for one in figures) or any(one.start < other.stop for one, other in zip(figures[1:], figures, strict=False)):
+    if any(figure.end for figure in figures) or any(
+        figure.start < other.stop for figure, other in zip(figures[1:], figures, strict=False)
+    ):
         return [cell]
     trailing = _tells(cell[figures[-1].stop :])
     cuts = [0]
-    for one, other in zip(figures, figures[1:], strict=False):
-        between = cell[one.stop : other.start]
+    for figure, other in zip(figures, figures[1:], strict=False):
+        between = cell[figure.stop : other.start]
         marks = list(re.finditer(r"[,;(\[/]|\)\s*,?|(?<!\w)(?:and|while|but|whereas|plus)(?!\w)|[–—-]\s", between))
         if not marks:
             return [cell]
         mark = marks[-1] if trailing else marks[0]
-        cuts.append(one.stop + mark.end())
+        cuts.append(figure.stop + mark.end())
     pieces = [cell[start:stop].strip(" ,;([") for start, stop in zip(cuts, [*cuts[1:], len(cell)], strict=True)]
     return pieces if all(len(figures_in(piece)[0]) == 1 and _tells(piece) for piece in pieces) else [cell]
 
@@ -442,43 +489,43 @@ def _tells(text: str) -> bool:
     return bool(words.size or words.classes or words.dynamic_range or words.sound or every_of(CODECS, text)[0])
 
 
-def _column(reading: _Reading, index: int, told: list[CellWords]) -> CellWords:
-    if index >= len(reading.columns) or len(told) < 2:
+def _column(reading: _Reading, index: int, words: list[CellWords]) -> CellWords:
+    if index >= len(reading.columns) or len(words) < 2:
         return CellWords()
     column = reading.columns[index]
     opposite = any(other.end and other.end != column.end for other in reading.columns)
     return replace(column, end=None) if column.weak_end and column.classes and not opposite else column
 
 
-def _plain_rates(reading: _Reading, told: list[CellWords]) -> bool:
+def _plain_rates(reading: _Reading, words: list[CellWords]) -> bool:
     """Whether a line of bare numbers gives rates, since its columns or its heading name the unit."""
     return any(
-        _plain(one, reading.columns[i] if i < len(reading.columns) else CellWords(), reading.section) is not None
-        for i, one in enumerate(told)
+        _plain(cell, reading.columns[i] if i < len(reading.columns) else CellWords(), reading.section) is not None
+        for i, cell in enumerate(words)
     )
 
 
-def _plain(one: CellWords, column: CellWords, section: CellWords) -> tuple[int, int] | None:
+def _plain(cell: CellWords, column: CellWords, section: CellWords) -> tuple[int, int] | None:
     """A bare number or range as bit/s, by the unit over it."""
     unit = column.unit or section.unit
-    if not one.plain or unit is None or column.is_size or (column.is_rate and not column.classes):
+    if not cell.plain or unit is None or column.is_size or (column.is_rate and not column.classes):
         return None
-    low, high = one.plain
+    low, high = cell.plain
     return round(low * unit), round(high * unit)
 
 
-def _of_no_unit(reading: _Reading, told: list[CellWords]) -> set[int] | None:
+def _of_no_unit(reading: _Reading, words: list[CellWords]) -> set[int] | None:
     """Cells with bare numbers that could be bit rates in a line that names a size, though no unit is said anywhere; None without any."""
-    sized = [n for n, one in enumerate(told) if one.size and (not one.plain or n == 0)]
-    found = set[int]()
-    for n, one in enumerate(told):
-        column = _column(reading, n, told)
-        if not one.plain or one.sound or one.odd or column.is_size or (column.is_rate and not column.classes):
+    sized = [n for n, cell in enumerate(words) if cell.size and (not cell.plain or n == 0)]
+    indexes = set[int]()
+    for n, cell in enumerate(words):
+        column = _column(reading, n, words)
+        if not cell.plain or cell.sound or cell.odd or column.is_size or (column.is_rate and not column.classes):
             continue
-        size_itself = n in sized and one.plain == (float(one.size or 0),) * 2
-        if not size_itself and (column.classes or one.plain[0] not in (24, 25, 30, 48, 50, 60)):
-            found.add(n)
-    return found if sized and found else None
+        size_itself = n in sized and cell.plain == (float(cell.size or 0),) * 2
+        if not size_itself and (column.classes or cell.plain[0] not in (24, 25, 30, 48, 50, 60)):
+            indexes.add(n)
+    return indexes if sized and indexes else None
 
 
 def _supposed_unit(plain: tuple[float, float]) -> tuple[int, int]:

@@ -263,6 +263,11 @@ def destinations(sheets: list[Sheet]) -> dict[str, Destination]:
 def destination_at(sheet: Sheet, place: Placement) -> Destination:
     """The destination that one placement of a sheet is."""
     return Destination(
-        id=f"{sheet.id}-{place.id}", sheet_id=sheet.id, sheet_name=sheet.name, sheet_version=sheet.version, checked_on=sheet.checked_on,
-        kind=sheet.kind, placement=place,
+        id=f"{sheet.id}-{place.id}",
+        sheet_id=sheet.id,
+        sheet_name=sheet.name,
+        sheet_version=sheet.version,
+        checked_on=sheet.checked_on,
+        kind=sheet.kind,
+        placement=place,
     )

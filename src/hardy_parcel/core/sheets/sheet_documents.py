@@ -50,19 +50,26 @@ def faults_of(document: Any) -> tuple[Fault, ...]:
         return (Fault(path="document", why="a rule sheet is an object with an id, a name and placements"),)
     version = document.get("schema_version", SCHEMA_VERSION)
     if isinstance(version, int) and not isinstance(version, bool) and version > SCHEMA_VERSION:
-        return (Fault(
-            path="schema_version",
-            why=f"this sheet is of version {version} and this program reads up to {SCHEMA_VERSION}; use a newer program",
-        ),)
+        return (
+            Fault(
+                path="schema_version",
+                why=f"this sheet is of version {version} and this program reads up to {SCHEMA_VERSION}; use a newer program",
+            ),
+        )
     try:
         Sheet.model_validate_json(json.dumps(document))
     except ValidationError as error:
-        found = error.errors(include_url=False, include_input=False)
-        outer = {fault["loc"][:length] for fault in found for length in range(len(fault["loc"]))}
-        inner = [fault for fault in found if fault["loc"] not in outer]  # a list is too short only where faulty members were left out
-        told = tuple(Fault(path=".".join(map(str, fault["loc"])) or "document", why=fault_words(fault)) for fault in inner[:MOST_FAULTS])
-        more = len(inner) - len(told)
-        return (*told, Fault(path="document", why=f"and {more} more of the kind")) if more > 0 else told
+        result = error.errors(include_url=False, include_input=False)
+        outer = {fault["loc"][:length] for fault in result for length in range(len(fault["loc"]))}
+        inner = [
+            fault for fault in result if fault["loc"] not in outer
+        ]  # a list is too short only where faulty members were left out
+        words = tuple(
+            Fault(path=".".join(map(str, fault["loc"])) or "document", why=fault_words(fault))
+            for fault in inner[:MOST_FAULTS]
+        )
+        more = len(inner) - len(words)
+        return (*words, Fault(path="document", why=f"and {more} more of the kind")) if more > 0 else words
     return ()
 
 
@@ -76,8 +83,8 @@ def read_sheet(text: str, *, name: str) -> Sheet:
         where = f" (line {error.lineno}, column {error.colno})" if isinstance(error, json.JSONDecodeError) else ""
         raise BadInput(f"{name} is not JSON{where}.", "Correct it and try again.", code="bad_sheet") from error
     if faults := faults_of(document):
-        said = "; ".join(f"{fault.path}: {fault.why}" for fault in faults)
-        raise BadInput(f"The rule sheet {name} cannot be used: {said}.", "Correct it and try again.", code="bad_sheet")
+        texts = "; ".join(f"{fault.path}: {fault.why}" for fault in faults)
+        raise BadInput(f"The rule sheet {name} cannot be used: {texts}.", "Correct it and try again.", code="bad_sheet")
     return Sheet.model_validate_json(json.dumps(document))
 
 
@@ -88,8 +95,8 @@ def write_sheet(sheet: Sheet) -> str:
 
 def schema() -> dict[str, Any]:
     """The JSON Schema of a rule sheet."""
-    found = Sheet.model_json_schema()
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **found, "title": "Hardy Parcel rule sheet"}
+    result = Sheet.model_json_schema()
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **result, "title": "Hardy Parcel rule sheet"}
 
 
 def guidance_csv(placement: Placement) -> str:
@@ -123,11 +130,11 @@ def changes(before: Sheet, after: Sheet) -> tuple[Change, ...]:
 
 def _flat(value: Any, path: str = "") -> Iterator[tuple[str, str]]:
     if isinstance(value, dict):
-        for key, one in value.items():
-            yield from _flat(one, f"{path}.{key}" if path else str(key))
+        for key, item in value.items():
+            yield from _flat(item, f"{path}.{key}" if path else str(key))
     elif isinstance(value, list) and value and isinstance(value[0], dict):
-        for number, one in enumerate(value):
-            yield from _flat(one, f"{path}.{_name_of(one, number)}")
+        for number, item in enumerate(value):
+            yield from _flat(item, f"{path}.{_name_of(item, number)}")
     elif value is not None:
         yield path, ", ".join(map(str, value)) if isinstance(value, list) else str(value)
 
@@ -152,7 +159,11 @@ def reminder(sheet: Sheet, today: date) -> str | None:
     return f"Last checked {days} days ago; look at the platform's help page again." if days > OLD_AFTER_DAYS else None
 
 
-ASSUMED_SHARES: dict[Assumed, tuple[int, float]] = {Assumed.GENTLE: (21, 0.55), Assumed.MIDDLING: (25, 0.35), Assumed.HARSH: (28, 0.22)}
+ASSUMED_SHARES: dict[Assumed, tuple[int, float]] = {
+    Assumed.GENTLE: (21, 0.55),
+    Assumed.MIDDLING: (25, 0.35),
+    Assumed.HARSH: (28, 0.22),
+}
 """H.264 quality value, and ceiling as a share of the guidance's low end: what lies among the ladders that ship."""
 
 
@@ -172,31 +183,53 @@ def assumed_handling(kind: Assumed, placement: Placement) -> Handling:
         placement = placement.model_copy(update={"guidance": USUAL_ROWS})
     quality, share = ASSUMED_SHARES[kind]
     sides = sorted({row.short_side_px for row in placement.guidance}, reverse=True) or [1080]
-    steps = [sides[0], *(side for side in (round(sides[0] * 2 / 3 / 2) * 2, round(sides[0] / 2 / 2) * 2) if side >= 240)]
+    steps = [
+        sides[0],
+        *(side for side in (round(sides[0] * 2 / 3 / 2) * 2, round(sides[0] / 2 / 2) * 2) if side >= 240),
+    ]
 
     def ceiling(side: int, rate_class: FrameRateClass) -> int:
-        rate = placement.max_frame_rate if rate_class is FrameRateClass.HIGH else min(placement.max_frame_rate, Fraction(25))
-        found = look_up(placement, width=round(side * 16 / 9), height=side, frame_rate=rate)
-        return max(50_000, round(found.low_bps * share / 10_000) * 10_000)
+        rate = (
+            placement.max_frame_rate
+            if rate_class is FrameRateClass.HIGH
+            else min(placement.max_frame_rate, Fraction(25))
+        )
+        result = look_up(placement, width=round(side * 16 / 9), height=side, frame_rate=rate)
+        return max(50_000, round(result.low_bps * share / 10_000) * 10_000)
 
     rules = tuple(
         RenditionRule(
-            short_side_px=side, codec="h264", quality=quality, ceiling_standard_bps=ceiling(side, FrameRateClass.STANDARD),
+            short_side_px=side,
+            codec="h264",
+            quality=quality,
+            ceiling_standard_bps=ceiling(side, FrameRateClass.STANDARD),
             ceiling_high_bps=ceiling(side, FrameRateClass.HIGH),
         )
         for side in steps
     )
     return placement.handling.model_copy(
-        update={"assumed": kind, "tiers": (HandlingTier(name="assumed", renditions=rules),), "frame_rate_cap": placement.max_frame_rate}
+        update={
+            "assumed": kind,
+            "tiers": (HandlingTier(name="assumed", renditions=rules),),
+            "frame_rate_cap": placement.max_frame_rate,
+        }
     )
 
 
 def blank_sheet(*, sheet_id: str, name: str, today: date) -> Sheet:
     """A sheet to start from: one placement for wide films without guidance, its handling assumed middling."""
-    place = Placement(
-        id="main", name="main placement", codecs=("h264",), containers=("mp4",), max_long_side_px=1920, max_short_side_px=1080,
-        max_bytes=1_000_000_000, max_duration_s=3600, guidance=(), audio=AudioRule(stereo_bps=192_000, mono_bps=96_000),
+    placement = Placement(
+        id="main",
+        name="main placement",
+        codecs=("h264",),
+        containers=("mp4",),
+        max_long_side_px=1920,
+        max_short_side_px=1080,
+        max_bytes=1_000_000_000,
+        max_duration_s=3600,
+        guidance=(),
+        audio=AudioRule(stereo_bps=192_000, mono_bps=96_000),
         handling=Handling(),
     )
-    place = place.model_copy(update={"handling": assumed_handling(Assumed.MIDDLING, place)})
-    return Sheet(id=sheet_id, name=name, kind="films", version=1, checked_on=today, source="", placements=(place,))
+    placement = placement.model_copy(update={"handling": assumed_handling(Assumed.MIDDLING, placement)})
+    return Sheet(id=sheet_id, name=name, kind="films", version=1, checked_on=today, source="", placements=(placement,))

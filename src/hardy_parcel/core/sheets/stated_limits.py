@@ -11,14 +11,22 @@ from ..values import Model
 from .cell_words import CODECS, NUMBER, SIZE_NAMES, SOUND, SOUND_CODECS, every_of
 from .sheet import PositiveInt, Rate, Side
 
-CONTAINERS = ((r"\bmp4\b", "mp4"), (r"\bmov\b", "mov"), (r"\b(?:mkv|matroska)\b", "mkv"), (r"\bweb-?m\b", "webm"), (r"\bm4a\b", "m4a"))
+CONTAINERS = (
+    (r"\bmp4\b", "mp4"),
+    (r"\bmov\b", "mov"),
+    (r"\b(?:mkv|matroska)\b", "mkv"),
+    (r"\bweb-?m\b", "webm"),
+    (r"\bm4a\b", "m4a"),
+)
 BYTES = {"k": 10**3, "m": 10**6, "g": 10**9, "t": 10**12}
 SECONDS = {"h": 3600, "m": 60, "s": 1}
 SIZE = re.compile(
-    rf"(?P<number>{NUMBER})\s*(?:(?P<letter>[kmgt])i?b(?!it|ps|/s|\w)|(?P<word>kilo|mega|giga|tera)bytes?\b)", re.IGNORECASE,
+    rf"(?P<number>{NUMBER})\s*(?:(?P<letter>[kmgt])i?b(?!it|ps|/s|\w)|(?P<word>kilo|mega|giga|tera)bytes?\b)",
+    re.IGNORECASE,
 )
 DURATION = re.compile(
-    rf"(?P<number>{NUMBER})[\s-]*(?P<unit>h(?:ours?|rs?)?|m(?:in(?:ute)?s?)|s(?:ec(?:ond)?s?)?)\b", re.IGNORECASE,
+    rf"(?P<number>{NUMBER})[\s-]*(?P<unit>h(?:ours?|rs?)?|m(?:in(?:ute)?s?)|s(?:ec(?:ond)?s?)?)\b",
+    re.IGNORECASE,
 )
 MOST = (
     r"\b(?:max(?:imum|\.)?|up to|at most|no more than|no longer than|no larger than|not exceed|limit(?:ed)?|under|below|longest|largest)\b"
@@ -47,34 +55,36 @@ class StatedLimits(Model):
 
 def limits_in(text: str) -> tuple[StatedLimits | None, tuple[str, ...]]:
     """What a sentence without bit rates states of those fields, and what is uncertain about it; None where it states nothing."""
-    found: dict[str, object] = {}
+    fields: dict[str, object] = {}
     doubts = list[str]()
     said_most = bool(re.search(MOST, text, re.IGNORECASE))
     if sizes := _bytes(text):
-        found["max_bytes"] = max(sizes)
+        fields["max_bytes"] = max(sizes)
         if len(set(sizes)) > 1:
             doubts.append("two sizes of file are named; does the larger hold for you?")
         if not said_most and not re.search(r"(?i)\b(?:file|upload)s?\s+sizes?\b", text):
             doubts.append("is this the largest file that is taken?")
     if lengths := _durations(text):
-        found["max_duration_s"] = max(lengths)
+        fields["max_duration_s"] = max(lengths)
         if len(set(lengths)) > 1:
             doubts.append("two lengths are named; is the longer the longest that is taken?")
         if not said_most and not re.search(r"(?i)\b(?:length|duration|running time)\b", text):
             doubts.append("is this the longest film that is taken?")
-    found |= _frame(text, said_most)
+    fields |= _frame(text, said_most)
     if re.search(TAKES, text, re.IGNORECASE) or re.search(r"(?i)^\W*(?:video|audio|sound)\b", text):
         for name, table in (("codecs", CODECS), ("containers", CONTAINERS), ("sound_codecs", SOUND_CODECS)):
             if names := every_of(table, text)[0]:
-                found[name] = tuple(names)
-        if "containers" in found and re.search(SOUND, text, re.IGNORECASE) and "codecs" not in found:
-            del found["containers"]
-    if not found:
+                fields[name] = tuple(names)
+        if "containers" in fields and re.search(SOUND, text, re.IGNORECASE) and "codecs" not in fields:
+            del fields["containers"]
+    if not fields:
         return None, ()
-    if re.search(AGAINST, text, re.IGNORECASE) and not re.search(r"(?i)\b(?:not exceed|no more than|no longer than)\b", text):
+    if re.search(AGAINST, text, re.IGNORECASE) and not re.search(
+        r"(?i)\b(?:not exceed|no more than|no longer than)\b", text
+    ):
         doubts.append("it says what is not taken, or the least; does this still hold?")
     try:
-        return StatedLimits.model_validate(found), tuple(doubts)
+        return StatedLimits.model_validate(fields), tuple(doubts)
     except ValueError:
         return None, ()
 
@@ -82,8 +92,8 @@ def limits_in(text: str) -> tuple[StatedLimits | None, tuple[str, ...]]:
 def merged(limits: Iterable[StatedLimits]) -> StatedLimits:
     """The fields of several statements that do not contradict each other, as one."""
     fields: dict[str, object] = {}
-    for one in limits:
-        fields |= one.given()
+    for stated in limits:
+        fields |= stated.given()
     return StatedLimits.model_validate(fields)
 
 
@@ -94,9 +104,14 @@ def _value(text: str) -> float:
 
 def _bytes(text: str) -> list[int]:
     """Sizes in bytes; decimal prefixes, the smaller reading, so that no file is too large for the other. Not a rate nor a memory."""
-    if re.search(r"(?i)\b(?:storage|memory|ram|disk|per (?:hour|minute|month|day)|an hour|a month|a minute|quota)\b", text):
+    if re.search(
+        r"(?i)\b(?:storage|memory|ram|disk|per (?:hour|minute|month|day)|an hour|a month|a minute|quota)\b", text
+    ):
         return []
-    return [round(_value(one["number"]) * BYTES[(one["letter"] or one["word"])[0].lower()]) for one in SIZE.finditer(text)]
+    return [
+        round(_value(match["number"]) * BYTES[(match["letter"] or match["word"])[0].lower()])
+        for match in SIZE.finditer(text)
+    ]
 
 
 def _durations(text: str) -> list[int]:
@@ -105,32 +120,37 @@ def _durations(text: str) -> list[int]:
         return []
     if re.search(r"(?i)\b(?:key\s*-?frames?|gop|interval|every|closed|loudness|within|wait|takes?)\b", text):
         return []
-    found, stop = list[float](), -1
-    for one in DURATION.finditer(text):
-        seconds = _value(one["number"]) * SECONDS[one["unit"][0].lower()]
-        if stop >= 0 and re.fullmatch(r"\s*(?:,|and)?\s*", text[stop : one.start()]) and found and seconds < found[-1]:
-            found[-1] += seconds
+    fields, stop = list[float](), -1
+    for match in DURATION.finditer(text):
+        seconds = _value(match["number"]) * SECONDS[match["unit"][0].lower()]
+        if (
+            stop >= 0
+            and re.fullmatch(r"\s*(?:,|and)?\s*", text[stop : match.start()])
+            and fields
+            and seconds < fields[-1]
+        ):
+            fields[-1] += seconds
         else:
-            found.append(seconds)
-        stop = one.end()
-    return [round(one) for one in found if one >= 1]
+            fields.append(seconds)
+        stop = match.end()
+    return [round(match) for match in fields if match >= 1]
 
 
 def _frame(text: str, said_most: bool) -> dict[str, object]:
     """The largest frame and the highest frame rate that a text names."""
-    found: dict[str, object] = {}
+    fields: dict[str, object] = {}
     if not said_most:
-        return found
+        return fields
     if match := re.search(r"(\d{3,5})\s*(?:px|pixels?)?\s*[xX×*]\s*(\d{3,5})", text):
         sides = sorted((int(match[1]), int(match[2])))
-        found |= {"max_short_side_px": sides[0], "max_long_side_px": sides[1]}
+        fields |= {"max_short_side_px": sides[0], "max_long_side_px": sides[1]}
     elif match := re.search(r"(?i)\b(\d{3,4})p\b", text):
-        found |= _sixteen_to_nine(int(match[1]))
+        fields |= _sixteen_to_nine(int(match[1]))
     elif names := [side for pattern, side in SIZE_NAMES if re.search(pattern, text, re.IGNORECASE)]:
-        found |= _sixteen_to_nine(names[0])
+        fields |= _sixteen_to_nine(names[0])
     if match := re.search(r"(?i)\b(\d{2,3}(?:[.,]\d+)?)\s*(?:fps|frames?\s*(?:/|a|per)\s*s(?:ec(?:ond)?)?|hz)\b", text):
-        found["max_frame_rate"] = Fraction(match[1].replace(",", "."))
-    return found
+        fields["max_frame_rate"] = Fraction(match[1].replace(",", "."))
+    return fields
 
 
 def _sixteen_to_nine(side: int) -> dict[str, object]:

@@ -63,7 +63,11 @@ def _take_sound(new: dict[str, Any], heard: SoundRow) -> None:
     low = heard.low_bps if heard.low_bps < heard.high_bps else None
     channels = heard.channels or 2
     if heard.codec:
-        others = [one for one in audio.get("by_codec") or [] if (one.get("codec"), one.get("channels")) != (heard.codec, channels)]
+        others = [
+            item
+            for item in audio.get("by_codec") or []
+            if (item.get("codec"), item.get("channels")) != (heard.codec, channels)
+        ]
         row = {"codec": heard.codec, "channels": channels, "low_bps": low, "high_bps": heard.high_bps}
         audio["by_codec"] = [*others, row]
         if heard.codec not in (audio.get("codecs") or []):
@@ -91,8 +95,8 @@ def _follow(new: dict[str, Any], taken: Taken, changed: list[str]) -> None:
         return
     side, stated = max(row.short_side_px for row in taken.rows), taken.limits.given()
     for name, needed in (("max_short_side_px", side), ("max_long_side_px", _long_side(side))):
-        now = new.get(name)
-        if name not in stated and isinstance(now, int) and now < needed:
+        current = new.get(name)
+        if name not in stated and isinstance(current, int) and current < needed:
             new[name] = needed
             changed.append(f"{_said(name, needed)[:-1]}, since a row is for {side}.")
     fast = any(row.frame_rate_class is FrameRateClass.HIGH for row in taken.rows)
@@ -119,13 +123,17 @@ def _ratio(value: object) -> Fraction:
 
 def _said(name: str, value: Any) -> str:
     words = {
-        "max_bytes": "The largest file is {}.", "max_duration_s": "The longest film is {} s.",
-        "max_long_side_px": "The longest long side is {} px.", "max_short_side_px": "The longest short side is {} px.",
-        "max_frame_rate": "Frame rates up to {} are taken.", "codecs": "Taken codecs: {}.", "containers": "Taken containers: {}.",
+        "max_bytes": "The largest file is {}.",
+        "max_duration_s": "The longest film is {} s.",
+        "max_long_side_px": "The longest long side is {} px.",
+        "max_short_side_px": "The longest short side is {} px.",
+        "max_frame_rate": "Frame rates up to {} are taken.",
+        "codecs": "Taken codecs: {}.",
+        "containers": "Taken containers: {}.",
         "sound_codecs": "Taken codecs of the sound: {}.",
     }
     if isinstance(value, list):
-        value = ", ".join(CODEC_NAMES.get(one, one.upper()) for one in value)
+        value = ", ".join(CODEC_NAMES.get(item, item.upper()) for item in value)
     elif isinstance(value, int):
         value = size_text(value) if name == "max_bytes" else f"{value:,}"
     return words[name].format(value)
