@@ -237,7 +237,7 @@ def awaited_bytes(database: Database) -> dict[str, int]:
 
 
 def packed_into(database: Database) -> dict[str, set[str]]:
-    """By folder, the pack jobs that have ended and whose leftovers may lie there."""
+    """By folder, the last thousand pack jobs that have ended and whose leftovers may lie there."""
     result: dict[str, set[str]] = {}
     with database.reading() as connection:
         for row in connection.execute(queries("jobs")["packed_into"]):
@@ -245,13 +245,14 @@ def packed_into(database: Database) -> dict[str, set[str]]:
     return result
 
 
-def prune(database: Database, *, most: int, days: int) -> int:
+def prune(database: Database, *, most: int, days: int, batch: int = 500) -> int:
     """Forget ended jobs but for the last `most` of them that are no older than so many days; returns how many went.
 
-    Receipts and measurements stay.
+    At most a `batch` goes at once, so that nobody waits for the store. Receipts and measurements stay.
     """
+    values = {"most": most, "before": time.time() - days * DAY_S, "batch": batch}
     with database.writing() as connection:
-        return connection.execute(queries("jobs")["prune"], {"most": most, "before": time.time() - days * DAY_S}).rowcount
+        return connection.execute(queries("jobs")["prune"], values).rowcount
 
 
 def claim(database: Database, kind: JobKind, owner: str) -> tuple[Job, str] | None:

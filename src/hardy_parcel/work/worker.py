@@ -62,6 +62,8 @@ LOOK_S = 2.0
 PATIENCE_S = 20.0
 """How long the worker before this one may take to end."""
 TIDY_S, PRUNE_S = 60.0, 3_600.0
+FIRST_PRUNE_S, NEXT_PRUNE_S = 10.0, 1.0
+"""Ended jobs go once the start is over, some at a time."""
 LIMITS_S = {JobKind.INSPECT: 90, JobKind.STRIP: 180, JobKind.CHECK: 900, JobKind.LISTEN: 900}
 CANCEL_GRACE_S = 4.0
 MOST_ATTEMPTS = {JobKind.REHEARSE: 4, JobKind.PACK: 4, JobKind.SEND: 20, JobKind.ARRIVE: 4}
@@ -109,8 +111,8 @@ class Worker:
         self._claimed = _claim(places)
         self._database = Database(places.database)
         jobs.take_over(self._database)
-        self._last = dict.fromkeys(("look", "tidy", "prune"), 0.0)
-        self._prune_jobs()
+        self._last = dict.fromkeys(("look", "tidy"), 0.0)
+        self._last["prune"] = time.monotonic() - PRUNE_S + FIRST_PRUNE_S
         requeue_orphans(self._database, places)
         self._watch = Watch(self._database)
         self._keeper = Keeper(self._database, places)
@@ -252,7 +254,8 @@ class Worker:
     def _prune_jobs(self) -> None:
         stored = settings.load(self._database)
         self._last["prune"] = time.monotonic()
-        jobs.prune(self._database, most=stored.jobs_listed, days=stored.jobs_days)
+        if jobs.prune(self._database, most=stored.jobs_listed, days=stored.jobs_days):
+            self._last["prune"] += NEXT_PRUNE_S - PRUNE_S  # there may be more of them
 
     def _open_master(self, path: Path) -> None:
         """Put a file on the shelf and queue its reading."""

@@ -48,14 +48,17 @@ WHERE kind = 'pack' AND state IN ('waiting', 'running');
 
 -- name: packed_into
 SELECT id, json_extract(task, '$.folder') AS folder FROM jobs
-WHERE kind = 'pack' AND state NOT IN ('waiting', 'running') AND json_extract(task, '$.folder') IS NOT NULL;
+WHERE kind = 'pack' AND ended_at IS NOT NULL AND state NOT IN ('waiting', 'running')
+AND json_extract(task, '$.folder') IS NOT NULL ORDER BY ended_at DESC LIMIT 1000;
 
 -- name: prune
-DELETE FROM jobs WHERE state NOT IN ('waiting', 'running') AND (
-    coalesce(ended_at, created_at) < :before OR id IN (
-        SELECT id FROM jobs WHERE state NOT IN ('waiting', 'running')
-        ORDER BY coalesce(ended_at, created_at) DESC, id LIMIT -1 OFFSET :most
-    )
+DELETE FROM jobs WHERE id IN (
+    SELECT id FROM jobs WHERE state NOT IN ('waiting', 'running') AND (
+        coalesce(ended_at, created_at) < :before OR id IN (
+            SELECT id FROM jobs WHERE state NOT IN ('waiting', 'running')
+            ORDER BY coalesce(ended_at, created_at) DESC, id LIMIT -1 OFFSET :most
+        )
+    ) ORDER BY coalesce(ended_at, created_at) LIMIT :batch
 );
 
 -- name: claim
