@@ -9,9 +9,10 @@ from pathlib import Path
 import click
 
 from ..core.errors import BadInput, NotFound
-from ..core.sheets.pasting import paste
+from ..core.sheets.pasting import SoundRow, paste
 from ..core.sheets.sheet import GuidanceRow, Sheet
 from ..core.sheets.sheet_documents import faults_of, reminder, schema, write_sheet
+from ..core.sheets.stated_limits import StatedLimits
 from ..core.trade.names import CODEC_NAMES
 from ..core.values import mbps_text, size_text
 from ..docks.catalogue import check_new, sheets_now, versions_of
@@ -155,6 +156,15 @@ def _row_text(row: GuidanceRow) -> str:
     )
 
 
+def _sound_text(row: SoundRow) -> str:
+    channels = {None: "sound", 1: "mono", 2: "stereo"}[row.channels]
+    return f"{channels:15} {row.codec or 'any codec':10} {row.low_bps / 1e3:g} to {row.high_bps / 1e3:g} kbit/s"
+
+
+def _limit_texts(limits: StatedLimits) -> list[str]:
+    return [f"{name}: {value}" for name, value in limits.model_dump(mode="json", exclude_none=True).items()]
+
+
 @sheets.command("paste")
 @text_argument
 @json_option
@@ -173,11 +183,15 @@ def paste_table(file: Path, as_json: bool) -> None:
         return
     for row in found.rows:
         click.echo(_row_text(row))
-    for name, value in found.limits.model_dump(mode="json", exclude_none=True).items():
-        click.echo(f"{name}: {value}")
+    for heard in found.sound:
+        click.echo(_sound_text(heard))
+    for text in _limit_texts(found.limits):
+        click.echo(text)
     for one in found.asked:
         click.echo(f"asked, line {one.number}: {one.text} ({one.question})")
         for row in one.rows:
             click.echo(f"  would be {_row_text(row).strip()}")
+        for text in (*map(_sound_text, one.sound), *_limit_texts(one.limits)):
+            click.echo(f"  would be {text.strip()}")
     for lost in found.not_understood:
         click.echo(f"not understood, line {lost.number}: {lost.text} ({lost.why})")

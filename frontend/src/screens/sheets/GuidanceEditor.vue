@@ -31,12 +31,12 @@ const read = useDebounceFn(async () => {
   }
 }, 200)
 
-/** Tables keep their cells when they come as HTML, so that is taken where the clipboard has it. */
+/** Tables keep their cells when they come as HTML, so that is taken where the clipboard has it, with the text around them. */
 function fromClipboard(event: ClipboardEvent): void {
   const html = event.clipboardData?.getData('text/html') ?? ''
   if (!/<t[rdh]\b/i.test(html)) return
   event.preventDefault()
-  text.value = html.replace(/^[\s\S]*?(?=<table)/i, '').replace(/(<\/table>)[\s\S]*$/i, '$1')
+  text.value = html.replace(/<!--[\s\S]*?-->/g, '').replace(/^[\s\S]*?<body[^>]*>/i, '').replace(/<\/body>[\s\S]*$/i, '').trim()
   void read()
 }
 

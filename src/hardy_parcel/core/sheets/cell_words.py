@@ -255,6 +255,7 @@ def every_of(table: Iterable[tuple[str, Any]], text: str) -> tuple[list[Any], st
 EXPLAINED = (
     r"(?i)\b\d+\s*-?\s*bits?\b|\b\d:\d:\d\b|\[\d+\]|\(\d\)|\b\d+\s*:\s*\d+\b|^\s*\d{1,2}[.)]"
     r"|\b\d+(?:[.,]\d+)?\s*s(?:ec\w*)?\b|\b\d+(?:\.\d)?\s*(?:ch\b|channels?)"
+    r"|\b\d+(?:[.,]\d+)?\s*k?hz\b"
 )
 """Figures beside a bit rate that are none: depths, chroma, footnotes, shapes, a number before a line, seconds and channels."""
 
