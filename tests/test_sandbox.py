@@ -20,7 +20,7 @@ from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.processes.client import in_child
 from hardy_parcel.processes.confine import doors_of
 from hardy_parcel.processes.messages import InspectTask, PackTask, SendTask
-from hardy_parcel.processes.sandbox import confinement, landlock_version
+from hardy_parcel.processes.sandbox import Confinement, confinement, landlock_version
 
 from .builders import ORRERY, facts
 
@@ -191,3 +191,13 @@ def test_a_child_reads_its_own_film_and_packs_into_its_own_folder_alone(
     missing = task.model_copy(update={"folder": tmp_path / "missing"})
     with pytest.raises(FolderUnusable):
         in_child(missing)
+
+
+def test_what_a_system_does_not_offer_is_said_in_a_sentence() -> None:
+    whole = Confinement(no_new_privileges=True, files=True, network_ports=True, system_calls=True)
+    assert whole.whole
+    assert "no way" not in whole.sentence
+    bare = whole.model_copy(update={"files": False})
+    assert not bare.whole
+    assert "cannot connect anywhere" in bare.sentence
+    assert "keep it from trying to open or change files" in bare.sentence

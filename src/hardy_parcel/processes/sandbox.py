@@ -76,7 +76,8 @@ class Confinement(Model):
         """What of a child process is confined here, and what this system does not offer, as a creator reads it."""
         doors = (
             (self.files, "open or change files other than its own"),
-            (self.system_calls, "connect anywhere or start programs"),
+            (self.system_calls, "connect anywhere"),
+            (self.system_calls, "start programs"),
             (self.no_new_privileges, "gain rights"),
         )
         shut = [what for offered, what in doors if offered]

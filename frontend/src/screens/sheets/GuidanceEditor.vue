@@ -139,7 +139,7 @@ const factor = (codec: string, times: number | null | undefined) => {
         <b>Limits:</b> <span v-for="limit in limitTexts(pasted.limits)" :key="limit" class="bit">{{ limit }}</span>
       </p>
       <template v-if="pasted.asked.length">
-        <p><b>{{ pasted.asked.length === 1 ? 'One line is uncertain.' : `${pasted.asked.length} lines are uncertain.` }}</b> Tick what holds; nothing else of them is taken.</p>
+        <p><b>{{ pasted.asked.length === 1 ? 'One line is uncertain.' : `${pasted.asked.length} lines are uncertain.` }}</b> Tick what holds; the rest is left out.</p>
         <ul class="asked" aria-label="Uncertain">
           <li v-for="(one, at) in pasted.asked" :key="at">
             <ElCheckbox :model-value="agreed.has(at)" @update:model-value="agree(at, !!$event)">
@@ -208,6 +208,10 @@ const factor = (codec: string, times: number | null | undefined) => {
 .paste label {
   display: block;
   margin-bottom: 5px;
+}
+
+.found {
+  overflow-wrap: anywhere;
 }
 
 .found p > b {
