@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import resource
 import socket
@@ -9,6 +10,8 @@ import time
 
 import httpx
 import pytest
+import uvicorn
+from uvicorn.server import ServerState
 
 from hardy_parcel.web import connections
 from hardy_parcel.web.connections import BoundedProtocol, raise_open_files
@@ -42,6 +45,36 @@ def test_hundreds_of_half_open_connections_keep_nobody_out(served: Served) -> No
         assert len(BoundedProtocol.waiting) <= connections.MOST_WAITING
         assert ended(lines[0]), "the one that waited longest went first"
     assert answered(served)
+
+
+class Line(asyncio.Transport):
+    """A connection of one peer, as far as a protocol asks; its end is told in a later round, as the system does."""
+
+    def __init__(self) -> None:
+        super().__init__({"peername": ("192.0.2.7", 4000), "sockname": ("192.0.2.1", 80)})
+        self.aborted = False
+
+    def abort(self) -> None:
+        self.aborted = True
+
+    def close(self) -> None:
+        pass
+
+
+def test_connections_that_are_accepted_in_one_round_do_not_count_once_they_were_let_go() -> None:
+    async def accept() -> list[Line]:
+        config, lines = uvicorn.Config(lambda: None, log_config=None), [Line() for _ in range(300)]
+        config.load()
+        for line in lines:
+            BoundedProtocol(config, ServerState(), {}).connection_made(line)
+        for protocol in [waits for waits in BoundedProtocol.waiting if waits._peer == "192.0.2.7"]:
+            protocol.connection_lost(None)
+        return lines
+
+    lines = asyncio.run(accept())
+    assert lines[0].aborted
+    assert not lines[-1].aborted, "the newest one may speak, however many came with it"
+    assert "192.0.2.7" not in BoundedProtocol.by_peer
 
 
 @pytest.mark.parametrize("sent", [b"", b"GET / HTTP/1.1\r\nhost: 127.0.0.1\r\n"])

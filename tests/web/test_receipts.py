@@ -51,7 +51,9 @@ def test_the_list_of_checksums_is_what_the_standard_tool_takes(served: Served, p
     assert f"{packed['receipt']['file_name']}: OK" in checked.stdout
     problem(served.http.post("/receipts/sums", json={"folder": "/etc"}), 422, "folder_unusable")
     problem(served.http.post("/receipts/sums", json={"folder": str(served.places.inbox)}), 422, "folder_unusable")
-    problem(served.http.post("/receipts/sums", json={"folder": str(served.places.data)}), 422, "nothing_packed")
+    problem(served.http.post("/receipts/sums", json={"folder": str(served.places.data)}), 422, "folder_unusable")
+    (empty := served.places.data / "empty").mkdir(exist_ok=True)
+    problem(served.http.post("/receipts/sums", json={"folder": str(empty)}), 422, "nothing_packed")
 
 
 def test_a_receipt_tells_how_the_file_looks_with_its_poorest_picture(served: Served, packed: dict) -> None:

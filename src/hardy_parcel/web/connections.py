@@ -40,12 +40,16 @@ class BoundedProtocol(H11Protocol):
 
     def connection_lost(self, exc: Exception | None) -> None:
         self._go_on()
+        self._leave()
+        super().connection_lost(exc)
+
+    def _leave(self) -> None:
+        """Count no more among the peer's connections."""
         if self._peer is not None:
             self.by_peer[self._peer] -= 1
             if not self.by_peer[self._peer]:
                 del self.by_peer[self._peer]
             self._peer = None
-        super().connection_lost(exc)
 
     def data_received(self, data: bytes) -> None:
         super().data_received(data)
@@ -71,6 +75,7 @@ class BoundedProtocol(H11Protocol):
 
     def _give_up(self) -> None:
         self._go_on()
+        self._leave()  # at once: its end is told a round later, and hundreds may be accepted in the same round
         self.transport.abort()
 
 
