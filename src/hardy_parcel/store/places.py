@@ -60,7 +60,7 @@ class Places:
     def start_key(self) -> str:
         """What lets a page or a script in: whoever may read it in the data folder is the creator. Made once; delete it for another.
 
-        It is written whole or not at all, and one that is too short to keep anybody out is made anew. Raises FolderUnusable where it cannot
+        It is written whole or not at all, and one that is too short to keep anybody out is replaced. Raises FolderUnusable where it cannot
         be written.
         """
         try:

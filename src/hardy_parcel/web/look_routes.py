@@ -292,5 +292,5 @@ async def _make(task: LookTask | LadderTask) -> None:
     """Decode in a child process, which may crash or hang without harm to the service."""
     async with _places:
         made = await asyncio.to_thread(in_child, task, limit_s=PICTURE_LIMIT_S)
-        if isinstance(made, LadderMade):  # last, so that a ladder which was begun only is made anew
+        if isinstance(made, LadderMade):  # last, so that a ladder which was begun only is made again
             await asyncio.to_thread((task.folder / "ladder.json").write_text, made.model_dump_json())

@@ -134,7 +134,7 @@ class Guard:
         async def guarded(message: Message) -> None:
             if message["type"] == "http.response.start":
                 told = message.get("headers", [])
-                own = {name.lower() for name, _ in told}  # a page that needs another policy brings it, as strict for what it is
+                own = {name.lower() for name, _ in told}  # a page that needs another policy brings it, no less strict
                 message["headers"] = [*told, *(one for one in HEADERS if one[0] not in own)]
             await send(message)
 

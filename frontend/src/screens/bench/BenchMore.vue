@@ -41,7 +41,7 @@ function typed({ key, times }: TypedChoice, text: string): void {
     <div class="switches">
       <template v-if="!copied">
         <ElCheckbox v-if="plan.fast_start.value !== null" size="small" :model-value="plan.fast_start.value" @change="emit('change', { fast_start: !plan.fast_start.value })">index first</ElCheckbox>
-        <ElCheckbox v-if="plan.chapters.value !== null" size="small" :title="plan.chapters.because.sentence" :model-value="plan.chapters.value" @change="emit('change', { chapters: !plan.chapters.value })">chapters</ElCheckbox>
+        <ElCheckbox v-if="plan.chapters.value !== null" size="small" :model-value="plan.chapters.value" @change="emit('change', { chapters: !plan.chapters.value })">chapters</ElCheckbox>
         <ElCheckbox size="small" :model-value="choices.sound !== false" @change="emit('change', { sound: choices.sound === false })">sound</ElCheckbox>
         <ElCheckbox v-if="view.summary.destination.placement.picture !== false" size="small" :model-value="choices.picture !== false" @change="emit('change', { picture: choices.picture === false })">picture</ElCheckbox>
         <ElCheckbox v-if="video" size="small" :model-value="choices.sharpen === true" @change="emit('change', { sharpen: choices.sharpen !== true })">sharpen lightly</ElCheckbox>
