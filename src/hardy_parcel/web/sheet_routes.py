@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 
 from ..core.arrival.trusting import StepKey, TrustStep
 from ..core.errors import BadInput, NameTaken, NotFound
+from ..core.sheets.paste_taking import Taken, TakenInto, take_into
 from ..core.sheets.pasting import Pasted, paste
 from ..core.sheets.sheet import Assumed, Handling, Identifier, Placement, Sheet
 from ..core.sheets.sheet_documents import (
@@ -27,7 +28,6 @@ from ..core.sheets.sheet_documents import (
     write_sheet,
 )
 from ..core.sheets.sheet_text import Grid, SheetRow, grids, sheet_rows, takes_sentence
-from ..core.sheets.taking import Taken, TakenInto, take_into
 from ..docks.catalogue import check_new, sheets_now, versions_of
 from ..docks.shipped import shipped_sheets
 from ..planned.trusted import trust_now

@@ -6,10 +6,10 @@ from datetime import date
 
 import pytest
 
+from hardy_parcel.core.sheets.paste_taking import Taken, take_into
 from hardy_parcel.core.sheets.pasting import paste
 from hardy_parcel.core.sheets.sheet import Placement
 from hardy_parcel.core.sheets.sheet_documents import blank_sheet
-from hardy_parcel.core.sheets.taking import Taken, take_into
 
 
 def blank() -> dict:
