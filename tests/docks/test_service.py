@@ -48,8 +48,8 @@ def task(docks: DockProcess, path: Path, *, to: str = "orrery-wide", line: SentO
     return SendTask(path=path, sha256=sha256(path), destination_id=to, words=words, line=line, address=docks.address, secret=docks.secret)
 
 
-def known(docks: DockProcess) -> uplink.Known:
-    return uplink.Known(docks.address, docks.secret)
+def known(docks: DockProcess) -> uplink.DockLink:
+    return uplink.DockLink(docks.address, docks.secret)
 
 
 def sent(docks: DockProcess, path: Path, **how: object) -> str:

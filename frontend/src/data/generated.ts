@@ -2283,10 +2283,10 @@ export interface components {
             at: components["schemas"]["ConditionAt"] | null;
         };
         /**
-         * Asked
+         * AskedLine
          * @description What a line would give if the `question` is answered with yes; its number from 1 and its text stand beside it.
          */
-        Asked: {
+        AskedLine: {
             /** Number */
             number: number;
             /** Text */
@@ -5116,7 +5116,7 @@ export interface components {
              * Asked
              * @default []
              */
-            asked: components["schemas"]["Asked"][];
+            asked: components["schemas"]["AskedLine"][];
             /** Not Understood */
             not_understood: components["schemas"]["NotUnderstood"][];
         };

@@ -484,9 +484,9 @@ def send_file(task: SendTask, voice: Speaks) -> SentWhole:
 
 def arrive(task: ArriveTask, voice: Speaks) -> AllArrived:
     """Everything that a dock serves of a parcel, fetched and measured as it comes; waits for what is still being made."""
-    from .uplink import Known, ask, fetch
+    from .uplink import DockLink, ask, fetch
 
-    docks = Known(task.address, task.secret)
+    docks = DockLink(task.address, task.secret)
     docks.check()
     known, packed = set(task.known), task.packed_known
     task.folder.mkdir(parents=True, exist_ok=True)

@@ -43,7 +43,7 @@ def send(task: SendTask, opened: Callable[[str], None], said: Said) -> str:
     now, DockAway where the dock does not answer for half a minute.
     """
     _still_ours(task)
-    known = Known(task.address, task.secret)
+    known = DockLink(task.address, task.secret)
     known.check()
     client = TusClient(f"{task.address}/uploads", headers=dict(known.headers))
     url, cut_at = task.upload_url, None
@@ -82,7 +82,7 @@ def send(task: SendTask, opened: Callable[[str], None], said: Said) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Known:
+class DockLink:
     """Docks whose secret we have: nothing is sent to whoever answers at their address before it has shown that it has it too."""
 
     address: str
@@ -103,7 +103,7 @@ class Known:
             raise DockAway(f"Another program answers at {self.address}, where the docks were.", "Start Hardy Parcel again.")
 
 
-def _arrived(docks: Known, dock_id: str) -> bool:
+def _arrived(docks: DockLink, dock_id: str) -> bool:
     """Whether a dock has a parcel of this id whole."""
     try:
         return ask(docks, dock_id).state is not DockState.ARRIVING
@@ -151,7 +151,7 @@ def _away(address: str) -> DockAway:
     return DockAway(f"The docks at {address} do not answer.", "It goes on by itself when they do.")
 
 
-def ask(docks: Known, dock_id: str) -> DockedParcel:
+def ask(docks: DockLink, dock_id: str) -> DockedParcel:
     """How far a parcel is at its dock. Raises DockAway, or NotFound where the dock knows nothing of it."""
     try:
         answer = requests.get(f"{docks.address}/parcels/{dock_id}", headers=docks.headers, timeout=ANSWER_S)
@@ -163,7 +163,7 @@ def ask(docks: Known, dock_id: str) -> DockedParcel:
         raise _away(docks.address) from error
 
 
-def fetch(docks: Known, dock_id: str, offered: OfferedFile, target: Path, said: Callable[[float], None]) -> None:
+def fetch(docks: DockLink, dock_id: str, offered: OfferedFile, target: Path, said: Callable[[float], None]) -> None:
     """Fetch one file that is served, going on where a try before ended; `said` hears the share that is here.
 
     Raises DockAway, DiskFull, or what `said` raises.

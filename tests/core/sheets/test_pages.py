@@ -6,7 +6,7 @@ from collections import Counter
 
 import pytest
 
-from hardy_parcel.core.sheets.pasting import Asked, Pasted, paste
+from hardy_parcel.core.sheets.pasting import AskedLine, Pasted, paste
 from hardy_parcel.core.sheets.stated_limits import StatedLimits
 
 from .pages import PAGES
@@ -28,7 +28,7 @@ def _limits(limits: StatedLimits) -> set[str]:
     return {f"{LIMITS[name]} {' '.join(value) if isinstance(value, tuple) else value}" for name, value in given}
 
 
-def statements(found: Pasted | Asked) -> set[str]:
+def statements(found: Pasted | AskedLine) -> set[str]:
     texts = _limits(found.limits)
     for row in found.rows:
         low, high = f"{row.low_bps / 1e6:g}", f"{row.high_bps / 1e6:g}"

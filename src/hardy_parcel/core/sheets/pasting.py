@@ -42,7 +42,7 @@ class SoundRow(Model):
     high_bps: Bitrate
 
 
-class Asked(Model):
+class AskedLine(Model):
     """What a line would give if the `question` is answered with yes; its number from 1 and its text stand beside it."""
 
     number: int
@@ -59,7 +59,7 @@ class Pasted(Model):
     rows: tuple[GuidanceRow, ...]
     sound: tuple[SoundRow, ...] = ()
     limits: StatedLimits = StatedLimits()
-    asked: tuple[Asked, ...] = ()
+    asked: tuple[AskedLine, ...] = ()
     not_understood: tuple[NotUnderstood, ...]
 
 
@@ -102,7 +102,7 @@ def paste(text: str) -> Pasted:
     _ask_about_contradictions(reading.found)
     sure = [finding for finding in reading.found if not finding.doubts]
     asked = [
-        Asked(
+        AskedLine(
             number=finding.number,
             text=finding.text[:LONGEST_CELL],
             question=_question(finding.doubts),
