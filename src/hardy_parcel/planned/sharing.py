@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ..core.arrival.curve import condition_as_it_is, condition_at
 from ..core.arrival.journey import Journey
@@ -88,10 +88,12 @@ class _Kind:
 
 @dataclass(slots=True)
 class _Plan:
-    """A plan that a file could be made by, and what of it arrives at each kind of lane: conditions, whether supposed, share of its rate."""
+    """A plan that a file could be made by; by kind of lane, why its file does not stand for theirs, and what of it arrives there:
+    conditions, whether supposed, share of its rate."""
 
     now: PlannedParcel
-    arrives: dict[int, tuple[tuple[float, ...], bool, float] | None]
+    against: dict[int, list[str]] = field(default_factory=dict)
+    arrives: dict[int, tuple[tuple[float, ...], bool, float] | None] = field(default_factory=dict)
 
 
 class _Weighing:
@@ -104,7 +106,6 @@ class _Weighing:
         self._first = {self._kinds[lane.now.parcel.id]: lane for lane in reversed(lanes)}
         self._enough = {lane.now.parcel.id: _enough(lane) for lane in lanes}
         self._plans: dict[tuple[int, str], _Plan] = {}
-        self._why: dict[tuple[int, int], list[str]] = {}
 
     def _number(self, current: PlannedParcel) -> int:
         """The kind of a lane as a number, since it is looked up for every lane of every file."""
@@ -123,15 +124,10 @@ class _Weighing:
 
     def why_alone(self, one: LaneNow) -> str:
         """Why the files of the other lanes do not suit this one, as far as a rule says so."""
-        mine = self._kinds[one.now.parcel.id]
-        reasons = list[str]()
+        kind, reasons = self._kinds[one.now.parcel.id], list[str]()
         for other in self._lanes:
-            theirs = self._kinds[other.now.parcel.id]
-            if other is one or other.now.excerpt != one.now.excerpt:
-                continue
-            if (mine, theirs) not in self._why:
-                self._why[mine, theirs] = _against(other.now.plan, one.now)
-            reasons += self._why[mine, theirs][:1]
+            if other is not one and other.now.excerpt == one.now.excerpt:
+                reasons += self._against(self._plan(other.now, None), kind)[:1]
         return max(reasons, key=reasons.count) if reasons else ""
 
     def _rates(self, lane: LaneNow) -> list[int | None]:
@@ -157,7 +153,7 @@ class _Weighing:
         )
         key = self._number(current), choices.model_dump_json()
         if key not in self._plans:
-            self._plans[key] = _Plan(current if bps is None else current.choosing(self._database, choices), {})
+            self._plans[key] = _Plan(current if bps is None else current.choosing(self._database, choices))
         return self._plans[key]
 
     def _way(self, lane: LaneNow, bps: int | None, plan: _Plan) -> Way:
@@ -187,10 +183,16 @@ class _Weighing:
         arrival = self._foreign(plan, self._number(current))
         return _arrives(self._database, plan.now.plan, current) if arrival is None else arrival
 
+    def _against(self, plan: _Plan, kind: int) -> list[str]:
+        if kind not in plan.against:
+            other = self._first[kind].now if kind in self._first else plan.now
+            plan.against[kind] = _against(plan.now.plan, other)
+        return plan.against[kind]
+
     def _foreign(self, plan: _Plan, kind: int) -> tuple[tuple[float, ...], bool, float] | None:
         if kind not in plan.arrives:
             other = self._first[kind].now if kind in self._first else plan.now
-            taken = other.excerpt == plan.now.excerpt and not _against(plan.now.plan, other)
+            taken = other.excerpt == plan.now.excerpt and not self._against(plan, kind)
             plan.arrives[kind] = _arrives(self._database, plan.now.plan, other) if taken else None
         return plan.arrives[kind]
 
@@ -242,10 +244,8 @@ def _arrives(database: Database, plan: Plan, other: PlannedParcel) -> tuple[tupl
 
 def _against(plan: Plan, other: PlannedParcel) -> list[str]:
     """Why the file of a plan does not stand for another parcel's: a rule of its sheet, or another picture than is wanted there."""
-    arrivals = not_taken(plan, other.place)
-    return arrivals or (
-        [] if same_picture(plan, other.plan) else ["its shape or its crop is another than is wanted here"]
-    )
+    rules = not_taken(plan, other.place)
+    return rules or ([] if same_picture(plan, other.plan) else ["its shape or its crop is another than is wanted here"])
 
 
 def _tried(lane: LaneNow) -> bool:

@@ -47,7 +47,8 @@ def doors_of(task: BaseModel, scratch: Path) -> Doors:
     reads, writes = list[Path](), [scratch]
     for name, path in _paths(task):
         if name == "folder":
-            path.mkdir(parents=True, exist_ok=True) if _is_ours(task) else None
+            if _is_ours(task):
+                path.mkdir(parents=True, exist_ok=True)
             writes.append(path)
         elif name in WRITTEN:
             writes.append(path.parent)

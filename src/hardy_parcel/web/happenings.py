@@ -29,24 +29,27 @@ class Happenings:
     def __init__(self, database: Database) -> None:
         self._database = database
         self._listeners: set[asyncio.Queue[Event | None]] = set()
+        self._revision = 0
 
     async def follow(self) -> None:
-        """Look again and again, until cancelled."""
+        """Look again and again while somebody listens, until cancelled."""
         watch = await asyncio.to_thread(Watch, self._database)
         try:
             await asyncio.to_thread(watch.changed)
-            seen = await asyncio.to_thread(self._database.revision)
+            self._revision = await asyncio.to_thread(self._database.revision)
             wrote = time.monotonic()
             while True:
                 await asyncio.sleep(POLL_S if time.monotonic() - wrote < QUIET_AFTER_S else QUIET_POLL_S)
+                if not self._listeners:
+                    continue
                 try:
                     if not await asyncio.to_thread(watch.changed):
                         continue
-                    now, events = await asyncio.to_thread(self.since, seen)
+                    now, events = await asyncio.to_thread(self.since, self._revision)
                 except Exception:  # whatever could not be read this time must not end the telling for every page
                     log.exception("what changed could not be read")
                     continue
-                seen, wrote = now, time.monotonic()
+                self._revision, wrote = now, time.monotonic()
                 for listener in list(self._listeners):
                     self._hand(listener, events)
         finally:
@@ -77,6 +80,8 @@ class Happenings:
     async def listen(self) -> AsyncIterator[Event]:
         """What happens from now on; first a greeting, upon which a page asks for everything that it shows."""
         listener: asyncio.Queue[Event | None] = asyncio.Queue()
+        if not self._listeners:  # nobody was told anything meanwhile, and nobody has to be
+            self._revision = await asyncio.to_thread(self._database.revision)
         self._listeners.add(listener)
         try:
             yield {"event": "hello", "data": "{}"}

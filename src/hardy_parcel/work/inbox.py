@@ -21,6 +21,7 @@ from ..store.places import MASTER_ENDINGS, Places, is_text
 log = logging.getLogger(__name__)
 Size = tuple[int, int]
 """Bytes, and when the file was modified, in ns."""
+STEP_MS = 1000  # how often the package itself wakes up
 STIRRED_S, QUIET_S = 1.0, 10.0
 """Between two looks while something moves there, and while nothing does: films outside of the inbox go unseen, and some drives of a
 network say nothing."""
@@ -53,7 +54,8 @@ class Inbox:
     def _listen(self) -> None:
         try:
             said = watchfiles.watch(
-                self._folder, recursive=False, watch_filter=None, debounce=400, step=200, stop_event=self._closed, raise_interrupt=False,
+                self._folder, recursive=False, watch_filter=None, debounce=STEP_MS, step=STEP_MS, stop_event=self._closed,
+                raise_interrupt=False,
             )
             for _ in said:
                 self._stirred.set()

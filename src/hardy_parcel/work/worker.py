@@ -55,7 +55,8 @@ from .packing import finish, sweep
 from .queueing import queue_inspect
 from .recovery import remove_leftovers, requeue_orphans
 
-TICK_S, QUIET_TICK_S = 0.15, 0.3
+TICK_S, QUIET_TICK_S, QUIET_AFTER_S = 0.15, 0.5, 5.0
+"""Between two rounds, and once nothing runs and nothing was written for a while."""
 TROUBLE_S = 1.0
 LOOK_S = 2.0
 """How often the queue is looked through even if nothing was written: the hour of a job may have come."""
@@ -111,7 +112,7 @@ class Worker:
         self._claimed = _claim(places)
         self._database = Database(places.database)
         jobs.take_over(self._database)
-        self._last = dict.fromkeys(("look", "tidy"), 0.0)
+        self._last = dict.fromkeys(("look", "tidy", "change"), 0.0)
         self._last["prune"] = time.monotonic() - PRUNE_S + FIRST_PRUNE_S
         requeue_orphans(self._database, places)
         self._watch = Watch(self._database)
@@ -130,17 +131,17 @@ class Worker:
 
     def run(self) -> None:
         """Work until told to stop, then end every child; their jobs wait for the next worker."""
-        texts = ""
+        reported = ""
         self._inbox.watch()
         try:
             while not self.stopping.is_set():
                 try:
                     self.step()
-                    wait_s, texts = TICK_S if self._running else QUIET_TICK_S, ""
+                    wait_s, reported = self._pause_s(), ""
                 except HardyParcelError as error:  # a busy or full store must not end the worker; what could not be kept is kept later
-                    if str(error) != texts:
+                    if str(error) != reported:
                         log.exception("a round of work failed")
-                    wait_s, texts = TROUBLE_S, str(error)
+                    wait_s, reported = TROUBLE_S, str(error)
                 self.stopping.wait(wait_s)
         finally:
             for running in self._running.values():
@@ -155,6 +156,10 @@ class Worker:
             self._inbox.close()
             self.scratch.close()
 
+    def _pause_s(self) -> float:
+        quiet = not self._running and time.monotonic() - self._last["change"] > QUIET_AFTER_S
+        return QUIET_TICK_S if quiet else TICK_S
+
     def _due(self, what: str, every_s: float) -> bool:
         current = time.monotonic()
         if current - self._last[what] < every_s:
@@ -166,7 +171,10 @@ class Worker:
         """One round: scan, take jobs, follow children."""
         if self._inbox.due():
             self._inbox.scan()
-        if self._watch.changed() or self._due("look", LOOK_S):
+        changed = self._watch.changed()
+        if changed:
+            self._last["change"] = time.monotonic()
+        if changed or self._due("look", LOOK_S):
             self._last["look"] = time.monotonic()
             if lost := jobs.put_back_others(self._database, self._running):
                 log.warning("jobs that nobody worked on wait again: %s", ", ".join(lost))

@@ -65,9 +65,24 @@ def test_sound_goes_to_its_fields() -> None:
 
 
 @pytest.mark.parametrize(
-    "faulty", [{}, {"guidance": None}, {"max_long_side_px": "wide", "codecs": None, "max_frame_rate": "fast"}]
+    "faulty",
+    [
+        {},
+        {"guidance": None},
+        {"max_long_side_px": "wide", "codecs": None, "max_frame_rate": "fast"},
+        {"guidance": [7, {"short_side_px": 720}], "audio": None, "codecs": "h264"},
+        {"audio": {"by_codec": [7], "codecs": 3}},
+    ],
 )
 def test_a_draft_with_faults_keeps_them(faulty: dict) -> None:
-    draft = take_into(faulty, taken_of("2160p: 40 Mbps"), instead=False).draft
-    assert draft["guidance"][0]["short_side_px"] == 2160
+    draft = take_into(faulty, taken_of("2160p: 40 Mbps\nStereo AAC: 192 kbps"), instead=False).draft
+    assert draft["guidance"][-1]["short_side_px"] == 2160
+    assert draft["audio"]["by_codec"][-1]["high_bps"] == 192_000
     assert draft.get("max_long_side_px") == faulty.get("max_long_side_px")
+
+
+def test_what_is_there_already_is_not_told_as_changed() -> None:
+    text = "Maximum file size: 4 GB\nVideo codec: H.264"
+    first = take_into(blank(), taken_of(text), instead=True)
+    assert first.changed == ("The largest file is 4.0 GB.",)
+    assert take_into(first.draft, taken_of(text), instead=True).changed == ()

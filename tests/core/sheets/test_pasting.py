@@ -152,6 +152,12 @@ def test_lines_that_contradict_each_other_are_all_asked() -> None:
         ("1080p: 8 Mbps for 30, 12 for 60", "Nothing says what"),
         ("Viewers need 5 Mbps for 1080p", "watching"),
         ("1080p: 900 Mbps", "unusually much"),
+        ("1080p or 4K: 40 Mbps", "several sizes"),
+        ("1080p recommended, up to 4K", "several frames"),
+        ("max 30 fps, 60 fps on request", "several frame rates"),
+        ("Videos below 720p look bad", "a limit of what is taken"),
+        ("Processing can last up to 2 hours", "a limit of what is taken"),
+        ("Size\tHD\tFull HD and above\n30 fps\t5 Mbps\t8 Mbps", "for the one size"),
         ("Partners: up to 12 hours, others up to 10 minutes", "two lengths"),
     ],
 )
@@ -160,7 +166,35 @@ def test_what_is_uncertain_is_asked_beside_its_line(text: str, question: str) ->
     assert found.rows == () or question == "No unit is named; is it Mbit/s?"
     assert not found.limits.given()
     assert question.lower() in found.asked[0].question.lower()
-    assert found.asked[0].text == text.splitlines()[0]
+    assert found.asked[0].text in text.splitlines()
+
+
+def test_a_heading_holds_for_the_lines_below_it_until_another_line_may_be_one() -> None:
+    found = paste("HDR uploads\n2160p: 50 Mbps\nOrdinary uploads\n1080p: 8 Mbps")
+    assert [(row.short_side_px, row.dynamic_range) for row in found.rows] == [(2160, "hdr")]
+    assert "“Ordinary uploads”" in found.asked[0].question
+    both = paste("H.264 and HEVC\n1080p: 8 Mbps\n1080p AV1: 4 Mbps")
+    assert [row.codec for row in both.rows] == ["av1"]
+    assert [row.codec for row in both.asked[0].rows] == ["h264", "hevc"]
+    other = paste("MPEG-2\n1080p: 50 Mbps\nH.264\n1080p: 8 Mbps")
+    assert [row.high_bps for row in other.rows] == [8_000_000]
+    assert "no rows for" in other.not_understood[0].why
+
+
+def test_shapes_levels_and_chroma_are_no_frame_rates_and_sound_is_no_picture() -> None:
+    found = paste("Upright (9:16, 1080x1920), level 4.2, 4:2:0: 12 Mbps at 60 fps")
+    assert [(row.frame_rate_class, row.high_bps) for row in found.rows] == [(H, 12_000_000)]
+    found = paste("1080p – 30 fps – 8 Mbps – H.264 – AAC 320 kbps")
+    assert ([row.high_bps for row in found.rows], [row.high_bps for row in found.sound]) == ([8_000_000], [320_000])
+    assert found.asked == ()
+
+
+@pytest.mark.parametrize("number", ["9" * 350, "5.1.2", "1,2,3,4"])
+@pytest.mark.parametrize("line", ["1080p: {} Mbps", "Maximum file size {} GB", "Stereo: {} kbps", "up to {} minutes"])
+def test_a_number_that_is_none_is_refused(line: str, number: str) -> None:
+    found = paste(line.format(number))
+    assert (found.rows, found.sound, found.limits.given(), found.asked) == ((), (), {}, ())
+    assert len(found.not_understood) == 1
 
 
 LONG = {

@@ -66,6 +66,8 @@ CODECS = (
 )
 RANGES = ((r"\b(?:hdr(?:10\+?)?|hlg|pq)(?![a-z])", "hdr"), (r"\bsdr\b", "sdr"))
 OTHER_CODECS = r"(?i)\b(?:mpeg-?[12]|mpeg-?4(?!\s*avc)|vp-?8|vc-?[13]|vvc|h\.?\s?266|theora|m-?jpeg|motion jpeg|mezzanine|lossless)\b"
+RATIOS = r"\blevel\s*\d(?:\.\d)?|\b\d:\d:\d\b|\b\d{1,2}:\d{1,2}\b(?!\s*[kmg]?b)"
+"""Levels, chroma and shapes, whose figures look like frame rates."""
 CHANNELS = (
     (r"\bsurround\b|(?<![\d.])[57]\.1(?![\d.])|\b[68]\s*(?:ch|channels?)\b", 6),
     (r"\bmono\b|\b1\s*(?:ch|channels?)\b", 1),
@@ -152,7 +154,7 @@ class CellWords:
     @property
     def heads(self) -> bool:
         """Whether it can stand over other cells."""
-        return self.anything or bool(self.unit or self.end or self.is_size or self.is_rate)
+        return self.anything or bool(self.unit or self.end or self.is_size or self.is_rate or self.foreign)
 
     def without_text(self) -> CellWords:
         return replace(self, text="", odd=False, plain=None)
@@ -164,7 +166,7 @@ class CellWords:
             size=self.size or other.size,
             classes=self.classes or other.classes,
             too_fast=self.too_fast or (not self.classes and other.too_fast),
-            foreign=self.foreign or other.foreign,
+            foreign=self.foreign or (other.foreign and not self.codec),
             weak_end=self.weak_end if self.end else other.weak_end,
             codec=self.codec or other.codec,
             dynamic_range=self.dynamic_range or other.dynamic_range,
@@ -178,7 +180,7 @@ class CellWords:
 
     def over(self, other: CellWords) -> CellWords:
         """A new heading over an older one: what it names replaces, and a new range or codec ends the size before."""
-        fresh = self.dynamic_range or self.codec
+        fresh = self.dynamic_range or self.codec or self.foreign
         return self.filled_by(replace(other, size=None, classes=()) if fresh and not self.size else other)
 
 
@@ -197,10 +199,10 @@ def cell_words(text: str) -> CellWords:
         return CellWords()
     codecs, rest = every_of(CODECS, clean)  # first of all, since their names have figures that look like others
     foreign = re.search(OTHER_CODECS, rest)
-    rest = re.sub(rf"{OTHER_CODECS}|\blevel\s*\d(?:\.\d)?", " ", rest)
+    rest = re.sub(rf"{OTHER_CODECS}|{RATIOS}", " ", rest)
     sound_rates, rest = _sound_rates(_one_blank(rest))
     figures, rest = figures_in(rest)
-    sizes, named, size_doubts = _sizes(_one_blank(rest))
+    sizes, named, size_doubts, rest = _sizes(_one_blank(rest))
     size, bare_size, rest = _size(_one_blank(rest))
     classes, fast, rest, is_rate = _classes(_one_blank(rest))
     ranges, rest = every_of(RANGES, _one_blank(rest))
@@ -253,11 +255,11 @@ def every_of(table: Iterable[tuple[str, Any]], text: str) -> tuple[list[Any], st
 
 
 EXPLAINED = (
-    r"(?i)\b\d+\s*-?\s*bits?\b|\b\d:\d:\d\b|\[\d+\]|\(\d\)|\b\d+\s*:\s*\d+\b|^\s*\d{1,2}[.)]"
+    r"(?i)\b\d+\s*-?\s*bits?\b|\[\d+\]|\(\d\)|^\s*\d{1,2}[.)]"
     r"|\b\d+(?:[.,]\d+)?\s*s(?:ec\w*)?\b|\b\d+(?:\.\d)?\s*(?:ch\b|channels?)"
     r"|\b\d+(?:[.,]\d+)?\s*k?hz\b"
 )
-"""Figures beside a bit rate that are none: depths, chroma, footnotes, shapes, a number before a line, seconds and channels."""
+"""Figures beside a bit rate that are none: depths, footnotes, a number before a line, seconds, channels and sample rates."""
 
 
 def _doubts_of(text: str, rest: str) -> tuple[str, ...]:
@@ -292,16 +294,13 @@ def range_of(figures: Sequence[Figure]) -> tuple[tuple[int, int], tuple[str, ...
         by_end.setdefault(figure.end, []).append(figure)
     lows, highs, bare = by_end.get("low", []), by_end.get("high", []), by_end.get(None, [])
     aims = by_end.get("aim") or (bare if lows or highs else [])
-    if len(aims) == 1 or (aims and not (lows or highs) and len(figures) == 1):
+    if len(aims) == 1:
         aim = aims[0]
         low, high = min([figure.low for figure in lows] + [aim.low]), aim.high
         above = max((figure.high for figure in highs), default=0)
-        words = (
-            (f"{above / 1e6:g} Mbit/s is said to be the most; is {high / 1e6:g} what to aim at?",)
-            if above > high
-            else ()
-        )
-        return (low, high), words
+        if above > high:
+            return (low, high), (f"{above / 1e6:g} Mbit/s is said to be the most; is {high / 1e6:g} what to aim at?",)
+        return (low, high), ()
     whole = min(figure.low for figure in figures), max(figure.high for figure in figures)
     if lows and highs and not bare and not aims:
         return whole, ()
@@ -315,31 +314,39 @@ def range_of(figures: Sequence[Figure]) -> tuple[tuple[int, int], tuple[str, ...
     return whole, ()
 
 
-def in_column(one: CellWords, column: CellWords) -> CellWords:
+def in_column(cell: CellWords, column: CellWords) -> CellWords:
     """A cell whose bare number only its column explains: a size, or a frame rate."""
-    usual = one.plain is not None and one.plain[0] in FRAME_RATES and not (column.is_size or column.unit)
+    usual = cell.plain is not None and cell.plain[0] in FRAME_RATES and not (column.is_size or column.unit)
     rate = (column.is_rate and not column.classes) or usual
-    if one.anything and not (rate and one.plain):
-        return one
-    if rate and one.plain:
-        numbers = [float(n) for n in re.findall(r"\d+(?:\.\d+)?", one.text)]
+    if cell.anything and not (rate and cell.plain):
+        return cell
+    if rate and cell.plain:
+        numbers = [float(n) for n in re.findall(r"\d+(?:\.\d+)?", cell.text)]
         classes = tuple(
             kind for kind in (STANDARD, HIGH) if any((round(n) <= 30) == (kind is STANDARD) for n in numbers)
         )
-        return replace(one, size=None, classes=classes, too_fast=min(numbers) > 60)
-    if column.is_size and one.plain and one.plain[0] >= 100:
-        return replace(one, size=round(one.plain[0]))
-    return one
+        return replace(cell, size=None, classes=classes, too_fast=min(numbers) > 60)
+    if column.is_size and cell.plain and cell.plain[0] >= 100:
+        return replace(cell, size=round(cell.plain[0]))
+    return cell
 
 
-def _number(text: str, unit: str) -> float:
+LONGEST_NUMBER, MOST_NUMBER = 15, 1e15
+"""Digits and marks of a number that is meant as one, and what stands for every longer one: more than anything allows."""
+
+
+def number_in(text: str, unit: str) -> float:
     """A number with either decimal mark and any thousands mark; three digits after a single mark are thousands below Mbit."""
     text = re.sub(r"[ \u00a0\u202f\u2009'’]", "", text)
     marks = re.findall(r"[.,]", text)
+    if len(text) > LONGEST_NUMBER:
+        return MOST_NUMBER
     if not marks:
         return float(text)
     last = re.split(r"[.,]", text)[-1]
     several, mixed = len(marks) > 1, len(set(marks)) > 1
+    if several and not mixed and any(len(group) != 3 for group in re.split(r"[.,]", text)[1:]):
+        return MOST_NUMBER  # “5.1.2” is no number
     thousands = (several and not mixed) or (not several and len(last) == 3 and unit in ("k", ""))
     if thousands:
         return float(re.sub(r"[.,]", "", text))
@@ -383,7 +390,7 @@ def figures_in(text: str) -> tuple[list[Figure], str]:
         scale, end = _scale(unit), _said_end(text, match)
         start = match.start()
         if match["one"]:
-            value = round(_number(match["one"], scale) * MULTIPLES[scale])
+            value = round(number_in(match["one"], scale) * MULTIPLES[scale])
             figures.append(Figure(value, value, end, start, match.end()))
         else:
             first, second, local = (
@@ -392,7 +399,7 @@ def figures_in(text: str) -> tuple[list[Figure], str]:
                 else (match["left"], match["right"], match["unit0"])
             )
             low_scale = _scale(local) if local else scale
-            low, high = _number(first, low_scale) * MULTIPLES[low_scale], _number(second, scale) * MULTIPLES[scale]
+            low, high = number_in(first, low_scale) * MULTIPLES[low_scale], number_in(second, scale) * MULTIPLES[scale]
             low, high = round(low), round(high)
             if (
                 not local and not 1 / BELIEVABLE <= low / max(high, 1e-9) <= BELIEVABLE
@@ -444,7 +451,7 @@ def _said_end(text: str, match: re.Match[str]) -> str | None:
 
 def _sound_rates(text: str) -> tuple[tuple[int, int] | None, str]:
     """The sound's bit rates out of a cell that has the picture's too, such as “8 Mbps, AAC 192 kbps”, and the cell without them."""
-    parts = re.split(r"(?i)\s*(?:[,;+/&]\s|\bplus\b|\bwith\b|\band\b)\s*", text)
+    parts = re.split(r"(?i)\s*(?:[,;+/&]\s|\s[–—-]\s(?!\d)|\bplus\b|\bwith\b|\band\b)\s*", text)
     words = [(part, bool(re.search(SOUND, part, re.IGNORECASE)), figures_in(part)[0]) for part in parts]
     of_sound = [rates for _, sound, rates in words if sound and rates]
     if len(of_sound) != 1 or not any(rates and not sound for _, sound, rates in words):
@@ -452,25 +459,31 @@ def _sound_rates(text: str) -> tuple[tuple[int, int] | None, str]:
     return range_of(of_sound[0])[0], ", ".join(part for part, sound, rates in words if not (sound and rates))
 
 
-def _sizes(text: str) -> tuple[list[int], bool, tuple[str, ...]]:
-    """Every short side a text names, whether only by a name that is used for several sizes, and what is uncertain about them."""
+def picture_figures(cell: str) -> list[Figure]:
+    """The bit rates in a cell that are not the sound's."""
+    return figures_in(_sound_rates(cell[:LONGEST_CELL])[1])[0]
+
+
+def _sizes(text: str) -> tuple[list[int], bool, tuple[str, ...], str]:
+    """Every short side a text names, whether only by a name that is used for several sizes, what is uncertain about them, and the text
+    without words that bound a size, which would be taken for those of a bit rate."""
     sides = [
         min(int(wide), int(high))
         for wide, high in re.findall(r"\b(\d{3,4})\s*(?:px|pixels?)?\s*[xX*]\s*(\d{3,4})", text)
     ]
     sides += [int(side) for side in re.findall(r"(?i)\b(\d{3,4})\s*[pi](?=\D|\d{2,3}(?!\d)|$)", text)]
     names = every_of(SIZE_NAMES, text)[0]
-    if not sides and len(names) > 1:
-        sides = names
+    named = not sides and names in ([720], [480], [1440])
+    sides += [name for name in names if name >= 2160 or (not sides and len(names) > 1)]
     doubts: tuple[str, ...] = ("it names several sizes; does it hold for each?",) if len(set(sides)) > 1 else ()
     shown = r"(?:\d{3,4}\s*[pi]|\d{3,4}\s*x\s*\d{3,4}|[248]k|(?:ultra|full)?\s*hd)"
     before = "up to|below|above|under|over|beyond|smaller than|larger than"
     after = "above|higher|up|below|lower|less|more|smaller|larger|over"
-    bound = rf"(?i)\b(?:{before})\s+{shown}\b|\b{shown}\s*(?:(?:and|or)\s+(?:{after})\b|\+)"
-    if re.search(bound, text):
+    bound = rf"(?i)\b(?:{before})\s+(?={shown}\b)|(?<=[pikd0-9])\s*(?:(?:and|or)\s+(?:{after})\b|\+(?=\s|$|:))"
+    if re.search(rf"(?i)\b(?:{before})\s+{shown}\b|\b{shown}\s*(?:(?:and|or)\s+(?:{after})\b|\+)", text):
         doubts += ("it says “and above” or “up to”; this is for the one size it names.",)
-    named = not sides and names in ([720], [480], [1440])
-    return list(dict.fromkeys(sides)), named, doubts
+        text = re.sub(bound, " ", text, count=1)
+    return list(dict.fromkeys(sides)), named, doubts, text
 
 
 def _size(text: str) -> tuple[int | None, int | None, str]:
@@ -526,7 +539,9 @@ def _classes(text: str) -> tuple[tuple[FrameRateClass, ...], bool, str, bool]:
         return (HIGH if "high" in text.lower() else STANDARD,), False, "", True
     if re.search(r"(?i)\bhfr\b", text):
         return (HIGH,), False, re.sub(r"(?i)\bhfr\b", " ", text), True
-    for match in FRAME_LIST.finditer(text):
+    for match in sorted(
+        FRAME_LIST.finditer(text), key=lambda match: match["unit"] is None
+    ):  # those with a unit are surest
         numbers = [float(n) for n in re.findall(r"\d+(?:\.\d+)?", match["list"])]
         many, p_form = len(numbers) > 1, re.fullmatch(r"\d{2,3}p", match["list"])
         believable = all(10 <= n <= 300 for n in numbers)
@@ -595,6 +610,6 @@ def _word(pattern: str, text: str) -> tuple[bool, str]:
 def _plain(text: str) -> tuple[float, float] | None:
     """A cell of nothing but a number or a range."""
     if match := re.fullmatch(rf"\s*(?P<low>{NUMBER})(?:{TO}(?P<high>{NUMBER}))?\s*", text, re.IGNORECASE):
-        low = _number(match["low"], "k")
-        return low, _number(match["high"], "k") if match["high"] else low
+        low = number_in(match["low"], "k")
+        return low, number_in(match["high"], "k") if match["high"] else low
     return None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from copy import deepcopy
 from fractions import Fraction
 from typing import Annotated, Any
@@ -43,13 +43,28 @@ def take_into(draft: Mapping[str, Any], taken: Taken, *, instead: bool) -> Taken
     if taken.rows:
         rows = [row.model_dump(mode="json") for row in taken.rows]
         keys = {_key(row) for row in rows}
-        old = [] if instead else [row for row in new.get("guidance") or [] if _key(row) not in keys]
+        old = (
+            []
+            if instead
+            else [row for row in _list(new, "guidance") if not isinstance(row, dict) or _key(row) not in keys]
+        )
         new["guidance"] = [*old, *rows]
     for heard in taken.sound:
         _take_sound(new, heard)
     _state(new, taken.limits, changed)
     _follow(new, taken, changed)
     return TakenInto(draft=new, changed=tuple(changed))
+
+
+def _list(draft: Mapping[str, Any], name: str) -> list[Any]:
+    """A list of a draft; empty where it is none, as a faulty draft may have it."""
+    value = draft.get(name)
+    return list(value) if isinstance(value, list) else []
+
+
+def _audio(draft: Mapping[str, Any]) -> dict[str, Any]:
+    value = draft.get("audio")
+    return value if isinstance(value, dict) else {}
 
 
 def _key(row: Mapping[str, Any]) -> tuple[str, ...]:
@@ -59,19 +74,19 @@ def _key(row: Mapping[str, Any]) -> tuple[str, ...]:
 
 def _take_sound(new: dict[str, Any], heard: SoundRow) -> None:
     """By codec where one was named; a line that names no channels is taken for stereo."""
-    audio = new.setdefault("audio", {})
+    audio = new["audio"] = _audio(new)
     low = heard.low_bps if heard.low_bps < heard.high_bps else None
     channels = heard.channels or 2
     if heard.codec:
         others = [
-            item
-            for item in audio.get("by_codec") or []
-            if (item.get("codec"), item.get("channels")) != (heard.codec, channels)
+            row
+            for row in _list(audio, "by_codec")
+            if not isinstance(row, dict) or (row.get("codec"), row.get("channels")) != (heard.codec, channels)
         ]
         row = {"codec": heard.codec, "channels": channels, "low_bps": low, "high_bps": heard.high_bps}
         audio["by_codec"] = [*others, row]
-        if heard.codec not in (audio.get("codecs") or []):
-            audio["codecs"] = [*(audio.get("codecs") or []), heard.codec]
+        if heard.codec not in _list(audio, "codecs"):
+            audio["codecs"] = [*_list(audio, "codecs"), heard.codec]
     else:
         name = "mono" if channels == 1 else "stereo"
         audio |= {f"{name}_bps": heard.high_bps, f"{name}_low_bps": low}
@@ -80,10 +95,12 @@ def _take_sound(new: dict[str, Any], heard: SoundRow) -> None:
 def _state(new: dict[str, Any], limits: StatedLimits, changed: list[str]) -> None:
     for name, value in limits.model_dump(mode="json", exclude_none=True).items():
         if name == "sound_codecs":
-            new.setdefault("audio", {})["codecs"] = value
+            audio = new["audio"] = _audio(new)
+            before, audio["codecs"] = audio.get("codecs"), value
         else:
-            new[name] = value
-        changed.append(_said(name, value))
+            before, new[name] = new.get(name), value
+        if before != value:
+            changed.append(_said(name, value))
     short, long = new.get("max_short_side_px"), new.get("max_long_side_px")
     if isinstance(short, int) and isinstance(long, int) and short > long:
         new["max_short_side_px"] = long
@@ -103,11 +120,11 @@ def _follow(new: dict[str, Any], taken: Taken, changed: list[str]) -> None:
     if fast and "max_frame_rate" not in stated and _ratio(new.get("max_frame_rate")) < 60:
         new["max_frame_rate"] = "60"
         changed.append("Frame rates up to 60 are taken now, since a row is for high ones.")
-    codecs: Sequence[str] = new.get("codecs") or []
+    codecs = _list(new, "codecs")
     missing = list(dict.fromkeys(row.codec for row in taken.rows if row.codec not in codecs))
     if missing:
         new["codecs"] = [*codecs, *missing]
-        changed.append(f"{' and '.join(CODEC_NAMES[codec] for codec in missing)} taken too, since a row is for it.")
+        changed.append(f"Taken too, since rows are for it: {' and '.join(CODEC_NAMES[codec] for codec in missing)}.")
 
 
 def _long_side(side: int) -> int:

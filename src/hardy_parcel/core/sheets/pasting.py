@@ -13,7 +13,7 @@ from typing import Literal
 
 from ..trade.names import SoundCodec
 from ..values import Model
-from .cell_words import CODECS, CellWords, cell_words, every_of, figures_in, in_column
+from .cell_words import CODECS, CellWords, cell_words, every_of, figures_in, in_column, picture_figures
 from .paste_lines import LONGEST_CELL, PastedLine, lines_of
 from .sheet import Bitrate, FrameRateClass, GuidanceRow
 from .stated_limits import StatedLimits, limits_in, merged
@@ -22,6 +22,8 @@ WATCHING = r"(?i)\b(?:viewers?|watch(?:ing|ed)?|play(?:back|ing)|stream(?:ing|ed
 AGAINST = r"(?i)\b(?:not|never|avoid|don.?t|unless|except|instead|rather|previously|formerly|old)\b"
 BITS_A_PIXEL = (0.008, 1.2)
 """Bits a pixel at 30 pictures a second that guidance for uploads lies between; what lies outside is asked."""
+LONGEST_HEADING = 60
+"""Characters of a line that may be a heading."""
 KEY = tuple[int, FrameRateClass, str, str]
 
 
@@ -85,6 +87,7 @@ class _Reading:
     fresh: bool = False  # the line before was a header too, so its columns are added to
     spread: bool = False  # headings over several columns were given to them evenly
     watching: bool = False  # the heading above tells of playing, not of uploads
+    stale: str = ""  # a line after the heading that may be another heading, and was not understood
     before: tuple[int, CellWords] = (0, CellWords())  # line number and words of the last sentence of a paragraph
     full_hd: bool = False
     found: list[_Found] = field(default_factory=list)
@@ -123,48 +126,42 @@ def paste(text: str) -> Pasted:
 
 
 def _question(doubts: Iterable[str]) -> str:
-    whole = " ".join(doubt[0].upper() + doubt[1:] for doubt in dict.fromkeys(doubts))
-    return whole if whole[-1] in ".?" else f"{whole}."
+    every = (doubt if doubt[-1] in ".?" else f"{doubt}." for doubt in dict.fromkeys(doubts))
+    return " ".join(doubt[0].upper() + doubt[1:] for doubt in every)
 
 
 def _read_line(reading: _Reading, line: PastedLine) -> None:
-    parts = _clauses(line.cells)
     before = CellWords()
-    for n, (cells, doubts) in enumerate(parts):
+    for n, cells in enumerate(_clauses(line.cells)):
         words = [cell_words(cell) for cell in cells]
-        if n and words[0].classes == () and before.classes and any(item.bit_rates for item in words):
-            doubts = [*doubts, "no frame rate is named beside one that has one; is it for 24 to 30 frames/s?"]
-        given = _read_part(reading, line, words, before, doubts)
-        before = (
-            given.filled_by(before)
-            if given.size
-            else replace(before.filled_by(given), classes=before.classes or given.classes)
-        )
+        whole = _joined(words)
+        finding = _Found(line.number, line.text)
+        if n and not whole.classes and before.classes:
+            finding.doubts.append("no frame rate is named beside one that has one; is it for 24 to 30 frames/s?")
+        _read_part(reading, line, words, before, finding)
+        classes = whole.classes if whole.size else before.classes or whole.classes
+        before = replace(whole.filled_by(before), classes=classes)
     if line.sentence or before.size:
         reading.before = (line.number, before)
 
 
-def _read_part(
-    reading: _Reading, line: PastedLine, words: list[CellWords], before: CellWords, doubts: list[str]
-) -> CellWords:
-    """Rows of one line, or of one of its clauses; gives back what it says of size, codec and the like."""
-    whole = _joined(words)
-    rates = [cell for cell in words if cell.bit_rates]
+def _read_part(reading: _Reading, line: PastedLine, words: list[CellWords], before: CellWords, finding: _Found) -> None:
+    """Rows of one line, or of one of its clauses, into the finding, which is kept where it says anything."""
     unitless = False
-    if not rates and not _plain_rates(reading, words):
+    if not any(cell.bit_rates for cell in words) and not _plain_rates(reading, words):
         if _of_no_unit(reading, words) is None:
             _context(reading, line, words)
-            return whole
+            return
         unitless = True
     reading.fresh = False
-    finding, why = _Found(line.number, line.text, doubts=list(doubts)), list[str]()
+    why = list[str]()
     words = [_without_sound(reading, finding, cell, index, words, why) for index, cell in enumerate(words)]
-    if stated := limits_in(line.text[:LONGEST_CELL]) if len(line.cells) == 1 else None:
-        limits, uncertain = stated
+    if len(line.cells) == 1:
+        limits, doubts = limits_in(line.text[:LONGEST_CELL])
         named = limits.given() if limits else {}
-        if stored := {name: named[name] for name in ("max_bytes", "max_duration_s") if name in named}:
-            finding.limits = StatedLimits.model_validate(stored)
-            finding.doubts += uncertain
+        if beside := {name: named[name] for name in ("max_bytes", "max_duration_s") if name in named}:
+            finding.limits = StatedLimits.model_validate(beside)
+            finding.doubts += doubts
     if unitless or any(cell.bit_rates for cell in words) or _plain_rates(reading, words):
         _rows_of(reading, finding, words, before, unitless, why)
     if finding.rows or finding.sound or finding.limits.given():
@@ -172,7 +169,6 @@ def _read_part(
         reading.found.append(finding)
     if why:
         reading.lost.append(NotUnderstood(number=line.number, text=line.text, why="; ".join(dict.fromkeys(why))))
-    return whole
 
 
 def _joined(words: list[CellWords]) -> CellWords:
@@ -190,7 +186,8 @@ def _doubt_words(reading: _Reading, finding: _Found, line: PastedLine, words: li
         finding.doubts.append("it may say what not to do; does it hold?")
     if finding.rows and reading.spread:
         finding.doubts.append("headings that stand over several columns were given to them evenly; does it fit?")
-    if any(cell.named and (cell.size != 720 or not reading.full_hd) for cell in words):
+    columns = [_column(reading, index, words) for index in range(len(words))]
+    if any(cell.named and (cell.size != 720 or not reading.full_hd) for cell in (*words, *columns, reading.section)):
         finding.doubts.append("HD, SD and 2K are said of several sizes; is it this one?")
 
 
@@ -232,28 +229,47 @@ def _rows_of(
         ):
             context = context.filled_by(reading.before[1])
             finding.doubts.append("the size is taken from the sentence before; is it for that?")
-        context = context.filled_by(reading.section)
+        alone, context = context, context.filled_by(reading.section)
         if context.size is None:
             why.append("no frame size")
             continue
+        if reading.stale and _kind_of(alone) != _kind_of(context):
+            finding.doubts.append(
+                f"a heading above it (“{reading.stale}”) was not understood; does the one before still hold?"
+            )
+        others = (*cell.others, *row.others, *column.others, *_others_of(reading.section, alone))
         if context.too_fast:
             why.append("above 60 frames/s the destination's own cap counts")
             continue
-        if cell.foreign or row.foreign or (column.foreign and not cell.codec):
+        if context.foreign:
             why.append("a codec that guidance has no rows for")
             continue
         if cell.pair and len(column.classes) == 2 and not cell.classes:
             for rate_class, bps in zip(column.classes, cell.pair, strict=True):
                 values.setdefault(_key(context, context.size, rate_class), []).append(("", bps, bps))
             continue
-        finding.doubts += cell.doubts
-        for size, codec, dynamic_range in _every_kind(context, (*cell.others, *row.others, *column.others), finding):
+        finding.doubts += (*cell.doubts, *column.doubts, *reading.section.doubts)
+        for size, codec, dynamic_range in _every_kind(context, others, finding):
             for rate_class in context.classes or (FrameRateClass.STANDARD,):
                 key = (size, rate_class, dynamic_range, codec)
-                end = column.end if not cell.bit_rates or len(words) > 1 else None
-                values.setdefault(key, []).append((end or "", *low_high))
+                values.setdefault(key, []).append((column.end or "", *low_high))
     for of, figures in values.items():
         _row(finding, of, figures, why)
+
+
+def _kind_of(words: CellWords) -> tuple[object, ...]:
+    return words.size, words.classes, words.codec, words.dynamic_range, words.foreign
+
+
+def _others_of(section: CellWords, alone: CellWords) -> tuple[int | str, ...]:
+    """What a heading names besides its first, as far as the line itself does not say which of it holds."""
+
+    def is_open(value: int | str) -> bool:
+        if isinstance(value, int):
+            return alone.size is None
+        return (alone.dynamic_range if value in ("sdr", "hdr") else alone.codec) is None
+
+    return tuple(value for value in section.others if is_open(value))
 
 
 def _key(context: CellWords, size: int, rate_class: FrameRateClass) -> KEY:
@@ -291,12 +307,12 @@ def _without_sound(
         finding.doubts += cell.doubts
         _keep_sound(finding, words, rates, why)
         return replace(cell, bit_rates=None, plain=None, odd=False)
-    if cell.sound and cell.bit_rates and rates_are_low(cell.bit_rates):
+    if cell.sound and cell.bit_rates and _rates_are_low(cell.bit_rates):
         finding.doubts.append("is this figure the picture's, not the sound's?")
     return cell
 
 
-def rates_are_low(rates: tuple[int, int]) -> bool:
+def _rates_are_low(rates: tuple[int, int]) -> bool:
     """Whether bit rates in bit/s could be those of sound."""
     return rates[1] < 700_000
 
@@ -372,9 +388,9 @@ def _ask_about_contradictions(findings: list[_Found]) -> None:
         if len({row for _, row in rows}) > 1:
             numbers = sorted({finding.number for finding, _ in rows})
             shapes = " Guidance here goes by the short side, whatever the shape." if key in by_key else ""
-            where = f"lines {', '.join(map(str, numbers[:6]))}" if len(numbers) > 1 else "this line"
+            where = f"lines {', '.join(map(str, numbers[:6]))} give" if len(numbers) > 1 else "this line gives"
             for finding, _ in rows:
-                finding.doubts.append(f"{where} give different figures for the same; which one holds?{shapes}")
+                finding.doubts.append(f"{where} different figures for the same; which one holds?{shapes}")
     _ask_where_order_breaks(by_key)
 
 
@@ -412,8 +428,10 @@ def _context(reading: _Reading, line: PastedLine, words: list[CellWords]) -> Non
         and (not several[0].odd or watching)
         and line.sentence == 0
     ):
-        reading.section = several[0].without_text().over(reading.section)
+        reading.section, reading.stale = several[0].without_text().over(reading.section), ""
         return
+    if len(several) == 1 and line.sentence == 0 and not several[0].numbers and len(line.text) <= LONGEST_HEADING:
+        reading.stale = line.text
     reading.lost.append(NotUnderstood(number=line.number, text=line.text, why="no bit rate in it"))
 
 
@@ -452,16 +470,13 @@ def _header(reading: _Reading, line: PastedLine, words: list[CellWords]) -> None
     reading.columns, reading.fresh = columns, True
 
 
-def _clauses(cells: list[str]) -> list[tuple[list[str], list[str]]]:
-    """A line whose one cell has figures for several things, as a line for each of them with what is uncertain about it."""
-    several = [n for n, cell in enumerate(cells) if len(figures_in(cell[:LONGEST_CELL])[0]) > 1]
+def _clauses(cells: list[str]) -> list[list[str]]:
+    """A line whose one cell has figures for several things, as a line for each of them."""
+    several = [n for n, cell in enumerate(cells) if len(picture_figures(cell)) > 1]
     if len(several) != 1:
-        return [(cells, [])]
+        return [cells]
     at = several[0]
-    pieces = _cut_clauses(cells[at][:LONGEST_CELL])
-    if len(pieces) < 2:
-        return [(cells, [])]
-    return [([*cells[:at], piece, *cells[at + 1 :]], []) for piece in pieces]
+    return [[*cells[:at], piece, *cells[at + 1 :]] for piece in _cut_clauses(cells[at][:LONGEST_CELL])]
 
 
 def _cut_clauses(cell: str) -> list[str]:
@@ -500,8 +515,7 @@ def _column(reading: _Reading, index: int, words: list[CellWords]) -> CellWords:
 def _plain_rates(reading: _Reading, words: list[CellWords]) -> bool:
     """Whether a line of bare numbers gives rates, since its columns or its heading name the unit."""
     return any(
-        _plain(cell, reading.columns[i] if i < len(reading.columns) else CellWords(), reading.section) is not None
-        for i, cell in enumerate(words)
+        _plain(cell, _column(reading, index, words), reading.section) is not None for index, cell in enumerate(words)
     )
 
 

@@ -5,11 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from fractions import Fraction
+from typing import Annotated
+
+from pydantic import Field
 
 from ..trade.names import Codec, Container, SoundCodec
 from ..values import Model
-from .cell_words import CODECS, NUMBER, SIZE_NAMES, SOUND, SOUND_CODECS, every_of
-from .sheet import PositiveInt, Rate, Side
+from .cell_words import CODECS, NUMBER, SIZE_NAMES, SOUND, SOUND_CODECS, every_of, number_in
+from .sheet import Rate, Side
 
 CONTAINERS = (
     (r"\bmp4\b", "mp4"),
@@ -33,14 +36,26 @@ MOST = (
     r"|[≤<]"
 )
 TAKES = r"\b(?:codecs?|compression|accept(?:s|ed)?|supports?|supported|formats?|encod(?:e|ed|ing)|containers?|file types?|use|take)\b"
+ONLY_BELOW = r"\b(?:under|below)\b|<"
+"""What bounds a figure without saying that nothing more is taken."""
+OF_ELSE = (
+    r"\b(?:process\w*|wait\w*|review\w*|deliver\w*|expire\w*|stor(?:e[ds]?|ing|age)|delet\w*|remov\w*|available|resum\w*|look\w*|"
+    r"speeds?|faster|slow\w*|days?|plays?|viewers?)\b"
+)
+"""Words of a figure that is no limit of what is taken: how long something is processed or kept, how it looks."""
+FRAME_RATE = r"(?i)\b(\d{2,3}(?:[.,]\d+)?)\s*(?:fps|frames?\s*(?:/|a|per)\s*s(?:ec(?:ond)?)?|hz)\b"
 AGAINST = r"\b(?:not|never|no longer|avoid|except|unless|don.?t|cannot|can.?t|least|minimum)\b|(?<!\d)(?<!\d )\bmin\b"
+
+
+Bytes = Annotated[int, Field(gt=0, le=10**15)]
+Seconds = Annotated[int, Field(gt=0, le=10**7)]
 
 
 class StatedLimits(Model):
     """Fields of a placement that a paste names, None where it does not: bytes, s, px, frames/s, and codecs in the order named."""
 
-    max_bytes: PositiveInt | None = None
-    max_duration_s: PositiveInt | None = None
+    max_bytes: Bytes | None = None
+    max_duration_s: Seconds | None = None
     max_long_side_px: Side | None = None
     max_short_side_px: Side | None = None
     max_frame_rate: Rate | None = None
@@ -70,7 +85,8 @@ def limits_in(text: str) -> tuple[StatedLimits | None, tuple[str, ...]]:
             doubts.append("two lengths are named; is the longer the longest that is taken?")
         if not said_most and not re.search(r"(?i)\b(?:length|duration|running time)\b", text):
             doubts.append("is this the longest film that is taken?")
-    fields |= _frame(text, said_most)
+    if said_most:
+        fields |= _frame(text, doubts)
     if re.search(TAKES, text, re.IGNORECASE) or re.search(r"(?i)^\W*(?:video|audio|sound)\b", text):
         for name, table in (("codecs", CODECS), ("containers", CONTAINERS), ("sound_codecs", SOUND_CODECS)):
             if names := every_of(table, text)[0]:
@@ -83,6 +99,10 @@ def limits_in(text: str) -> tuple[StatedLimits | None, tuple[str, ...]]:
         r"(?i)\b(?:not exceed|no more than|no longer than)\b", text
     ):
         doubts.append("it says what is not taken, or the least; does this still hold?")
+    bound = re.sub(ONLY_BELOW, " ", text, flags=re.IGNORECASE)
+    weak = said_most and not re.search(MOST, bound, re.IGNORECASE)
+    if weak or re.search(OF_ELSE, text, re.IGNORECASE):
+        doubts.append("is this a limit of what is taken?")
     try:
         return StatedLimits.model_validate(fields), tuple(doubts)
     except ValueError:
@@ -97,11 +117,6 @@ def merged(limits: Iterable[StatedLimits]) -> StatedLimits:
     return StatedLimits.model_validate(fields)
 
 
-def _value(text: str) -> float:
-    plain = re.sub(r"[ \u00a0\u202f\u2009'’]", "", text)
-    return float(re.sub(r"[.,](?=\d{3}(?:\D|$))", "", plain).replace(",", "."))
-
-
 def _bytes(text: str) -> list[int]:
     """Sizes in bytes; decimal prefixes, the smaller reading, so that no file is too large for the other. Not a rate nor a memory."""
     if re.search(
@@ -109,7 +124,7 @@ def _bytes(text: str) -> list[int]:
     ):
         return []
     return [
-        round(_value(match["number"]) * BYTES[(match["letter"] or match["word"])[0].lower()])
+        round(number_in(match["number"], "") * BYTES[(match["letter"] or match["word"])[0].lower()])
         for match in SIZE.finditer(text)
     ]
 
@@ -122,7 +137,7 @@ def _durations(text: str) -> list[int]:
         return []
     fields, stop = list[float](), -1
     for match in DURATION.finditer(text):
-        seconds = _value(match["number"]) * SECONDS[match["unit"][0].lower()]
+        seconds = number_in(match["number"], "") * SECONDS[match["unit"][0].lower()]
         if (
             stop >= 0
             and re.fullmatch(r"\s*(?:,|and)?\s*", text[stop : match.start()])
@@ -136,22 +151,21 @@ def _durations(text: str) -> list[int]:
     return [round(match) for match in fields if match >= 1]
 
 
-def _frame(text: str, said_most: bool) -> dict[str, object]:
-    """The largest frame and the highest frame rate that a text names."""
+def _frame(text: str, doubts: list[str]) -> dict[str, object]:
+    """The largest frame and the highest frame rate that a text gives as the most."""
     fields: dict[str, object] = {}
-    if not said_most:
-        return fields
-    if match := re.search(r"(\d{3,5})\s*(?:px|pixels?)?\s*[xX×*]\s*(\d{3,5})", text):
-        sides = sorted((int(match[1]), int(match[2])))
-        fields |= {"max_short_side_px": sides[0], "max_long_side_px": sides[1]}
-    elif match := re.search(r"(?i)\b(\d{3,4})p\b", text):
-        fields |= _sixteen_to_nine(int(match[1]))
-    elif names := [side for pattern, side in SIZE_NAMES if re.search(pattern, text, re.IGNORECASE)]:
-        fields |= _sixteen_to_nine(names[0])
-    if match := re.search(r"(?i)\b(\d{2,3}(?:[.,]\d+)?)\s*(?:fps|frames?\s*(?:/|a|per)\s*s(?:ec(?:ond)?)?|hz)\b", text):
-        fields["max_frame_rate"] = Fraction(match[1].replace(",", "."))
+    frames = [
+        sorted((int(one), int(other))) for one, other in re.findall(r"(\d{3,5})\s*(?:px)?\s*[xX×*]\s*(\d{3,5})", text)
+    ]
+    sides = [int(side) for side in re.findall(r"(?i)\b(\d{3,4})p\b", text)]
+    sides += [side for side in every_of(SIZE_NAMES, text)[0] if side >= 2160 or not sides]
+    frames = frames or [[side, -(-side * 16 // 9)] for side in sides]
+    if frames:
+        fields |= dict(zip(("max_short_side_px", "max_long_side_px"), max(frames), strict=True))
+        if len({tuple(frame) for frame in frames}) > 1:
+            doubts.append("several frames are named; is the largest the most that is taken?")
+    if rates := {Fraction(rate.replace(",", ".")) for rate in re.findall(FRAME_RATE, text)}:
+        fields["max_frame_rate"] = max(rates)
+        if len(rates) > 1:
+            doubts.append("several frame rates are named; is the highest the most that is taken?")
     return fields
-
-
-def _sixteen_to_nine(side: int) -> dict[str, object]:
-    return {"max_short_side_px": side, "max_long_side_px": -(-side * 16 // 9)}
