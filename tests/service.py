@@ -13,8 +13,10 @@ import threading
 import time
 import traceback
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Coroutine, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import TypeVar
 
 import httpx
 import pytest
@@ -31,6 +33,7 @@ from hardy_parcel.store.results import KeptReceipt
 from hardy_parcel.web.app import make_app
 from hardy_parcel.web.connections import BoundedProtocol
 
+Told = TypeVar("Told")
 PATIENCE_S = 120
 BLOCKED_S = 0.5
 
@@ -197,9 +200,9 @@ def slow() -> Iterator[Slow]:
     logging.getLogger("asyncio").removeHandler(handler)
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> Iterator[Served]:
-    """One service for a whole run, with a film on its shelf."""
+    """A service of a module's own, with a film on its shelf: what one module leaves behind changes no other, whatever their order."""
     folder = tmp_path_factory.mktemp("served")
     places = Places.of(folder / "data", also=(folder,))
     shutil.copy(gale, places.inbox / "Gale.mp4")
@@ -258,3 +261,9 @@ def trying(served: Served, gale_master: dict) -> Iterator[dict]:
     served.show_only(gale_master, ["fernpost-reel"], {"fernpost-reel": {"effort": "quick"}})
     yield gale_master
     served.http.put("/machine", json={**told, "probing": False}).raise_for_status()
+
+
+def in_a_loop(story: Coroutine[object, object, Told]) -> Told:
+    """What a story comes to in an event loop of its own, on a thread where no browser's loop runs."""
+    with ThreadPoolExecutor(1) as thread:
+        return thread.submit(asyncio.run, story).result()

@@ -16,7 +16,7 @@ from uvicorn.server import ServerState
 from hardy_parcel.web import connections
 from hardy_parcel.web.connections import BoundedProtocol, raise_open_files
 
-from ..service import Served
+from ..service import Served, in_a_loop
 
 
 def connect(served: Served) -> socket.socket:
@@ -71,7 +71,7 @@ def test_connections_that_are_accepted_in_one_round_do_not_count_once_they_were_
             protocol.connection_lost(None)
         return lines
 
-    lines = asyncio.run(accept())
+    lines = in_a_loop(accept())
     assert lines[0].aborted
     assert not lines[-1].aborted, "the newest one may speak, however many came with it"
     assert "192.0.2.7" not in BoundedProtocol.by_peer

@@ -16,6 +16,8 @@ from hardy_parcel.store.jobs import JobKind
 from hardy_parcel.web import happenings
 from hardy_parcel.web.happenings import Event, Happenings
 
+from ..service import in_a_loop
+
 
 def add(database: Database, title: str) -> None:
     jobs.add(database, JobKind.BENCHMARK, title=title, task=BenchmarkTask(), master_id=None)
@@ -64,6 +66,6 @@ def test_a_page_is_told_what_happens_from_its_greeting_on(database: Database) ->
             await following
         return told
 
-    first, last = asyncio.run(story())
+    first, last = in_a_loop(story())
     assert "right after the greeting" in first
     assert "for the second page" in last

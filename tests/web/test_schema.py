@@ -20,7 +20,7 @@ PARTS = 4
 QUEUES_WORK = ("/pack", "/rehearse", "/probe", ".png", "/picture", "/film")
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def operations(served: Served) -> list:
     schema = schemathesis.openapi.from_url(f"{served.url}/api/openapi.json", headers=served.let_in)
     return [result.ok() for result in schema.get_all_operations()]
