@@ -22,7 +22,7 @@ log = logging.getLogger(__name__)
 Size = tuple[int, int]
 """Bytes, and when the file was modified, in ns."""
 STEP_MS = 1000  # how often the package itself wakes up
-STIRRED_S, QUIET_S = 1.0, 10.0
+STIRRED_S, QUIET_S = 1.0, 20.0
 """Between two looks while something moves there, and while nothing does: films outside of the inbox go unseen, and some drives of a
 network say nothing."""
 
