@@ -37,7 +37,7 @@ def lane(place=ORRERY, *, known=CURVE, name: str = "", of: str | None = None, **
         line=Line(), rehearsals=list(known), known=forecast, speed=None,
     ))
     return report_lane(
-        row, destination=place, plan=plan, ours=make_plan(master, place), seen=seen_of(plan, place, forecast, master),
+        row, destination=place, plan=plan, ours=make_plan(master, place), seen=seen_of(plan, place, forecast),
         pictures=[ReportPicture(source="data:image/png;base64,AAAA", words="arrived, 0:01.00")] if known else [],
     )
 
@@ -97,7 +97,8 @@ def test_the_page_says_what_arrives_how_sure_that_is_and_why(report: Report) -> 
     assert "the top of" in text or "top of Orrery" in text
     assert "two passes" in text
     assert text.count('<svg class="curve"') == 2, "two lanes have a curve"
-    assert "enough, " in text
+    assert "noticeable step" in text
+    assert "6 points are just visible" in text
     assert "2026-11-27 09:30 UTC by Hardy Parcel" in text
     assert "no difference that can be told" in text or "points worse on a laptop" in text
 
@@ -134,6 +135,7 @@ def test_a_curve_keeps_inside_its_drawing() -> None:
     assert found is not None
     points = [tuple(map(float, pair.split(","))) for pair in (found.line + " " + found.band).split()]
     assert all(0 <= x <= WIDTH and 0 <= y <= HEIGHT for x, y in [*points, found.here])
-    assert found.enough is not None
+    assert [mark.words for mark in found.marks] == ["noticeable step", "can’t be told"]
+    assert all(0 <= mark.low <= mark.high <= WIDTH for mark in found.marks)
     assert 2 <= len(found.rates) <= 6
     assert drawn(curve.model_copy(update={"line": ()}), target_bps=1, condition=1, guidance_bps=None) is None

@@ -5,15 +5,16 @@ import { curveOption, floorOf, type CurveColours } from '../src/screens/bench/cu
 
 const colours = new Proxy({}, { get: (_, name) => `colour of ${String(name)}` }) as CurveColours
 
-function seen(conditions: number[], enough: number | null = 6e6): Seen {
+const MARK = { low_bps: 4e6, high_bps: 6e6 }
+
+function seen(conditions: number[], mark: { low_bps: number | null; high_bps: number | null } | null = MARK): Seen {
   const points = conditions.map((condition, i) => ({
     bitrate_bps: 3e6 * (i + 1), condition, packed: condition + 10, achieved_bps: 3e6,
   }))
   return {
     screen: 'laptop', line: 'good', at: null, sentence: '',
     curve: {
-      points, line: points.map((p) => [p.bitrate_bps, p.condition]), band: 4, perfect: 82, enough_bps: enough,
-      enough_low_bps: null, enough_high_bps: null, enough_beyond: enough == null, guidance_side: 'right',
+      points, line: points.map((p) => [p.bitrate_bps, p.condition]), band: 4, perfect: 82, noticeable_step: mark, cannot_be_told: mark,
     },
   } as unknown as Seen
 }
@@ -36,11 +37,23 @@ describe('the chart of the survival curve', () => {
     expect(width.data[1]).toEqual([6, 8])
   })
 
-  it('marks enough and the perfect upload, and nothing that is not known', () => {
-    const marks = series(seen([60, 80])).find((s) => s.name === 'arrived')!.markLine!.data
-    expect(marks.map((m) => m.xAxis ?? m.yAxis)).toEqual([6, 82])
-    const without = series(seen([60, 80], null)).find((s) => s.name === 'arrived')!.markLine!.data
-    expect(without.map((m) => m.xAxis ?? m.yAxis)).toEqual([82])
+  it('draws both marks as spans and the perfect upload, and nothing that is not known', () => {
+    const lines = (view: Seen) => series(view).find((s) => s.name === 'arrived')!.markLine!.data.map((m) => m.xAxis ?? m.yAxis)
+    expect(lines(seen([60, 80]))).toEqual([82])
+    const spans = (view: Seen) => series(view).filter((s) => ['noticeable step', 'can’t be told'].includes(s.name)).map((s) => s.data.map(([at]) => at))
+    expect(spans(seen([60, 80]))).toEqual([[4, 6], [4, 6]])
+    expect(spans(seen([60, 80], { low_bps: 9e6, high_bps: null }))).toEqual([[9, 20], [9, 20]])
+    expect(spans(seen([60, 80], null))).toEqual([])
+  })
+
+  it('draws nothing but a range before a test', () => {
+    const view = seen([60, 80])
+    view.curve.evidence = 'sheet'
+    const found = series(view)
+    expect(found.find((s) => s.name === 'arrived')!.data).toEqual([])
+    expect(found.find((s) => s.name === 'arrived')!.markLine!.data).toEqual([])
+    expect(found.some((s) => s.name === 'can’t be told')).toBe(false)
+    expect(found[1].data).toHaveLength(2)
   })
 
   it('names the packed line below it where it ends near the top, where edges have their names', () => {

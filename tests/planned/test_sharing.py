@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 
+from hardy_parcel.core.arrival import curve
 from hardy_parcel.core.arrival.screens import Screen
 from hardy_parcel.core.parcel.parcel import Parcel
 from hardy_parcel.core.plan.choices import Choices
@@ -23,8 +24,9 @@ PLACES = ("orrery-wide", "fernpost-reel", "handover-client")
 
 
 @pytest.fixture
-def lanes(tmp_path: Path) -> tuple[Database, list[LaneNow]]:
-    """Every way of choosing at every destination, twice one of them."""
+def lanes(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> tuple[Database, list[LaneNow]]:
+    """Every way of choosing at every destination, twice one of them; what is only supposed of them counts as tested."""
+    monkeypatch.setattr(sharing, "figure", lambda at: at)
     database = Database(tmp_path / "hardy-parcel.sqlite3")
     film = tmp_path / "Gale.mp4"
     film.write_bytes(b"film")
@@ -73,3 +75,14 @@ def test_equal_lanes_are_planned_once(lanes: tuple[Database, list[LaneNow]], mon
     doubled = [*every, *every]
     sharing.fewest_now(database, doubled)
     assert len(asked) <= alone, "twice the lanes, and nothing is weighed again"
+
+
+def test_lanes_that_were_not_tested_share_no_file(
+    lanes: tuple[Database, list[LaneNow]], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(sharing, "figure", curve.figure)
+    database, every = lanes
+    found = sharing.fewest_now(database, every)
+    reached = {lane.now.parcel.id for lane in every if not lane.now.place.placement.re_encodes}
+    assert {one.parcel_id for file in found.files for one in file.serves} == reached, "the master itself arrives there, tested or not"
+    assert found.untested == len(every) - len(reached) > 0

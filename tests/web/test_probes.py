@@ -31,8 +31,9 @@ def seen(view: dict) -> dict:
 @pytest.mark.timeout(290)
 def test_a_lane_tells_what_arrives_at_every_rate_once_moments_were_tried(served: Served, trying: dict) -> None:
     before = lane(served, trying)
-    assert (before["lacks_probes"], before["probing"], seen(before)["at"]["evidence"]) == (True, None, "sheet")
-    assert seen(before)["suggestions"] == [], "what is only supposed is no ground for advice"
+    assert (before["lacks_probes"], before["probing"], seen(before)["at"], before["recommended"]) == (True, None, None, None)
+    low, high = seen(before)["likely"]
+    assert 0 <= low < high <= 100, "a range and no figure, and no ground for advice"
     jobs = served.http.post(f"/masters/{trying['id']}/probe").raise_for_status().json()["jobs"]
     assert [job["kind"] for job in jobs] == ["probe"]
     again = served.http.post(f"/masters/{trying['id']}/probe").json()["jobs"]
@@ -52,13 +53,29 @@ def test_a_lane_tells_what_arrives_at_every_rate_once_moments_were_tried(served:
     assert next(one for one in tried["arrivals"] if (one["screen"], one["line"]) == LAPTOP)["at"]["evidence"] == "probed"
     assert served.http.post(f"/masters/{trying['id']}/probe").json()["jobs"] == [], "nothing is missing"
     served.http.patch(f"{path}/choices", json={"times_enough": 1.2}).raise_for_status()
-    enough = [one["curve"]["enough_bps"] for one in seen_by_all(after) if one["line"] == "good"]
+    marks = [one["curve"]["noticeable_step"]["high_bps"] for one in seen_by_all(after) if one["line"] == "good"]
     follows = lane(served, trying)["summary"]["plan"]["video"]["target_bps"]
-    if any(enough):
-        assert follows["value"] == pytest.approx(1.2 * max(filter(None, enough)), abs=15_000)
+    if all(marks):
+        assert follows["value"] == pytest.approx(1.2 * max(marks), abs=15_000)
         assert follows["because"]["code"] == "enough"
     else:
         assert (follows["value"], follows["because"]["code"]) == (after["summary"]["plan"]["video"]["target_bps"]["value"], "guidance_top")
+    served.http.put(f"{path}/choices", json={"effort": "quick", "video_bitrate_bps": high}).raise_for_status()
+    advice = lane(served, trying)["recommended"]
+    assert advice["because"]
+    assert not advice["taken"]
+    assert advice["against"]
+    taken = served.http.post(f"/masters/{trying['id']}/recommended", json={"parcels": None}).raise_for_status().json()
+    after = lane(served, trying)
+    assert (after["recommended"]["taken"], after["recommended"]["option"]) == (True, advice["option"])
+    assert after["summary"]["plan"]["video"]["target_bps"]["value"] == advice["video_bps"]
+    served.http.put(f"/masters/{trying['id']}/parcels-state", json=taken["before"]).raise_for_status()
+    assert not lane(served, trying)["recommended"]["taken"], "undone"
+    served.http.put("/destinations/fernpost-reel/aim", json={"aim": "smallest"}).raise_for_status()
+    assert (smaller := lane(served, trying)["recommended"])["aim"] == "smallest"
+    assert smaller["size_bytes"] <= advice["size_bytes"]
+    served.http.put("/destinations/fernpost-reel/aim", json={"aim": "safe"}).raise_for_status()
+    assert served.http.put("/destinations/nowhere/aim", json={"aim": "safe"}).status_code == 404
     served.http.put(f"{path}/choices", json={"effort": "quick", "codec": "hevc"}).raise_for_status()
     assert lane(served, trying)["lacks_probes"], "another codec was never tried"
 

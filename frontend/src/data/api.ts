@@ -15,6 +15,9 @@ export type LanesView = Schemas['LanesView']
 export type LaneView = Schemas['LaneView']
 export type Lane = Schemas['Lane']
 export type LaneSeen = Schemas['LaneSeen']
+export type Recommendation = Schemas['Recommendation']
+export type RateMark = Schemas['RateMark']
+export type Aim = Schemas['Aim']
 export type SayingsView = Schemas['SayingsView']
 export type SayingView = Schemas['SayingView']
 export type FewestFiles = Schemas['FewestFiles']
@@ -170,6 +173,9 @@ export const api = {
   putBack: (masterId: string, state: ParcelsState) => ask<ParcelsState>('PUT', `/masters/${masterId}/parcels-state`, state),
   together: (masterId: string, part: Partial<Choices>, timesGuidance: number | null = null, parcels: string[] | null = null) =>
     ask<Applied>('POST', `/masters/${masterId}/together`, { part, times_guidance: timesGuidance, parcels }),
+  takeRecommended: (masterId: string, parcels: string[] | null = null) => ask<Applied>('POST', `/masters/${masterId}/recommended`, { parcels }),
+  setAim: (destinationId: string, aim: Aim) => ask<{ aim: Aim }>('PUT', `/destinations/${destinationId}/aim`, { aim }),
+  keepFinding: (masterId: string, code: string, on = true) => ask<Master>('PUT', `/masters/${masterId}/kept-findings`, { code, on }),
   takeNewestSheet: (parcelId: string) => ask<ParcelView>('POST', `/parcels/${parcelId}/newest-sheet`),
   destinations: (signal?: AbortSignal) => get<DestinationView[]>('/destinations', signal),
   sheets: (signal?: AbortSignal) => get<SheetView[]>('/sheets', signal),

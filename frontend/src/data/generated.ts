@@ -1014,6 +1014,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/masters/{master_id}/recommended": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Recommended
+         * @description Let lanes take what is recommended. Lanes that have it already, or of which nothing was tested, stay as they are.
+         */
+        post: operations["take_recommended_api_masters__master_id__recommended_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/destinations/{destination_id}/aim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Aim
+         * @description What is wanted of a destination: the best quality, safety, or the smallest file.
+         */
+        put: operations["set_aim_api_destinations__destination_id__aim_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{master_id}/kept-findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Finding
+         * @description Say that what a check found is meant to be so: it stands in the way of nothing any more.
+         */
+        put: operations["keep_finding_api_masters__master_id__kept_findings_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/masters/{master_id}/lanes": {
         parameters: {
             query?: never;
@@ -2129,6 +2189,16 @@ export interface components {
          */
         After: "nothing" | "sleep";
         /**
+         * Aim
+         * @description What a creator wants of a destination.
+         * @enum {string}
+         */
+        Aim: "best quality" | "safe" | "smallest";
+        /** AimRequest */
+        AimRequest: {
+            aim: components["schemas"]["Aim"];
+        };
+        /**
          * Alignment
          * @description How a returned file lies on the packed one, and how alike the two are there (correlation, 0 to 1). Sizes in px, lengths in s, rates
          *     in 1/s.
@@ -2275,12 +2345,17 @@ export interface components {
         };
         /**
          * ArrivalAt
-         * @description Condition for one screen and line at a rate that is only tried.
+         * @description Condition for one screen and line at a rate that is only tried; `likely` is where it will probably lie before it was tested.
          */
         ArrivalAt: {
             screen: components["schemas"]["Screen"];
             line: components["schemas"]["ViewerLine"];
             at: components["schemas"]["ConditionAt"] | null;
+            /** Likely */
+            likely?: [
+                number,
+                number
+            ] | null;
         };
         /**
          * AskedLine
@@ -3194,7 +3269,7 @@ export interface components {
         };
         /**
          * FewestFiles
-         * @description The files that are enough; `supposed` where something of them was not tried.
+         * @description The files that are enough. Lanes of which nothing was tested share none: `untested` says how many those are.
          *
          *     `total_bytes` is what they weigh together and `upload_bytes` what is uploaded, each file as often as it is sent; `now_bytes` is both
          *     with a file for every lane.
@@ -3212,8 +3287,8 @@ export interface components {
             now_files: number;
             /** Exact */
             exact: boolean;
-            /** Supposed */
-            supposed: boolean;
+            /** Untested */
+            untested: number;
             /** Sentence */
             sentence: string;
         };
@@ -3489,12 +3564,12 @@ export interface components {
         };
         /**
          * GoingUp
-         * @description For one viewer's line, what a larger frame brings, in few words and in a sentence; `pays` is None while it is only supposed.
+         * @description For one viewer's line, what a larger frame brings, in few words and in a sentence.
          */
         GoingUp: {
             line: components["schemas"]["ViewerLine"];
             /** Pays */
-            pays: boolean | null;
+            pays: boolean;
             /** Words */
             words: string;
             /** Sentence */
@@ -3926,6 +4001,19 @@ export interface components {
             changed?: string | null;
         };
         /**
+         * KeepFinding
+         * @description A check's finding, by its code, that is meant to be so, or with `on` false is not any more.
+         */
+        KeepFinding: {
+            /** Code */
+            code: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
          * KeptExcerpt
          * @description One of the excerpts of a master.
          */
@@ -4035,33 +4123,34 @@ export interface components {
             kept_area: number | null;
             /** Seen */
             seen: components["schemas"]["LaneSeen"][];
+            recommended?: components["schemas"]["Recommendation"] | null;
         };
         /**
          * LaneSeen
-         * @description What arrives of one lane on one screen and viewer's line; `enough_bps` (bit/s) and `enough_beyond` are its curve's.
+         * @description What arrives of one lane on one screen and viewer's line, with the marks of its curve.
          *
+         *     `at` is there once it was tested and is sure enough; before that `likely` says between which points it will probably lie.
          *     `picture_height` is the share of the screen's height that the picture has there.
          */
         LaneSeen: {
             screen: components["schemas"]["Screen"];
             line: components["schemas"]["ViewerLine"];
             at: components["schemas"]["ConditionAt"] | null;
-            /** Enough Bps */
-            enough_bps: number | null;
-            /** Enough Beyond */
-            enough_beyond: boolean;
+            /** Likely */
+            likely?: [
+                number,
+                number
+            ] | null;
+            cannot_be_told?: components["schemas"]["RateMark"] | null;
+            noticeable_step?: components["schemas"]["RateMark"] | null;
             /** Picture Height */
             picture_height: number;
-            /**
-             * Suggestions
-             * @default []
-             */
-            suggestions: components["schemas"]["Suggestion"][];
         };
         /**
          * LaneView
          * @description A lane with the work on it under way; `served_by` names the lane whose file serves this one too. `lacks_probes` says
-         *     that trying moments would tell more of what arrives; `brings` is of a larger frame beside a lane.
+         *     that trying moments would tell more of what arrives; `brings` is of a larger frame beside a lane, `aim` what is wanted of its
+         *     destination.
          */
         LaneView: {
             lane: components["schemas"]["Lane"];
@@ -4082,6 +4171,8 @@ export interface components {
             lacks_probes: boolean;
             packing?: components["schemas"]["Job"] | null;
             packed?: components["schemas"]["PackedLast"] | null;
+            /** @default safe */
+            aim: components["schemas"]["Aim"];
         };
         /**
          * LanesSentence
@@ -4453,7 +4544,8 @@ export interface components {
             measured_scan?: components["schemas"]["Scan"] | null;
             /**
              * @default {
-             *       "turn_down": false
+             *       "turn_down": false,
+             *       "kept": []
              *     }
              */
             mending: components["schemas"]["Mending"];
@@ -4474,6 +4566,7 @@ export interface components {
          *
          *     `remove_bars` is the active picture in display pixels. `deinterlace` is a field order, or PROGRESSIVE to leave fields as
          *     they are; None leaves it to what was measured. `focus` is what no crop may lose, `colour` how an untagged master is read.
+         *     `kept` are the codes of findings that are meant to be so.
          */
         Mending: {
             remove_bars?: components["schemas"]["Rect"] | null;
@@ -4487,6 +4580,11 @@ export interface components {
             turn_down: boolean;
             focus?: components["schemas"]["Focus"] | null;
             colour?: components["schemas"]["ColourReading"] | null;
+            /**
+             * Kept
+             * @default []
+             */
+            kept: string[];
         };
         /**
          * Method
@@ -4946,7 +5044,7 @@ export interface components {
          * @description One parcel with everything that is known of it now; `difference` is what sets a sibling apart from the one it was made from.
          *
          *     Without a picture, or when nothing is encoded, there are no rates to drag along: lowest and highest are None. `stamps` are the
-         *     plan's in the light of what was measured; `suggestions` are those that hold on every screen.
+         *     plan's in the light of what was measured; `suggestions` lead to a larger frame.
          */
         ParcelSummary: {
             parcel: components["schemas"]["Parcel"];
@@ -5001,7 +5099,7 @@ export interface components {
          *     moments would tell more of what arrives.
          *
          *     `over_time` is condition along the film at the plan's rate, `told` what the encoder is told by its own names; `as_it_is` says
-         *     whether the master may go without encoding.
+         *     whether the master may go without encoding; `recommended` is what we would send there, `aim` what is wanted of the destination.
          */
         ParcelView: {
             summary: components["schemas"]["ParcelSummary"];
@@ -5046,6 +5144,9 @@ export interface components {
              */
             excerpts: components["schemas"]["NamedExcerpt"][];
             over_time?: components["schemas"]["OverTime"] | null;
+            recommended?: components["schemas"]["Recommendation"] | null;
+            /** @default safe */
+            aim: components["schemas"]["Aim"];
         };
         /**
          * ParcelsState
@@ -5398,6 +5499,18 @@ export interface components {
             sentence: string;
         };
         /**
+         * RateMark
+         * @description From `low_bps` on it may hold, from `high_bps` on it surely does (bit/s).
+         *
+         *     `low_bps` is None where it may hold at the lowest rate that is known of already, `high_bps` where no known rate is surely enough.
+         */
+        RateMark: {
+            /** Low Bps */
+            low_bps: number | null;
+            /** High Bps */
+            high_bps: number | null;
+        };
+        /**
          * Receipt
          * @description What came out. Sizes in bytes, times in s; `tries` counts how often it was packed until it kept below its cap, and `beside` names
          *     the caption files that go with it. `serves` names every destination that the file goes to, where it is more than one; by the
@@ -5591,6 +5704,38 @@ export interface components {
             undo: string | null;
         };
         /**
+         * Recommendation
+         * @description What we would send and why. `part` are the choices that make it, of the lane `parcel_id`; `video_bps` is None for the master as
+         *     it is. `taken` says that the lane is so already, else `against` what its own choice costs or saves. `as_good` is whether no screen
+         *     surely shows it visibly worse than the best of what was tested.
+         */
+        Recommendation: {
+            /** Option */
+            option: string;
+            /** Part */
+            part: {
+                [key: string]: unknown;
+            };
+            /** Parcel Id */
+            parcel_id: string;
+            /** Video Bps */
+            video_bps: number | null;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Because */
+            because: string;
+            /** Risk */
+            risk: string;
+            aim: components["schemas"]["Aim"];
+            /** Taken */
+            taken: boolean;
+            /** Against */
+            against: string;
+            /** As Good */
+            as_good: boolean;
+            evidence: components["schemas"]["Evidence"];
+        };
+        /**
          * Rect
          * @description A rectangle in pixels; all four are even.
          */
@@ -5719,8 +5864,8 @@ export interface components {
         };
         /**
          * Reserve
-         * @description One screen on one line, now and with a handling one step gentler: condition of this upload, and the rate that is enough (bit/s),
-         *     None where no rate on the curve is.
+         * @description One screen on one line, now and with a handling one step gentler: condition of this upload, and the rate (bit/s) from which on it is
+         *     surely not visibly worse than a perfect upload, None where no rate on the curve is.
          */
         Reserve: {
             screen: components["schemas"]["Screen"];
@@ -5729,10 +5874,10 @@ export interface components {
             now: number;
             /** Later */
             later: number;
-            /** Enough Bps */
-            enough_bps: number | null;
-            /** Enough Later Bps */
-            enough_later_bps: number | null;
+            /** As Good Bps */
+            as_good_bps: number | null;
+            /** As Good Later Bps */
+            as_good_later_bps: number | null;
             /** Sentence */
             sentence: string;
         };
@@ -6001,19 +6146,21 @@ export interface components {
         /**
          * Seen
          * @description Condition and curve for one screen on one viewer's line.
+         *
+         *     `at` is there once it was tested and is sure enough; before that `likely` says between which points it will probably lie.
          */
         Seen: {
             screen: components["schemas"]["Screen"];
             line: components["schemas"]["ViewerLine"];
             at: components["schemas"]["ConditionAt"] | null;
+            /** Likely */
+            likely?: [
+                number,
+                number
+            ] | null;
             curve: components["schemas"]["SurvivalCurve"];
             /** Sentence */
             sentence: string;
-            /**
-             * Suggestions
-             * @default []
-             */
-            suggestions: components["schemas"]["Suggestion"][];
         };
         /**
          * SeenView
@@ -6710,8 +6857,6 @@ export interface components {
         /**
          * Suggestion
          * @description One change that would do this parcel good: what it brings and costs, what its button says, and the choices that it makes.
-         *
-         *     `spares_bytes` is what the file becomes smaller by, below 0 where it grows.
          */
         Suggestion: {
             /** Code */
@@ -6724,11 +6869,6 @@ export interface components {
             part: {
                 [key: string]: unknown;
             };
-            /**
-             * Spares Bytes
-             * @default 0
-             */
-            spares_bytes: number;
         };
         /**
          * SumsWanted
@@ -6753,7 +6893,8 @@ export interface components {
          * @description The line for one screen and viewer's line, the rehearsed points on it, and the marks that matter.
          *
          *     `line` and `packed_line` are pairs of bit/s and condition, `bands` the half widths along `line` in points, `band` the widest;
-         *     `computed` says that the line is also drawn where nothing was rehearsed.
+         *     `computed` says that the line is also drawn where nothing was rehearsed. The marks are missing where nothing was tested, or not what
+         *     arrives of a perfect upload.
          */
         SurvivalCurve: {
             /** Points */
@@ -6786,16 +6927,16 @@ export interface components {
             computed: boolean;
             /** Perfect */
             perfect: number | null;
-            /** Enough Bps */
-            enough_bps: number | null;
-            /** Enough Low Bps */
-            enough_low_bps: number | null;
-            /** Enough High Bps */
-            enough_high_bps: number | null;
-            /** Enough Beyond */
-            enough_beyond: boolean;
-            /** Guidance Side */
-            guidance_side: string | null;
+            cannot_be_told?: components["schemas"]["RateMark"] | null;
+            noticeable_step?: components["schemas"]["RateMark"] | null;
+        };
+        /**
+         * TakeRecommended
+         * @description Lanes that take what is recommended for them; null for all of them.
+         */
+        TakeRecommended: {
+            /** Parcels */
+            parcels?: string[] | null;
         };
         /**
          * TakeRequest
@@ -12010,6 +12151,264 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_recommended_api_masters__master_id__recommended_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRecommended"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Applied"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    set_aim_api_destinations__destination_id__aim_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                destination_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AimRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AimRequest"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_finding_api_masters__master_id__kept_findings_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                master_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepFinding"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Master"];
                 };
             };
             /** @description Not Found */

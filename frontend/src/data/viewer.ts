@@ -7,10 +7,8 @@ import type { ParcelSummary, Screen, Seen, ViewerLine } from './api'
 const NOTHING: Omit<Seen, 'screen' | 'line'> = {
   at: null,
   sentence: '',
-  suggestions: [],
   curve: {
-    points: [], line: [], packed_line: [], bands: [], evidence: null, computed: false, band: 0, perfect: null, enough_bps: null, enough_low_bps: null, enough_high_bps: null,
-    enough_beyond: false, guidance_side: null,
+    points: [], line: [], packed_line: [], bands: [], evidence: null, computed: false, band: 0, perfect: null,
   },
 }
 

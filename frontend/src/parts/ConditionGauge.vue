@@ -22,6 +22,12 @@ const parts = computed(() => {
     return part
   })
 })
+/** Whose packing took most of what is missing, in words for one line. */
+const whose = computed(() => {
+  const total = props.at.lost_scaling + props.at.lost_packing + props.at.lost_platform
+  if (total < 3) return ''
+  return props.at.lost_platform > total / 2 ? 'most of it theirs' : props.at.lost_packing > total / 2 ? 'most of it ours' : ''
+})
 const lost = computed(() => losses.value.map((loss) => `${loss.name} −${loss.points.toFixed(0)}`).join(' · ') || 'nothing lost')
 </script>
 
@@ -33,7 +39,7 @@ const lost = computed(() => losses.value.map((loss) => `${loss.name} −${loss.p
     </svg>
     <div v-if="!brief" class="words tiny">
       <span v-if="doing" class="cut quiet">{{ doing }}</span>
-      <template v-else><span>{{ at.words }}</span><span class="quiet cut" :title="lost">{{ lost }}</span></template>
+      <span v-else class="cut" :title="lost">{{ at.words }}<span v-if="whose" class="quiet"> · {{ whose }}</span></span>
     </div>
     <div v-if="doing && share !== undefined" class="progress"><span :style="{ width: `${share * 100}%` }" /></div>
   </div>

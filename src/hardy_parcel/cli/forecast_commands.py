@@ -10,14 +10,27 @@ from typing import Any
 
 import click
 
-from ..core.arrival.curve import ConditionAt, SurvivalCurve, condition_at, curve_rates, survival_curve, under_assumption, usual_rates
+from ..core.arrival.curve import (
+    ConditionAt,
+    SurvivalCurve,
+    condition_at,
+    curve_rates,
+    figure,
+    likely_range,
+    survival_curve,
+    under_assumption,
+    usual_rates,
+)
 from ..core.arrival.forecast import Forecast, probed_forecast
 from ..core.arrival.journey import Journey
+from ..core.arrival.marks import RateMark
 from ..core.arrival.outlook import outlook
 from ..core.arrival.prior import sheet_forecast
 from ..core.arrival.rehearsal import Evidence, PerfectUpload, Rehearsal, Station
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.errors import BadChoice, HardyParcelError, PlanHeld
+from ..core.parcel.recommending import Aim, KnownWay, Recommendation, original_of, recommend
+from ..core.plan import as_it_is
 from ..core.plan.plan import Plan
 from ..core.plan.planning import changed, make_plan
 from ..core.sheets.guidance import GuidanceUse
@@ -26,6 +39,7 @@ from ..core.values import mbps_text
 from ..processes.client import in_child
 from ..processes.measured import Measured
 from ..processes.messages import CheckTask, LookedThrough, OnTheWay, ProbeTask, RehearseTask
+from ..work.reading import read_looked_through
 from .base import Asked, ProgressLine, asked_parcel, file_argument, json_option, main, plan_options, print_json
 
 GEARS = (Evidence.SHEET.value, Evidence.PROBED.value, Evidence.REHEARSED.value)
@@ -180,11 +194,25 @@ def forecast(file: Path, video_kbps: tuple[int, ...], gear: str, every: bool, as
     _can_be_rehearsed(asked.plan)
     heard = Measured()
     told = [foretold(one, video_kbps, gear, heard) for one in (_in_every_codec(asked) if every else [asked])]
+    told[0] = replace(told[0], recommended=_recommended(told))
     if as_json:
         print_json([one.document() for one in told] if every else told[0].document())
         return
     for one in told:
         one.say()
+
+
+def _recommended(told: Sequence[Told]) -> Recommendation | None:
+    """What we would send, of the plan itself and its other codecs; the checks are only made where the original could be it."""
+    asked, place = told[0].asked, told[0].asked.destination
+    ways = [
+        KnownWay(parcel_id=place.id, words=name_of(one.asked.plan.picture.codec.value), plan=one.asked.plan, known=one.known)
+        for one in told
+    ]
+    original = None
+    if not as_it_is.against(asked.facts, place, asked.plan.excerpt) and told[0].gear != Evidence.SHEET:
+        original = original_of(asked.facts, place, asked.plan, read_looked_through(asked.path)[1], asked.plan.excerpt)
+    return recommend(asked.plan, ways[0], ways[1:], place, original=original, aim=Aim.SAFE)
 
 
 def _in_every_codec(asked: Asked) -> list[Asked]:
@@ -222,14 +250,12 @@ class Told:
     known: Forecast
     rehearsals: list[Rehearsal]
     measured: Measured | None = None
+    recommended: Recommendation | None = None
 
     @property
     def curves(self) -> dict[tuple[Screen, ViewerLine], SurvivalCurve]:
-        guidance = _can_be_rehearsed(self.asked.plan)
         return {
-            (screen, viewer): survival_curve(
-                self.known, screen=screen, line=viewer, guidance_low_bps=guidance.low_bps, guidance_high_bps=guidance.high_bps,
-            )
+            (screen, viewer): survival_curve(self.known, screen=screen, line=viewer)
             for screen in Screen
             for viewer in ViewerLine
         }
@@ -245,9 +271,17 @@ class Told:
             "guidance": _can_be_rehearsed(asked.plan).model_dump(mode="json"),
             "points": [_point_json(asked, self.known, rate, self.rehearsals) for rate in self.rates],
             "curves": [
-                {"screen": screen, "line": viewer, **curve.model_dump(mode="json", exclude={"line"}), "drawn": curve.line}
+                {
+                    "screen": screen, "line": viewer,
+                    **curve.model_dump(mode="json", exclude={"line", "cannot_be_told", "noticeable_step"}), "drawn": curve.line,
+                    "cannot_be_told_kbps": _mark_json(curve.cannot_be_told), "noticeable_step_kbps": _mark_json(curve.noticeable_step),
+                }
                 for (screen, viewer), curve in self.curves.items()
             ],
+            "recommended": self.recommended and {
+                "option": self.recommended.option, "video_kbps": self.recommended.video_bps and self.recommended.video_bps / 1000,
+                "because": self.recommended.because, "risk": self.recommended.risk,
+            },
         }
 
     def say(self) -> None:
@@ -262,20 +296,30 @@ class Told:
             click.echo(f"{mbps_text(rate)}{used}")
             for screen in Screen:
                 for viewer in ViewerLine:
-                    if at := _at(asked, known, rate, screen, viewer):
+                    at = _at(asked, known, rate, screen, viewer)
+                    if told := figure(at):
                         click.echo(
-                            f"  {screen:7} {viewer:4} line  {at.condition:5.1f} ±{at.band:.1f}  {at.words}, "
-                            f"{at.rendition or 'as it was sent'}, {at.evidence}"
+                            f"  {screen:7} {viewer:4} line  {told.condition:5.1f} ±{told.band:.1f}  {told.words}, "
+                            f"{told.rendition or 'as it was sent'}, {told.evidence}"
                         )
+                    elif likely := likely_range(at):
+                        click.echo(f"  {screen:7} {viewer:4} line  not tested yet, probably {likely[0]:.0f} to {likely[1]:.0f}")
         for (screen, viewer), curve in self.curves.items():
-            if viewer is ViewerLine.GOOD:
-                click.echo(f"enough on a {screen}: {_enough_words(curve.enough_bps, curve.enough_low_bps, curve.enough_high_bps)}")
+            if viewer is ViewerLine.GOOD and curve.noticeable_step and curve.cannot_be_told:
+                click.echo(f"within a noticeable step of a perfect upload on a {screen}: {_mark_words(curve.noticeable_step)}")
+                click.echo(f"can’t be told from a perfect upload on a {screen}: {_mark_words(curve.cannot_be_told)}")
+        if self.recommended:
+            click.echo(f"recommended: {self.recommended.option}. {self.recommended.because} {self.recommended.risk}".rstrip())
 
 
-def _enough_words(enough: int | None, low: int | None, high: int | None) -> str:
-    if enough is None:
-        return "beyond this curve"
-    return f"{mbps_text(enough)} ({mbps_text(low) if low else 'less'} to {mbps_text(high) if high else 'more than is shown'})"
+def _mark_words(mark: RateMark) -> str:
+    low = mbps_text(mark.low_bps) if mark.low_bps else "less than is shown"
+    return f"from {low} to {mbps_text(mark.high_bps) if mark.high_bps else 'more than is shown'} on"
+
+
+def _mark_json(mark: RateMark | None) -> list[float | None] | None:
+    """The two ends in kbit/s, null for an open one; null where nothing was tested."""
+    return None if mark is None else [bps and bps / 1000 for bps in (mark.low_bps, mark.high_bps)]
 
 
 def _at(asked: Asked, known: Forecast, rate: int, screen: Screen, line: ViewerLine) -> ConditionAt | None:
@@ -290,8 +334,9 @@ def _point_json(asked: Asked, known: Forecast, rate: int, rehearsals: list[Rehea
         return {**told, "arrivals": [{**arrival, "band": known.bands[place]} for arrival in told["arrivals"]]}
     arrivals = [
         {
-            "station": "arrived", "screen": view.screen, "line": view.line, "rendition": view.rendition, "condition": view.arrived[place],
-            "xpsnr_db": view.arrived_db[place], "evidence": known.evidence[place], "band": at.band,
+            "station": "arrived", "screen": view.screen, "line": view.line, "rendition": view.rendition,
+            "condition": view.arrived[place] if figure(at) else None, "likely": likely_range(at),
+            "xpsnr_db": view.arrived_db[place] if figure(at) else None, "evidence": known.evidence[place], "band": at.band,
         }
         for view in known.views if (at := _at(asked, known, rate, view.screen, view.line))
     ]

@@ -66,7 +66,7 @@ def _lane(asked: Asked, gear: str, heard: Measured) -> ReportLane:
             told = foretold(asked, (plan.picture.target_bps.value / 1000,), gear, heard, kept=Path(folder))
             known, rehearsals = told.known, told.rehearsals
             pictures = _pictures(told, Path(folder))
-    seen = seen_of(plan, place, known, asked.facts)
+    seen = seen_of(plan, place, known)
     active = asked.facts.active
     return report_lane(
         lane(

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from ..core.lately import LatelyMade
+from ..core.parcel.parcel import Parcel
 from ..core.parcel.what_ifs import WhatIf, what_ifs
 from ..store.database import Database
 from ..store.places import Places
@@ -40,6 +42,22 @@ def queue_besides(database: Database, places: Places, now: PlannedParcel) -> Non
 
 
 def _planned(database: Database, now: PlannedParcel) -> list[tuple[WhatIf, PlannedParcel]]:
+    """Kept lately, since every look at a lane asks for them; a rate that follows from what was measured is planned anew."""
+    if now.choices.times_enough is not None:
+        return _plan(database, now)
+    key = now.plan.key(), now.choices.model_dump_json(), now.place.model_dump_json(), now.facts.mending.model_dump_json()
+    kept = _lately.of((now.parcel.id, *key), (now.facts,), lambda: _plan(database, now))
+    return [(one, replace(other, master=now.master, parcel=_parcel(now, one))) for one, other in kept]
+
+
+def _parcel(now: PlannedParcel, one: WhatIf) -> Parcel:
+    return now.parcel.model_copy(update={"choices": one.choices, "served_by": None})
+
+
+_lately: LatelyMade[list[tuple[WhatIf, PlannedParcel]]] = LatelyMade(256)
+
+
+def _plan(database: Database, now: PlannedParcel) -> list[tuple[WhatIf, PlannedParcel]]:
     every = what_ifs(now.facts, now.place, now.choices, now.plan, now.excerpt)
     planned = [(one, now.choosing(database, one.choices)) for one in every]
     return [(one, other) for one, other in planned if not other.plan.held and not other.plan.copied]

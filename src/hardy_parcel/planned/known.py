@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import partial
 
-from ..core.arrival.curve import curve_rates, survival_curve
+from ..core.arrival.curve import curve_rates
 from ..core.arrival.forecast import Forecast, probed_forecast
 from ..core.arrival.journey import Journey
 from ..core.arrival.moments import OverTime, ProbedReel, over_time
@@ -13,13 +13,12 @@ from ..core.arrival.outlook import Anchor, moved_to, outlook
 from ..core.arrival.prior import sheet_forecast
 from ..core.arrival.rehearsal import PerfectUpload, Rehearsal
 from ..core.arrival.returned import PackedMeasure, returned_perfect, returned_rehearsal
-from ..core.arrival.screens import Screen, ViewerLine
 from ..core.arrival.windows import Reel
 from ..core.lately import LatelyMade
 from ..core.master.checks.evidence import Difficulty
+from ..core.parcel.recommending import enough_rate
 from ..core.parcel.returned_file import LARGEST
 from ..core.parcel.sending import Sending, evidence_key, evidence_place
-from ..core.parcel.suggestions import enough_everywhere
 from ..core.plan.plan import Plan, duration_s
 from ..core.trade.codecs import PROBED_QUALITIES
 from ..store import masters, results, returned_files, sendings
@@ -136,13 +135,5 @@ _seconds: LatelyMade[tuple[Difficulty, ...]] = LatelyMade(64)
 
 
 def enough_bps(database: Database, plan: Plan, journey: Journey) -> int | None:
-    """The bit rate that is enough on every screen on a good line; None until that is known."""
-    if plan.guidance is None:
-        return None
-    known, guidance = known_of(database, plan, journey).forecast, plan.guidance
-    return enough_everywhere([
-        survival_curve(
-            known, screen=screen, line=ViewerLine.GOOD, guidance_low_bps=guidance.low_bps, guidance_high_bps=guidance.high_bps,
-        )
-        for screen in Screen
-    ])
+    """The bit rate from which on no screen shows it visibly worse than a perfect upload; None until that is known."""
+    return None if plan.guidance is None else enough_rate(known_of(database, plan, journey).forecast)

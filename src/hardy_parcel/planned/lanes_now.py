@@ -20,6 +20,7 @@ from ..store import results
 from ..store.database import Database
 from .known import known_of
 from .now import PlannedParcel
+from .recommended import recommended
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,7 +56,12 @@ def lanes_now(database: Database, every: list[PlannedParcel], line: Line, *, bes
             found.append(replace(up, brings=going_up(up.lane, own)))
         if not as_it_is.against(now.facts, now.place, now.excerpt):
             found.append(lane_now(database, now.choosing(database, Choices(method=Method.UNTOUCHED)), line, beside=BesideRow.AS_IT_IS))
-    return found
+    return [one if one.lane.beside else _advised(database, one, every) for one in found]
+
+
+def _advised(database: Database, one: LaneNow, every: list[PlannedParcel]) -> LaneNow:
+    advice = recommended(database, one.now, every)
+    return replace(one, lane=one.lane.model_copy(update={"recommended": advice})) if advice else one
 
 
 def larger_frame(database: Database, every: list[PlannedParcel], now: PlannedParcel) -> PlannedParcel | None:
@@ -106,4 +112,4 @@ _seen_lately: LatelyMade[tuple[Seen, ...]] = LatelyMade(256)
 def _seen(now: PlannedParcel, known: Forecast) -> tuple[Seen, ...]:
     """What arrives, computed once for a plan as long as the same is known of it."""
     key = now.plan.key(), now.place.model_dump_json(), now.facts.content_id, now.facts.mending.model_dump_json()
-    return _seen_lately.of(key, (known,), lambda: seen_of(now.plan, now.place, known, now.facts))
+    return _seen_lately.of(key, (known,), lambda: seen_of(now.plan, now.place, known))

@@ -5,20 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from ..core.arrival.curve import condition_as_it_is, condition_at
+from ..core.arrival.curve import condition_as_it_is, condition_at, figure
 from ..core.arrival.journey import Journey
-from ..core.arrival.rehearsal import Evidence
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.parcel.fewest import FewestFiles, Way, fewest_files, same_picture
 from ..core.parcel.parcel import Parcel
-from ..core.parcel.suggestions import enough_everywhere
 from ..core.plan.carrying import file_size
 from ..core.plan.plan import Plan, VideoPlan
 from ..core.plan.taking import not_taken
 from ..core.trade.codecs import name_of
 from ..core.values import mbps_text
 from ..store.database import Database
-from .known import known_of
+from .known import enough_bps, known_of
 from .lanes_now import LaneNow
 from .now import ENCODED, PlannedParcel
 
@@ -52,7 +50,8 @@ def _instead(lane: LaneNow, first: LaneNow) -> bool:
 
 
 def shared_parcels(files: FewestFiles, every: Sequence[PlannedParcel]) -> list[Parcel]:
-    """The parcels as these files want them: a source at its rate, and the others that it serves pointing at it."""
+    """The parcels as these files want them: a source at its rate, the others that it serves pointing at it, and whom none serves with a
+    file of its own."""
     by_id = {current.parcel.id: current for current in every}
     stored = []
     for file in files.files:
@@ -73,6 +72,8 @@ def shared_parcels(files: FewestFiles, every: Sequence[PlannedParcel]) -> list[P
             if served.parcel_id != file.parcel_id:
                 other = by_id[served.parcel_id]
                 stored.append(other.parcel.model_copy(update={"served_by": file.parcel_id}))
+    told = {parcel.id for parcel in stored}
+    stored += [other.parcel.model_copy(update={"served_by": None}) for name, other in by_id.items() if name not in told]
     sources = {file.parcel_id for file in files.files}
     return [parcel for parcel in stored if parcel.id not in sources or parcel.served_by is None]
 
@@ -89,11 +90,12 @@ class _Kind:
 @dataclass(slots=True)
 class _Plan:
     """A plan that a file could be made by; by kind of lane, why its file does not stand for theirs, and what of it arrives there:
-    conditions, whether supposed, share of its rate."""
+    conditions and share of its rate. `own` is the same of a lane that takes its own file against the rules."""
 
     now: PlannedParcel
     against: dict[int, list[str]] = field(default_factory=dict)
-    arrives: dict[int, tuple[tuple[float, ...], bool, float] | None] = field(default_factory=dict)
+    arrives: dict[int, tuple[tuple[float, ...], float] | None] = field(default_factory=dict)
+    own: dict[int, tuple[tuple[float, ...], float] | None] = field(default_factory=dict)
 
 
 class _Weighing:
@@ -104,7 +106,7 @@ class _Weighing:
         self._numbers: dict[_Kind, int] = {}
         self._kinds = {lane.now.parcel.id: self._number(lane.now) for lane in lanes}
         self._first = {self._kinds[lane.now.parcel.id]: lane for lane in reversed(lanes)}
-        self._enough = {lane.now.parcel.id: _enough(lane) for lane in lanes}
+        self._enough = {lane.now.parcel.id: _enough(database, lane) for lane in lanes}
         self._plans: dict[tuple[int, str], _Plan] = {}
 
     def _number(self, current: PlannedParcel) -> int:
@@ -157,31 +159,30 @@ class _Weighing:
         return self._plans[key]
 
     def _way(self, lane: LaneNow, bps: int | None, plan: _Plan) -> Way:
-        arrives, supposed, share = dict[str, tuple[float, ...]](), False, 1.0
+        arrives, share = dict[str, tuple[float, ...]](), 1.0
         for other in self._lanes:
             kind, local = self._kinds[other.now.parcel.id], other.now.parcel.id == lane.now.parcel.id
             arrival = self._own(plan, other.now) if local else self._foreign(plan, kind)
             if arrival is None:
                 continue
-            conditions, guessed, used = arrival
-            if guessed and not local and _tried(other):
-                continue  # what is supposed of a foreign file says nothing beside what was tried of one's own
-            arrives[other.now.parcel.id] = conditions
-            supposed = supposed or guessed
+            arrives[other.now.parcel.id], used = arrival
             share = used if local else share
         return Way(
             lane=lane.now.parcel.id,
             words=_words(plan.now.plan),
             video_bitrate_bps=bps,
             arrives=arrives,
-            supposed=supposed,
             size_bytes=file_size(plan.now.plan, achieved_share=share).expected_bytes,
         )
 
-    def _own(self, plan: _Plan, current: PlannedParcel) -> tuple[tuple[float, ...], bool, float] | None:
+    def _own(self, plan: _Plan, current: PlannedParcel) -> tuple[tuple[float, ...], float] | None:
         """What arrives of a file at its own lane, which takes it whatever the rules say of others'."""
-        arrival = self._foreign(plan, self._number(current))
-        return _arrives(self._database, plan.now.plan, current) if arrival is None else arrival
+        kind = self._number(current)
+        if (arrival := self._foreign(plan, kind)) is not None:
+            return arrival
+        if kind not in plan.own:
+            plan.own[kind] = _arrives(self._database, plan.now.plan, current)
+        return plan.own[kind]
 
     def _against(self, plan: _Plan, kind: int) -> list[str]:
         if kind not in plan.against:
@@ -189,7 +190,7 @@ class _Weighing:
             plan.against[kind] = _against(plan.now.plan, other)
         return plan.against[kind]
 
-    def _foreign(self, plan: _Plan, kind: int) -> tuple[tuple[float, ...], bool, float] | None:
+    def _foreign(self, plan: _Plan, kind: int) -> tuple[tuple[float, ...], float] | None:
         if kind not in plan.arrives:
             other = self._first[kind].now if kind in self._first else plan.now
             taken = other.excerpt == plan.now.excerpt and not self._against(plan, kind)
@@ -203,22 +204,23 @@ def _kind(current: PlannedParcel) -> _Kind:
     return _Kind(place=(current.place.id, current.place.sheet_version), excerpt=current.excerpt, picture=picture)
 
 
-def _enough(lane: LaneNow) -> int | None:
-    return enough_everywhere([seen.curve for seen in lane.seen if seen.line is ViewerLine.GOOD])
+def _enough(database: Database, lane: LaneNow) -> int | None:
+    journey = lane.now.journey
+    return enough_bps(database, lane.now.plan, journey) if journey and not lane.now.plan.copied else None
 
 
 def _frame(video: VideoPlan) -> tuple[int, int]:
     return video.framing.value.width, video.framing.value.height
 
 
-def _arrives(database: Database, plan: Plan, other: PlannedParcel) -> tuple[tuple[float, ...], bool, float] | None:
-    """What arrives of a file at another parcel's destination on every screen with a good line, whether it is only supposed, and the share
-    of its rate that it uses; None where nothing is known at all."""
+def _arrives(database: Database, plan: Plan, other: PlannedParcel) -> tuple[tuple[float, ...], float] | None:
+    """What arrives of a file at another parcel's destination on every screen with a good line, and the share of its rate that it uses;
+    None where that was not tested."""
     if plan.video is None:
-        return (), False, 1.0
+        return (), 1.0
     if plan.copied:
         if not other.place.placement.re_encodes:
-            return (100.0,) * len(Screen), False, 1.0
+            return (100.0,) * len(Screen), 1.0
         encoded = other.choosing(database, ENCODED)
         forecast = known_of(database, encoded.plan, encoded.journey).forecast
         conditions = [condition_as_it_is(forecast, screen=screen, line=ViewerLine.GOOD) for screen in Screen]
@@ -226,7 +228,7 @@ def _arrives(database: Database, plan: Plan, other: PlannedParcel) -> tuple[tupl
         forecast = known_of(database, plan, Journey(plan, other.place)).forecast
         bps = plan.picture.target_bps.value
         conditions = [condition_at(bps, forecast, screen=screen, line=ViewerLine.GOOD) for screen in Screen]
-    given = [condition for condition in conditions if condition]
+    given = [told for condition in conditions if (told := figure(condition))]
     if len(given) < len(Screen):
         return None
     used = (
@@ -235,21 +237,13 @@ def _arrives(database: Database, plan: Plan, other: PlannedParcel) -> tuple[tupl
         else None
     )
     share = used / plan.picture.target_bps.value if used and not plan.copied else 1.0
-    return (
-        tuple(condition.condition for condition in given),
-        any(condition.evidence is Evidence.SHEET for condition in given),
-        share,
-    )
+    return tuple(condition.condition for condition in given), share
 
 
 def _against(plan: Plan, other: PlannedParcel) -> list[str]:
     """Why the file of a plan does not stand for another parcel's: a rule of its sheet, or another picture than is wanted there."""
     rules = not_taken(plan, other.place)
     return rules or ([] if same_picture(plan, other.plan) else ["its shape or its crop is another than is wanted here"])
-
-
-def _tried(lane: LaneNow) -> bool:
-    return any(seen.at is not None and seen.at.evidence is not Evidence.SHEET for seen in lane.seen)
 
 
 def _words(plan: Plan) -> str:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from ..core.arrival.curve import SurvivalCurve
+from ..core.arrival.rehearsal import Evidence
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 460, 200, 34, 10, 12, 26
 """Of the drawing and of the margins around the curve, in px."""
@@ -21,13 +23,22 @@ class Mark:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class DrawnMark:
+    """A mark of the curve as a span along it; where it is open it ends with the drawing."""
+
+    low: float
+    high: float
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Drawing:
     """A curve in px: points of the line and of its band, the guidance's edges, marks, and where the plan stands."""
 
     line: str
     band: str
     guidance: tuple[float, float] | None
-    enough: Mark | None
+    marks: tuple[DrawnMark, ...]
     here: tuple[float, float] | None
     rates: tuple[Mark, ...]
     conditions: tuple[Mark, ...]
@@ -37,8 +48,8 @@ class Drawing:
 def drawn(
     curve: SurvivalCurve, *, target_bps: int | None, condition: float | None, guidance_bps: tuple[int, int] | None
 ) -> Drawing | None:
-    """The curve of one lane; None where nothing is known between two rates. `condition` is what arrives at the target."""
-    if len(curve.line) < 2:
+    """The curve of one lane; None where nothing was tested between two rates. `condition` is what arrives at the target."""
+    if len(curve.line) < 2 or curve.evidence is Evidence.SHEET:
         return None
     rates = [bps for bps, _ in curve.line]
     bands = curve.bands or (curve.band,) * len(curve.line)
@@ -58,11 +69,18 @@ def drawn(
     return Drawing(
         line=_points([(x(bps), y(value)) for bps, value in curve.line]), band=_points([*above, *reversed(below)]),
         guidance=(x(guidance_bps[0]), x(guidance_bps[1])) if guidance_bps else None,
-        enough=Mark(at=x(curve.enough_bps), words=_mbps(curve.enough_bps)) if curve.enough_bps else None,
+        marks=tuple(_marked(curve, x)),
         here=(x(target_bps), y(condition)) if target_bps and condition is not None else None,
         rates=tuple(Mark(at=x(bps), words=_mbps(bps)) for bps in _round_rates(rates[0], rates[-1])),
         conditions=tuple(Mark(at=y(value), words=str(value)) for value in range(least, 101, step)), top=y(100),
     )
+
+
+def _marked(curve: SurvivalCurve, x: Callable[[float], float]) -> Iterator[DrawnMark]:
+    rates = [bps for bps, _ in curve.line]
+    for mark, words in ((curve.noticeable_step, "noticeable step"), (curve.cannot_be_told, "can’t be told")):
+        if mark:
+            yield DrawnMark(low=x(mark.low_bps or rates[0]), high=x(mark.high_bps or rates[-1]), words=words)
 
 
 def _points(pairs: list[tuple[float, float]]) -> str:

@@ -13,6 +13,7 @@ from pathlib import Path
 from jinja2 import Environment, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
+from ..core.arrival.marks import RateMark
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.values import mbps_text, seconds_text, size_text
 from .drawing import HEIGHT, WIDTH, Drawing, drawn
@@ -24,7 +25,8 @@ EVIDENCE_MARKS = {"sheet": "○", "probed": "◐", "rehearsed": "●", "returned
 COLUMNS = (
     "destination", "placement", "way", "shape", "method", "picture", "video_kbps", "guidance", "size_bytes", "upload_s", "encode_s",
     "screen", "line", "condition", "words", "band", "evidence", "lost_scaling", "lost_packing", "lost_platform", "rendition",
-    "picture_kept", "picture_height", "enough_kbps",
+    "picture_kept", "picture_height", "cannot_be_told_low_kbps", "cannot_be_told_high_kbps", "noticeable_step_low_kbps",
+    "noticeable_step_high_kbps", "recommended", "recommended_kbps",
 )
 
 
@@ -86,7 +88,7 @@ def _rows(one: ReportLane) -> list[list[object]]:
         lane.packed_phrase, round(lane.target_bps / 1000, 1) if lane.target_bps else "", lane.guidance_words, figures.size.expected_bytes,
         round(figures.carriage.upload_s, 1), round(figures.encode.seconds, 1),
     ]
-    rows = []
+    rows, advice = [], lane.recommended
     for seen in lane.seen:
         at = seen.at
         arrives: list[object] = [""] * 8 if at is None else [
@@ -94,9 +96,16 @@ def _rows(one: ReportLane) -> list[list[object]]:
         ]
         rows.append([
             *first, seen.screen, seen.line, *arrives, round(lane.kept_area or 0, 3), seen.picture_height,
-            round(seen.enough_bps / 1000, 1) if seen.enough_bps else "",
+            *_mark_cells(seen.cannot_be_told), *_mark_cells(seen.noticeable_step),
+            advice.option if advice else "", round(advice.video_bps / 1000, 1) if advice and advice.video_bps else "",
         ])
     return rows or [[*first, *[""] * (len(COLUMNS) - len(first))]]
+
+
+def _mark_cells(mark: RateMark | None) -> list[object]:
+    """Its low and high end in kbit/s; an open end is empty."""
+    ends = (mark.low_bps, mark.high_bps) if mark else (None, None)
+    return ["" if bps is None else round(bps / 1000, 1) for bps in ends]
 
 
 def _safe(cell: object) -> object:

@@ -6,8 +6,9 @@ import json
 from enum import StrEnum
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import Field, TypeAdapter
 
+from ..core.parcel.recommending import Aim
 from ..core.plan.carrying import Line
 from ..core.plan.naming import USUAL_PATTERN
 from ..core.values import Model
@@ -68,6 +69,25 @@ def change_dispatch(database: Database, **changes: object) -> DispatchSettings:
         kept = before.model_copy(update=changes)
         connection.execute(queries("results")["set"], {"name": "dispatch", "value": kept.model_dump_json()})
     return kept
+
+
+USUAL_AIM = Aim.SAFE
+_AIMS = TypeAdapter(dict[str, Aim])
+
+
+def aims(database: Database) -> dict[str, Aim]:
+    """What the creator wants of each destination, by its id; those that are missing have `USUAL_AIM`."""
+    with database.reading() as connection:
+        row = connection.execute(queries("results")["setting"], {"name": "aims"}).fetchone()
+    return _AIMS.validate_json(row["value"]) if row else {}
+
+
+def set_aim(database: Database, destination_id: str, aim: Aim) -> None:
+    """Keep what is wanted of one destination."""
+    with database.writing(Changed("settings", "")) as connection:
+        row = connection.execute(queries("results")["setting"], {"name": "aims"}).fetchone()
+        kept = (_AIMS.validate_json(row["value"]) if row else {}) | {destination_id: aim}
+        connection.execute(queries("results")["set"], {"name": "aims", "value": _AIMS.dump_json(kept).decode()})
 
 
 DOCKS = "docks"

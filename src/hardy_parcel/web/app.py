@@ -38,6 +38,7 @@ from . import (
     problems,
     receipt_routes,
     recipe_routes,
+    recommended_routes,
     returned_routes,
     saying_routes,
     sending_routes,
@@ -110,8 +111,8 @@ def make_app(
     problems.install(app)
     for room in (
         master_routes, frame_routes, look_routes, film_look_routes, framing_routes, recipe_routes, parcel_routes, packing_routes,
-        lane_routes, saying_routes, forecast_routes, sheet_routes, dispatch_routes, receipt_routes, sending_routes, returned_routes,
-        machine_routes, upload_routes,
+        recommended_routes, lane_routes, saying_routes, forecast_routes, sheet_routes, dispatch_routes, receipt_routes,
+        sending_routes, returned_routes, machine_routes, upload_routes,
     ):
         app.include_router(room.router)
     app.include_router(upload_routes.tus_router(places))

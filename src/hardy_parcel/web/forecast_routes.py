@@ -76,13 +76,10 @@ def other_ways(parcel_id: ParcelId, ctx: Ctx) -> tuple[BesideView, ...]:
 
 
 def _beside(one: Beside, span: tuple[int, int], own: ConditionAt | None) -> BesideView:
-    forecast, guidance = one.known.forecast, one.now.plan.guidance
+    forecast = one.known.forecast
     lines = []
     for view in forecast.views:
-        curve = survival_curve(
-            forecast, screen=view.screen, line=view.line, guidance_low_bps=guidance.low_bps if guidance else 1,
-            guidance_high_bps=guidance.high_bps if guidance else 1,
-        )
+        curve = survival_curve(forecast, screen=view.screen, line=view.line)
         within = tuple((bps, value) for bps, value in curve.line if span[0] <= bps <= span[1])
         lines.append(BesideLine(screen=view.screen, line=view.line, drawn=within))
     evidence, band = forecast.between, max(forecast.bands)

@@ -16,6 +16,7 @@ from ..core.parcel.fewest import FewestFiles
 from ..core.parcel.going_up import GoingUp
 from ..core.parcel.lane import Apart, Lane
 from ..core.parcel.lanes import LanesSentence, lanes_sentences
+from ..core.parcel.recommending import Aim
 from ..core.parcel.shape_table import ShapeTable, shape_table
 from ..core.plan.naming import portable_stem
 from ..planned.lanes_now import apart_of, lanes_now
@@ -46,7 +47,8 @@ class PackedLast(BaseModel):
 
 class LaneView(BaseModel):
     """A lane with the work on it under way; `served_by` names the lane whose file serves this one too. `lacks_probes` says
-    that trying moments would tell more of what arrives; `brings` is of a larger frame beside a lane."""
+    that trying moments would tell more of what arrives; `brings` is of a larger frame beside a lane, `aim` what is wanted of its
+    destination."""
 
     lane: Lane
     brings: tuple[GoingUp, ...] = ()
@@ -57,6 +59,7 @@ class LaneView(BaseModel):
     lacks_probes: bool = False
     packing: Job | None = None
     packed: PackedLast | None = None
+    aim: Aim = Aim.SAFE
 
 
 class LanesView(BaseModel):
@@ -122,7 +125,7 @@ def _as_far_as_it_is(view: LanesView, work: dict[str, Job]) -> LanesView:
 
 def view_of_lanes(master_id: str, ctx: Context, against: str | None) -> LanesView:
     """The lanes of a master as they are now, put together anew."""
-    kept, every = settings.load(ctx.database), planned_lanes(ctx.database, master_id)
+    kept, every, aims = settings.load(ctx.database), planned_lanes(ctx.database, master_id), settings.aims(ctx.database)
     # asked before the lanes are put together: once nothing is tried any more, they have what came of it
     work = _Work(ctx, master_id)
     trying = {now.parcel.id: (probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now)) for now in every}
@@ -142,6 +145,7 @@ def view_of_lanes(master_id: str, ctx: Context, against: str | None) -> LanesVie
             ), apart=differ.get(name), probing=trying[name][0], lacks_probes=trying[name][1],
             rehearsing=work.of(name, JobKind.REHEARSE), packing=work.of(name, JobKind.PACK),
             packed=last and PackedLast(job_id=last.job_id, made_at=last.made_at, as_now=last.plan_key == one.lane.plan_key),
+            aim=aims.get(one.now.place.id, settings.USUAL_AIM),
         ))
     own = [one.lane for one in found if not one.lane.beside]
     return LanesView(lanes=views, table=shape_table(own, [now.place for now in every]), sentences=lanes_sentences(own))

@@ -18,6 +18,7 @@ from ..core.parcel.cap_ways import Alternative, alternatives, foretold
 from ..core.parcel.news import SheetNews
 from ..core.parcel.offers import Offered, TypedChoice, offers, typed_choices
 from ..core.parcel.parcel import Parcel, difference
+from ..core.parcel.recommending import Aim, Recommendation
 from ..core.parcel.summary import AtRate, ParcelSummary, at_rate, summarize
 from ..core.plan import as_it_is
 from ..core.plan.choices import Choices
@@ -28,6 +29,7 @@ from ..docks.catalogue import destination, destinations_now
 from ..planned.known import known_of, moments_of
 from ..planned.now import PlannedParcel, lanes_of, news_of, planned, planned_on, readable
 from ..planned.probes import lacks_probes, probing
+from ..planned.recommended import recommended, siblings_of
 from ..planned.rehearsals import queue_rehearsal
 from ..store import jobs, masters, parcels, results, settings
 from ..store.jobs import Job, JobKind
@@ -49,7 +51,7 @@ class ParcelView(BaseModel):
     moments would tell more of what arrives.
 
     `over_time` is condition along the film at the plan's rate, `told` what the encoder is told by its own names; `as_it_is` says
-    whether the master may go without encoding.
+    whether the master may go without encoding; `recommended` is what we would send there, `aim` what is wanted of the destination.
     """
 
     summary: ParcelSummary
@@ -69,6 +71,8 @@ class ParcelView(BaseModel):
     news: SheetNews | None = None
     excerpts: tuple[NamedExcerpt, ...] = ()
     over_time: OverTime | None = None
+    recommended: Recommendation | None = None
+    aim: Aim = Aim.SAFE
 
 
 class NamedExcerpt(BaseModel):
@@ -131,6 +135,8 @@ def _view(ctx: Context, now: PlannedParcel, kept: Settings, *, first: PlannedPar
         as_it_is=not as_it_is.against(facts, place, now.excerpt), news=news_of(ctx.database, now),
         offers=offers(facts, place, now.choices, plan, now.excerpt, kept.line), typed=typed_choices(now.choices, plan),
         told=encoder_words(plan), excerpts=_excerpts(now), over_time=moments_of(ctx.database, plan, now.journey),
+        recommended=recommended(ctx.database, now, siblings_of(ctx.database, now)),
+        aim=settings.aims(ctx.database).get(place.id, settings.USUAL_AIM),
     )
 
 

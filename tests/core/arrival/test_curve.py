@@ -22,7 +22,6 @@ from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 
 from ...builders import perfect, rehearsal
 
-GUIDANCE = {"guidance_low_bps": 7_000_000, "guidance_high_bps": 9_100_000}
 SEEN = {"screen": Screen.LAPTOP, "line": ViewerLine.GOOD}
 POINTS = [rehearsal(3, 60, packed=80), rehearsal(6, 74, packed=91), rehearsal(12, 79.5, packed=97), rehearsal(20, 80, packed=99)]
 
@@ -45,39 +44,46 @@ def test_one_point_is_a_level_and_the_ends_are_not_extended() -> None:
     assert list(MonotoneLines(np.array([1.0, 2.0]), np.array([5.0, 6.0])).at(np.array([0.0, 9.0]))) == [5.0, 6.0]
 
 
-def test_the_enough_mark_lies_where_one_point_is_left() -> None:
-    curve = survival_curve(outlook(POINTS, perfect(80.2)), **SEEN, **GUIDANCE)
+def test_marks_lie_where_a_step_and_nothing_is_left_to_be_told() -> None:
+    curve = survival_curve(outlook(POINTS, perfect(80.2)), **SEEN)
     assert [p.bitrate_bps for p in curve.points] == [3_000_000, 6_000_000, 12_000_000, 20_000_000]
-    assert 10_000_000 < curve.enough_bps < 12_000_000
-    assert curve.enough_low_bps < curve.enough_bps < curve.enough_high_bps
-    assert curve.guidance_side == "left"
+    step, told = curve.noticeable_step, curve.cannot_be_told
+    assert 4_000_000 < step.low_bps < step.high_bps < 10_000_000
+    assert step.high_bps < told.high_bps <= 13_000_000
+    assert step.low_bps <= told.low_bps, "what can't be told is no step away either"
     assert curve.perfect == 80.2
     assert (curve.line[0][0], curve.line[-1][0]) == pytest.approx((3e6, 20e6))
 
 
-def test_where_more_bits_still_arrive_it_says_beyond() -> None:
-    curve = survival_curve(outlook(POINTS, perfect(90)), **SEEN, **GUIDANCE)
-    assert (curve.enough_bps, curve.enough_beyond, curve.guidance_side) == (None, True, "left")
+def test_where_more_bits_still_arrive_the_marks_are_open() -> None:
+    curve = survival_curve(outlook(POINTS, perfect(95)), **SEEN)
+    assert curve.noticeable_step.low_bps >= 19_000_000
+    assert (curve.noticeable_step.high_bps, curve.cannot_be_told.high_bps) == (None, None)
 
 
-def test_where_the_lowest_rate_is_enough_guidance_lies_right() -> None:
+def test_where_the_lowest_rate_is_as_good_the_marks_begin_there() -> None:
     flat = [rehearsal(3, 79.8), rehearsal(12, 80)]
-    curve = survival_curve(outlook(flat, perfect(80)), **SEEN, **GUIDANCE)
-    assert (curve.enough_bps, curve.guidance_side) == (3_000_000, "right")
+    curve = survival_curve(outlook(flat, perfect(80)), **SEEN)
+    assert (curve.noticeable_step.low_bps, curve.noticeable_step.high_bps) == (None, 3_100_000)
+
+
+def test_a_perfect_upload_never_lies_below_what_arrives() -> None:
+    known = outlook(POINTS, perfect(78))
+    assert survival_curve(known, **SEEN).perfect == known.ceiling(**SEEN) == 80
 
 
 def test_measuring_noise_does_not_bend_the_line_down() -> None:
     noisy = [rehearsal(3, 60), rehearsal(6, 74), rehearsal(12, 73.7)]
-    curve = survival_curve(outlook(noisy, perfect(76)), **SEEN, **GUIDANCE)
+    curve = survival_curve(outlook(noisy, perfect(76)), **SEEN)
     assert np.diff([value for _, value in curve.line]).min() >= -1e-9
 
 
 def test_without_rehearsals_there_is_no_curve() -> None:
-    curve = survival_curve(outlook([], None), **SEEN, **GUIDANCE)
-    assert (curve.points, curve.line, curve.enough_bps, curve.perfect, curve.band) == ((), (), None, None, ASSUMED_BAND)
-    assert survival_curve(outlook([], perfect(80)), **SEEN, **GUIDANCE).perfect == 80
-    single = survival_curve(outlook(POINTS[:1], perfect(80)), **SEEN, **GUIDANCE)
-    assert (len(single.points), single.line, single.enough_bps) == (1, (), None)
+    curve = survival_curve(outlook([], None), **SEEN)
+    assert (curve.points, curve.line, curve.noticeable_step, curve.perfect, curve.band) == ((), (), None, None, ASSUMED_BAND)
+    assert survival_curve(outlook([], perfect(80)), **SEEN).perfect == 80
+    single = survival_curve(outlook(POINTS[:1], perfect(80)), **SEEN)
+    assert (len(single.points), single.line, single.cannot_be_told) == (1, (), None)
 
 
 def test_condition_is_read_off_with_its_losses_in_order() -> None:
@@ -103,7 +109,7 @@ def test_bands_follow_the_evidence() -> None:
     assert set(outlook(POINTS, None).bands) == {REHEARSED_BAND}
     assert outlook(whole, None).bands == (WHOLE_BAND,)
     assert condition_at(8_000_000, outlook(POINTS, None), **SEEN).band == REHEARSED_BAND + BETWEEN_BAND
-    assert survival_curve(outlook([], None), **SEEN, **GUIDANCE).band == ASSUMED_BAND
+    assert survival_curve(outlook([], None), **SEEN).band == ASSUMED_BAND
 
 
 def test_achieved_share_is_read_off_the_rehearsals() -> None:

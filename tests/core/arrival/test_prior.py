@@ -11,7 +11,6 @@ from hardy_parcel.core.arrival.prior import MOST_WINDOWS, SHEET_BAND, grouped, s
 from hardy_parcel.core.arrival.rehearsal import Evidence
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.master.checks.evidence import Difficulty
-from hardy_parcel.core.parcel.suggestions import enough_rate
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.ladder import arriving_side
@@ -42,7 +41,7 @@ def test_it_is_marked_and_bounded_as_supposed() -> None:
     found = condition_at(3_000_000, told, **LAPTOP)
     assert (found.evidence, found.band, found.words) == (Evidence.SHEET, SHEET_BAND, "not tried yet")
     assert told.achieved == told.rates, "how much of a rate is used is not foretold"
-    curve = survival_curve(told, guidance_low_bps=1, guidance_high_bps=2, **LAPTOP)
+    curve = survival_curve(told, **LAPTOP)
     assert (curve.evidence, curve.points, len(curve.line)) == (Evidence.SHEET, (), 60)
 
 
@@ -53,9 +52,9 @@ def test_one_rehearsed_rate_is_believed_and_leaves_the_rest_supposed() -> None:
     there, beside = (condition_at(bps, known, **LAPTOP) for bps in (3_000_000, 8_000_000))
     assert (there.condition, there.evidence) == (31.0, Evidence.REHEARSED)
     assert (beside.evidence, beside.band) == (Evidence.SHEET, SHEET_BAND)
-    curve = survival_curve(known, guidance_low_bps=1, guidance_high_bps=2, **LAPTOP)
+    curve = survival_curve(known, **LAPTOP)
     assert (curve.evidence, len(curve.points)) == (Evidence.SHEET, 1)
-    assert enough_rate(curve) is None, "what is only supposed is no ground for advice"
+    assert curve.noticeable_step is None, "what is only supposed is no ground for advice"
 
 
 def test_what_is_hard_to_code_arrives_worse_and_more_bits_never_do() -> None:

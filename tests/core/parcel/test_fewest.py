@@ -74,7 +74,7 @@ def test_one_file_serves_those_that_take_it_and_says_who_needs_their_own() -> No
     assert found.sentence == "2 files serve all 3 lanes within what a viewer notices: 1 to pack less, and 6.0 MB less to upload."
     dear = fewest_files(ways[1:], names, {"orrery": 9e6, "reel": 15e6, "sprigg": 4e6}, {})
     assert dear.sentence.endswith("1 to pack less, but 6.0 MB more to upload."), "a shared file is uploaded to each"
-    assert (found.total_bytes, found.now_bytes, found.exact, found.supposed) == (13_000_000, 28_000_000, True, False)
+    assert (found.total_bytes, found.now_bytes, found.exact, found.untested) == (13_000_000, 28_000_000, True, 0)
 
 
 def test_a_lane_that_shares_nothing_stays_as_it_is_planned() -> None:
@@ -90,13 +90,12 @@ def test_a_noticeable_step_is_not_given_away() -> None:
     assert len(covered([way("a", 5, a=80, b=72), way("b", 9, b=77)], ["a", "b"])) == 1
 
 
-def test_what_is_only_supposed_is_said() -> None:
-    supposed = Way(
-        lane="a", words="file", video_bitrate_bps=None, size_bytes=1e6, arrives={"a": (80,), "b": (80,)}, supposed=True,
-    )
-    found = fewest_files([supposed], {"a": "A", "b": "B"}, {"a": 1e6, "b": 1e6}, {})
-    assert found.supposed
-    assert "before moments are tried" in found.sentence
+def test_lanes_that_were_not_tested_share_nothing_and_are_counted() -> None:
+    ways = [way("a", 1, a=80, b=80), way("b", 2, b=80)]
+    found = fewest_files(ways, {"a": "A", "b": "B", "c": "C"}, {"a": 1e6, "b": 2e6, "c": 4e6}, {})
+    assert [one.name for file in found.files for one in file.serves] == ["A", "B"]
+    assert (found.untested, found.now_files, found.now_bytes) == (1, 2, 3_000_000)
+    assert "all 2 tested lanes" in found.sentence
 
 
 def test_lanes_that_share_nothing_say_so() -> None:

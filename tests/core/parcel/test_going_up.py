@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import pytest
 
-from hardy_parcel.core.arrival.rehearsal import Evidence
 from hardy_parcel.core.arrival.screens import ViewerLine
 from hardy_parcel.core.parcel.going_up import going_up
 from hardy_parcel.core.parcel.lane import BesideRow, Lane
@@ -48,15 +47,6 @@ def test_it_does_not_pay_otherwise_and_says_why(conditions: dict[str, float], wh
     assert found.words.startswith("does not pay")
     assert found.words.endswith(", 2.0 × the file")
     assert found.sentence == f"does not pay: {why}, for a file 2.0 times as large"
-
-
-def test_what_is_only_supposed_advises_nothing() -> None:
-    up = larger(tv=100)
-    up = up.model_copy(update={"seen": tuple(
-        one.model_copy(update={"at": one.at.model_copy(update={"evidence": Evidence.SHEET, "band": 40.0})}) for one in up.seen
-    )})
-    assert told(up).pays is None
-    assert "not known before it was tried" in told(up).sentence
 
 
 def test_nothing_is_said_where_nothing_is_known_and_the_frame_is_its_name() -> None:

@@ -7,10 +7,10 @@ from fractions import Fraction
 import pytest
 
 from hardy_parcel.core.arrival.outlook import outlook
-from hardy_parcel.core.arrival.paired import PAIRED_BANDS
+from hardy_parcel.core.arrival.paired import PAIRED_BANDS, difference_words
 from hardy_parcel.core.arrival.rehearsal import Evidence
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
-from hardy_parcel.core.parcel.lane import Lane, apart, difference_words, pair_sentences, shape_words
+from hardy_parcel.core.parcel.lane import Lane, apart, pair_sentences, shape_words
 from hardy_parcel.core.parcel.summary import summarize
 from hardy_parcel.core.plan.carrying import Line
 from hardy_parcel.core.plan.choices import Choices

@@ -96,13 +96,12 @@ def test_the_lanes_say_what_a_friend_would() -> None:
     assert said() == ""
     assert said(lane("Orrery", None)).startswith("The plan is ready.")
     assert said(lane("Orrery", None), lane("Tern", None)).startswith("All 2 plans are ready.")
-    some = "Rehearse the rest of the rates to see what is enough. "
-    assert said(lane("Orrery", 82)) == f"{some}On Orrery it arrives at 82, perceptible, not annoying."
+    assert said(lane("Orrery", 82)) == "On Orrery it arrives at 82, perceptible, not annoying."
     assert "It arrives alike everywhere, 79 to 82." in said(lane("Orrery", 82), lane("Tern", 79))
     better = said(lane("Orrery", 92), lane("Tern", 61))
-    assert better == f"{some}Tern shows it 31 points worse than Orrery, most of it lost in the platform’s own re-encoding."
+    assert better == "Tern shows it 31 points worse than Orrery, most of it lost in the platform’s own re-encoding."
     assert said(lane("Orrery", 92), lane("Tern", 61, packed=62)).endswith("in our packing.")
-    assert said(lane("Orrery", 92), lane("Tern", None)).startswith("Rehearse Tern too.")
+    assert said(lane("Orrery", 92), lane("Tern", None)).endswith("1 lane is not tested yet.")
     assert len(lanes_sentences([as_lane(lane("Orrery", 92))])) == 6
 
 

@@ -41,7 +41,7 @@ def test_a_kinder_ladder_is_one_step_gentler_everywhere() -> None:
 
 @pytest.mark.parametrize(("later", "said"), [
     (known((84, 91, 94), 95), "what you send today would look 91 instead of 83"),
-    (known((80, 83.2, 83.5), 83.6), "what you send today would look no better. Your 8.0 Mbit/s would be enough then too."),
+    (known((80, 83.2, 83.5), 83.6), "would look no better. Your 8.0 Mbit/s would look as good as a perfect upload then too."),
 ])
 def test_what_is_sent_today_is_told_under_both(later: Forecast, said: str) -> None:
     found = reserves(PLAN, known((80, 83, 83.5), 83.6), later)
@@ -51,11 +51,12 @@ def test_what_is_sent_today_is_told_under_both(later: Forecast, said: str) -> No
     assert one.now == pytest.approx(83, abs=0.1)
 
 
-def test_more_may_be_enough_later_than_now() -> None:
-    [one] = {(found.enough_bps, found.enough_later_bps) for found in reserves(PLAN, known((80, 83, 83.5), 83.6), known((70, 85, 95), 95.5))}
+def test_more_may_be_needed_later_than_now() -> None:
+    found = reserves(PLAN, known((80, 83, 83.5), 83.6), known((70, 85, 95), 95.5))
+    [one] = {(each.as_good_bps, each.as_good_later_bps) for each in found}
     assert one[0] < 8_000_000 < one[1]
-    sentence = reserves(PLAN, known((80, 83, 83.5), 83.6), known((70, 85, 95), 95.5))[0].sentence
-    assert "To have all of it then" in sentence
+    sentence = found[0].sentence
+    assert "To look as good as a perfect upload then, it takes" in sentence
     assert "instead of" in sentence
 
 

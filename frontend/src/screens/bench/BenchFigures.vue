@@ -18,10 +18,10 @@ const cost = computed(() => {
   <div class="figures">
     <div v-if="summary.plan.video">
       <p class="figure">
-        {{ seen.at ? seen.at.condition.toFixed(0) : '—' }}
+        {{ seen.at ? seen.at.condition.toFixed(0) : '–' }}
         <EvidenceMark v-if="seen.at" :evidence="seen.at.evidence" :band="seen.at.band" :assumed="seen.at.assumed" />
       </p>
-      <p class="quiet">{{ seen.at ? `arrives, ${seen.at.words}` : 'what arrives is not known yet' }}</p>
+      <p class="quiet">{{ seen.at ? `arrives, ${seen.at.words}` : seen.likely ? `not tested yet, ${seen.likely[0]} to ${seen.likely[1]}` : 'not tested yet' }}</p>
     </div>
     <div>
       <p class="figure">{{ bytes(figures.size.expected_bytes) }}</p>

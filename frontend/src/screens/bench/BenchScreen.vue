@@ -4,22 +4,23 @@ import { onKeyStroke } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 
-import { api, Trouble, type Alternative, type Choices, type Excerpt } from '../../data/api'
+import { api, Trouble, type Aim, type Alternative, type Choices, type Excerpt } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
 import { stem } from '../../data/words'
+import NumbersExplained from '../../parts/NumbersExplained.vue'
 import PackingSlip from '../../parts/PackingSlip.vue'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import StampMark from '../../parts/StampMark.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import GuidanceChart from '../../parts/GuidanceChart.vue'
 import SheetNewsNote from '../../parts/SheetNewsNote.vue'
+import BenchAdvice from './BenchAdvice.vue'
 import BenchChoices from './BenchChoices.vue'
 import BenchMore from './BenchMore.vue'
 import BenchFigures from './BenchFigures.vue'
-import BenchSuggestions from './BenchSuggestions.vue'
 import BesideWays from './BesideWays.vue'
 import { otherWays } from './besides'
 import CapWays from './CapWays.vue'
@@ -46,7 +47,7 @@ const seen = computed(() => {
   const kept = viewer.seen(summary.value)
   if (!tried.value) return kept
   const there = tried.value.arrivals.find((one) => one.screen === viewer.screen && one.line === viewer.line)
-  return { ...kept, at: there?.at ?? null }
+  return { ...kept, at: there?.at ?? null, likely: there?.likely ?? null }
 })
 /** What the other ways depend on: every choice but the rate, which only moves along their curves. */
 const ways = computed(() => JSON.stringify({ ...summary.value?.choices, video_bitrate_bps: null, times_enough: null, ceiling_bps: null }))
@@ -85,6 +86,7 @@ async function attempt(act: () => Promise<void>, otherwise: string): Promise<voi
     refused.value = error instanceof Trouble ? error.message : otherwise
   }
 }
+const aimFor = (aim: Aim) => attempt(async () => (await api.setAim(summary.value!.destination.id, aim), await again()), 'This could not be kept.')
 const takeNewest = () => attempt(async () => bench.set(await api.takeNewestSheet(props.parcelId)), 'This could not be planned anew.')
 const move = (excerpt: Excerpt | null) => attempt(async () => bench.set(await api.moveParcel(props.parcelId, excerpt)), 'The excerpt could not be chosen.')
 const chooseExcerpt = (at: number) => move((view.value?.excerpts?.[at]?.excerpt as Excerpt | null | undefined) ?? null)
@@ -128,7 +130,7 @@ onKeyStroke(['z', 'Z'], (event) => {
           <ElButton v-if="ownRate" size="small" @click="bench.change({ video_bitrate_bps: null })">Back to the plan’s own rate</ElButton>
           <ElButton v-if="ownChoices" size="small" @click="bench.replace(onlyShape(summary.choices))">Back to our plan</ElButton>
         </div>
-        <BenchSuggestions :summary="summary" :seen="seen" :unkept="unkept" @take="bench.change" />
+        <BenchAdvice :view="view" :unkept="unkept" @take="bench.change" @aim="aimFor" />
       <p v-if="summary.parcel.served_by && summary.plan.destination_id !== summary.destination.id" role="status" class="shared">
         It goes out in the file of <RouterLink :to="{ name: 'bench', params: { parcelId: summary.parcel.served_by } }">{{ summary.plan.destination_name }}</RouterLink>, packed once for all that it serves. Any choice here gives it a file of its own.
       </p>
@@ -140,6 +142,7 @@ onKeyStroke(['z', 'Z'], (event) => {
             :bitrate="bitrate"
             :as-it-is="view.as_it_is ? (view.master_bps ?? null) : null"
             :ways="others"
+            :recommended="view.recommended?.video_bps"
             @drag="bench.tryRate"
             @drop="bench.change({ video_bitrate_bps: $event })"
             @nudge="bench.change({ video_bitrate_bps: $event }, true)"
@@ -179,10 +182,10 @@ onKeyStroke(['z', 'Z'], (event) => {
           <template v-else-if="seen.curve.points.length || seen.curve.line.length">
             <span class="quiet grow">
               <template v-if="seen.curve.points.length">{{ seen.curve.points.length }} {{ seen.curve.points.length === 1 ? 'point' : 'points' }} {{ seen.curve.points.some((one) => one.evidence === 'returned') ? 'measured' : 'rehearsed' }}.</template>
-              <template v-else-if="seen.curve.evidence === 'sheet'">Supposed from the sheet and the checks; nothing was tried yet.</template>
+              <template v-else-if="seen.curve.evidence === 'sheet'">Not tested yet: the shading is all that can be said.</template>
               <template v-else>Computed from test encodes of a few moments.</template>
               Drag the handle, or use the arrow keys.
-              <button type="button" class="link" @click="wondering = true">Why more bits stop arriving</button>
+              <button type="button" class="link" @click="wondering = true">Why more bits stop arriving</button> · <NumbersExplained brief />
             </span>
             <ElButton v-if="!chosenRehearsed" size="small" :disabled="held || unkept" title="Pack those moments with exactly these settings, re-encode and measure them" @click="rehearse([bitrate])">Rehearse this rate</ElButton>
             <ElButton v-if="seen.curve.points.length < 5" size="small" :disabled="held || unkept" @click="rehearse()">{{ seen.curve.points.length ? 'Rehearse the rest' : 'Rehearse five rates' }}</ElButton>

@@ -16,7 +16,7 @@ import { curveOption, floorOf, GRID, type CurveColours } from './curveOption'
 use([LineChart, ScatterChart, GridComponent, MarkAreaComponent, MarkLineComponent, CanvasRenderer])
 
 /** The survival curve is the control: its round handle is the upload bit rate. */
-const props = defineProps<{ summary: ParcelSummary; seen: Seen; bitrate: number; asItIs: number | null; ways: OtherWay[] }>()
+const props = defineProps<{ summary: ParcelSummary; seen: Seen; bitrate: number; asItIs: number | null; ways: OtherWay[]; recommended?: number | null }>()
 const emit = defineEmits<{ drag: [bps: number]; drop: [bps: number]; nudge: [bps: number] }>()
 
 const holder = ref<HTMLElement>()
@@ -74,7 +74,7 @@ function nudge(event: KeyboardEvent): void {
   const next =
     event.key === 'Home' ? lowest.value
     : event.key === 'End' ? highest.value
-    : event.key.toLowerCase() === 'e' ? (props.seen.curve.evidence === 'sheet' ? undefined : props.seen.curve.enough_bps ?? undefined)
+    : event.key.toLowerCase() === 'e' ? (props.recommended ?? undefined)
     : event.key in factors ? props.bitrate * factors[event.key]
     : undefined
   if (next === undefined) return
@@ -104,7 +104,7 @@ function nudge(event: KeyboardEvent): void {
       @pointerdown.prevent="grab"
       @keydown="nudge"
     />
-    <div v-if="!seen.curve.points.length && !seen.curve.line.length" class="over"><slot name="empty" /></div>
+    <div v-if="!seen.curve.points.length && (!seen.curve.line.length || seen.curve.evidence === 'sheet')" class="over"><slot name="empty" /></div>
   </div>
 </template>
 

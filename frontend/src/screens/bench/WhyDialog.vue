@@ -2,7 +2,7 @@
 import { ElDialog } from 'element-plus'
 import { computed } from 'vue'
 
-import type { ParcelSummary, Seen } from '../../data/api'
+import type { ParcelSummary, RateMark, Seen } from '../../data/api'
 import { mbps } from '../../data/words'
 
 /** Why more bits stop arriving, with the creator's own curve as the example. */
@@ -15,6 +15,7 @@ const curve = computed(() => props.seen.curve)
 const whole = (value: number) => value.toFixed(0)
 const lowest = computed(() => curve.value.line[0])
 const highest = computed(() => curve.value.line.at(-1))
+const words = (mark: RateMark) => `from ${mark.low_bps ? mbps(mark.low_bps) : 'less than is shown'}${mark.high_bps === mark.low_bps ? '' : ` or at the latest ${mark.high_bps ? mbps(mark.high_bps) : 'more than is shown'}`} on`
 const reEncodes = computed(() => (props.summary.destination.placement.handling.tiers?.length ?? 0) > 0)
 </script>
 
@@ -36,14 +37,13 @@ const reEncodes = computed(() => (props.summary.destination.placement.handling.t
           <b>The two losses do not add up.</b> Both throw away the finest detail first. As long as you lose clearly less than {{ name }} does, your loss disappears inside its own.
         </li>
       </ol>
-      <p v-if="lowest && highest">
+      <p v-if="lowest && highest && curve.evidence !== 'sheet'">
         On your film: {{ mbps(lowest[0]) }} arrives at {{ whole(lowest[1]) }}, {{ mbps(highest[0]) }} at {{ whole(highest[1]) }}.
-        <template v-if="curve.enough_bps">The bend, the lowest rate within one point of a perfect upload, is at {{ mbps(curve.enough_bps) }}<template v-if="curve.enough_low_bps && curve.enough_high_bps">, somewhere from {{ mbps(curve.enough_low_bps) }} to {{ mbps(curve.enough_high_bps) }}</template>. Beyond it the file grows and nothing that anybody sees changes.</template>
-        <template v-else-if="curve.enough_beyond">It has not bent yet: here more bits do arrive.</template>
+        <template v-if="curve.noticeable_step">It lies within a noticeable step of a perfect upload {{ words(curve.noticeable_step) }}<template v-if="curve.cannot_be_told">, and can’t be told from one {{ words(curve.cannot_be_told) }}</template>. Beyond that the file grows and nothing that anybody sees changes.</template>
       </p>
-      <p class="quiet">A platform may keep your upload and make better renditions later; that is what the reserve, twice what is enough, is for.</p>
+      <p class="quiet">A platform may keep your upload and make better renditions later; that is what the reserve is for, which a safe recommendation keeps.</p>
     </template>
-    <p v-if="curve.evidence === 'sheet'" class="quiet">So far these figures are only supposed, from {{ name }}’s sheet and from what the checks saw of your film. Once a few moments of it are tried they are computed from your own pictures; the shaded band says how far they may be off.</p>
+    <p v-if="curve.evidence === 'sheet'" class="quiet">Nothing of this lane was tested yet: the shaded range is all that {{ name }}’s rules and the checks of your video can say. Test clips of your own video turn it into a line.</p>
     <p v-else class="quiet">A few moments that stand for your film were packed at three qualities, and a poor and a perfect copy sent through a stand-in of {{ name }}. The rest is computed; the shaded band says how far it may be off. Rehearsing a rate measures it with exactly your settings.</p>
   </ElDialog>
 </template>

@@ -26,26 +26,31 @@ export function floorOf(seen: Seen): number {
   return Math.max(0, Math.floor((lowest - 4) / 10) * 10)
 }
 
-const plain = (mbps: number): string => mbps.toFixed(mbps < 2 ? 2 : 1)
+const plain = (bps: number): string => (bps / 1e6).toFixed(bps < 2e6 ? 2 : 1)
 
-function names(curve: Seen['curve']): { enough: string; side: 'left' | 'right' } {
-  const enough = curve.evidence === 'sheet' ? 'enough, supposed' : 'enough'
-  return { enough: curve.enough_bps ? `${enough} ▸ ${plain(curve.enough_bps / 1e6)}` : '', side: 'left' }
+/** A mark as a span along the rates, low in the chart; an open end runs to the edge and is said to be open. */
+function marksOf(curve: Seen['curve'], lowest: number, highest: number, floor: number) {
+  return ([['noticeable step', curve.noticeable_step], ['can’t be told', curve.cannot_be_told]] as const).flatMap(([name, mark], number) => {
+    if (!mark) return []
+    const [low, high] = [mark.low_bps ?? lowest, mark.high_bps ?? highest]
+    const said = `${mark.low_bps ? plain(mark.low_bps) : 'open'} – ${mark.high_bps ? plain(mark.high_bps) : 'open'}`
+    return [{ name, words: `${name} ${said}`, from: Math.min(low, highest) / 1e6, to: Math.min(Math.max(high, low), highest) / 1e6, at: floor + (100 - floor) * (0.05 + 0.1 * number) }]
+  })
 }
 
-/** The chart: guidance band, enough mark, what a perfect upload would reach, packed and arrived, rehearsed points, other ways beside. */
+/** The chart: guidance band, both marks, what a perfect upload would reach, packed and arrived, rehearsed points, other ways beside. */
 export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveColours, asItIs: number | null = null, ways: readonly OtherWay[] = []): EChartsCoreOption {
-  const { curve } = seen
+  /** Before a test only the range is drawn in which the line will probably lie. */
+  const untested = seen.curve.evidence === 'sheet'
+  const curve: Seen['curve'] = untested ? { ...seen.curve, packed_line: [], perfect: null, noticeable_step: null, cannot_be_told: null } : seen.curve
   const band = (at: number): number => curve.bands?.[at] ?? curve.band
   const low = curve.line.map(([bps, value], at) => [bps / 1e6, Math.max(0, value - band(at))])
   const width = curve.line.map(([bps, value], at) => [bps / 1e6, Math.min(100, value + band(at)) - Math.max(0, value - band(at))])
   const guidance = summary.plan.guidance
-  const label = names(curve)
+  const marks = marksOf(curve, summary.lowest_bps ?? 1e6, summary.highest_bps ?? 1e7, floorOf(seen))
   /** There edges have their names above the chart, so the line has its own below. */
   const nearTop = (curve.packed_line?.at(-1)?.[1] ?? 0) > 88
-  const upper = seen.curve.perfect
-  /** A mark beside the axis is named to its right, so that it does not lie on the figures. */
-  const atLeft = (curve.enough_bps ?? Infinity) < (summary.lowest_bps ?? 0) * 1.25
+  const upper = curve.perfect
   /** The master sent as it is arrives as a perfect upload, at its own rate; beyond the axis it stands at the edge. */
   const own = asItIs == null || upper == null ? undefined : [Math.min(summary.highest_bps ?? asItIs, Math.max(summary.lowest_bps ?? asItIs, asItIs)) / 1e6, upper]
   const atRight = own !== undefined && own[0] > ((summary.highest_bps ?? 0) / 1e6) * 0.6
@@ -98,17 +103,17 @@ export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveCo
         name: 'packed', type: 'line', silent: true, symbol: 'none',
         data: (curve.packed_line ?? []).map(([bps, value]) => [bps / 1e6, value]),
         lineStyle: { color: colours.second, width: 1.5, type: 'dashed' },
-        endLabel: { show: curve.line.length > 1, formatter: 'as packed', ...LABEL, color: colours.second, align: 'right', offset: [-8, nearTop ? 18 : -12] },
+        endLabel: { show: !untested && curve.line.length > 1, formatter: 'as packed', ...LABEL, color: colours.second, align: 'right', offset: [-8, nearTop ? 18 : -12] },
       },
       {
         name: 'arrived', type: 'line', silent: true, symbol: 'none',
-        data: curve.line.map(([bps, value]) => [bps / 1e6, value]),
+        data: untested ? [] : curve.line.map(([bps, value]) => [bps / 1e6, value]),
         lineStyle: { color: colours.airmail, width: 3.5 },
-        endLabel: { show: curve.line.length > 1, formatter: 'arrives, this parcel', ...LABEL, color: colours.airmail, align: 'right', offset: [-8, 16] },
+        endLabel: { show: !untested && curve.line.length > 1, formatter: 'arrives, this parcel', ...LABEL, color: colours.airmail, align: 'right', offset: [-8, 16] },
         markArea: {
           silent: true,
           itemStyle: { color: colours.guidance },
-          label: { position: 'insideBottom', ...LABEL, color: colours.twine, distance: 6 },
+          label: { position: 'insideTop', ...LABEL, color: colours.twine, distance: 6 },
           data: guidance ? [[{ name: 'guidance', xAxis: guidance.low_bps / 1e6 }, { xAxis: guidance.high_bps / 1e6 }]] : [],
         },
         markLine: {
@@ -116,13 +121,6 @@ export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveCo
           animation: false,
           symbol: 'none',
           data: [
-            ...(curve.enough_bps
-              ? [{
-                  xAxis: curve.enough_bps / 1e6,
-                  lineStyle: { color: colours.cleared, width: 2, type: 'dotted' as const },
-                  label: { formatter: label.enough, position: 'end' as const, distance: 4, align: atLeft ? ('left' as const) : ('center' as const), ...LABEL, color: colours.cleared },
-                }]
-              : []),
             ...(summary.edges ?? []).map((edge, number) => ({
               xAxis: edge.bitrate_bps / 1e6,
               lineStyle: { color: colours.ink, width: 1, type: 'dashed' as const },
@@ -137,6 +135,20 @@ export function curveOption(summary: ParcelSummary, seen: Seen, colours: CurveCo
               : []),
           ],
         },
+      },
+      ...marks.map((mark, number) => ({
+        name: mark.name, type: 'line' as const, silent: true, symbol: 'none', data: [[mark.from, mark.at], [mark.to, mark.at]],
+        lineStyle: { color: number ? colours.cleared : colours.twine, width: 6 }, z: 3,
+      })),
+      {
+        name: 'mark names', type: 'scatter', silent: true, symbol: 'circle', symbolSize: 1, z: 4, itemStyle: { color: 'transparent' },
+        data: marks.map((mark, number) => {
+          const late = Math.log(mark.from / ((summary.lowest_bps ?? 1e6) / 1e6)) > 0.25 * Math.log((summary.highest_bps ?? 1e7) / (summary.lowest_bps ?? 1e6))
+          return {
+            value: [late ? mark.from : mark.to, mark.at],
+            label: { show: true, formatter: mark.words, position: late ? ('left' as const) : ('right' as const), ...LABEL, color: number ? colours.cleared : colours.twine, backgroundColor: colours.sheet, padding: [0, 4] },
+          }
+        }),
       },
       {
         name: 'rehearsed', type: 'scatter', silent: true, symbol: 'diamond', symbolSize: 8,

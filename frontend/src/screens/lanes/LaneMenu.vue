@@ -2,13 +2,14 @@
 import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
 import { computed } from 'vue'
 
-import type { LaneSeen, LaneView } from '../../data/api'
+import type { Aim, LaneSeen, LaneView } from '../../data/api'
 
 /** What may be done with one lane; the screen does it. */
 const props = defineProps<{ view: LaneView; seen?: LaneSeen; base: boolean; last: boolean; busy: boolean; pairs: boolean }>()
 const emit = defineEmits<{ act: [name: string] }>()
 const lane = computed(() => props.view.lane)
-const enough = computed(() => props.seen?.suggestions?.find((one) => one.code === 'enough'))
+const advice = computed(() => (lane.value.recommended && !lane.value.recommended.taken ? lane.value.recommended : undefined))
+const AIMS: Aim[] = ['best quality', 'safe', 'smallest']
 </script>
 
 <template>
@@ -24,12 +25,17 @@ const enough = computed(() => props.seen?.suggestions?.find((one) => one.code ==
       </ElDropdownMenu>
       <ElDropdownMenu v-else>
         <ElDropdownItem v-if="view.served_by" command="own_file">Give it a file of its own</ElDropdownItem>
-        <ElDropdownItem v-if="enough && !view.served_by" command="enough" :title="enough.sentence">{{ enough.button }}, which is enough</ElDropdownItem>
-        <ElDropdownItem v-if="busy" command="stop">Stop trying</ElDropdownItem>
+        <ElDropdownItem v-if="advice" command="recommended" :title="`${advice.because} ${advice.risk}`">Use recommended: {{ advice.option }}</ElDropdownItem>
+        <ElDropdownItem v-if="busy" command="stop">Stop testing</ElDropdownItem>
         <ElDropdownItem v-else-if="lane.target_bps && !lane.held && !view.served_by" command="rehearse" title="Pack a few moments with exactly this plan and measure what arrives">Rehearse it</ElDropdownItem>
         <ElDropdownItem command="another" title="A parcel beside this one, for the same destination, to choose otherwise">Try another way</ElDropdownItem>
         <ElDropdownItem v-if="pairs" command="see" title="This one and the one it is compared with, on the same pictures">See both on the same pictures</ElDropdownItem>
         <ElDropdownItem command="compare">{{ base ? 'Compare with none' : 'Compare the others with this' }}</ElDropdownItem>
+        <template v-if="lane.target_bps">
+          <ElDropdownItem v-for="(aim, at) in AIMS" :key="aim" :divided="!at" :command="`aim ${aim}`" :title="`What is recommended for every video that goes to ${lane.sheet_name}, ${lane.placement_name}`">
+            {{ aim === view.aim ? '✓' : '\u2007' }} {{ lane.sheet_name }}: {{ aim }}
+          </ElDropdownItem>
+        </template>
         <ElDropdownItem divided command="hide" title="Out of sight here; it stays as it is">Hide</ElDropdownItem>
         <ElDropdownItem v-if="!last" command="remove" :title="lane.parcel.sibling_of ? 'Take this parcel away' : 'Put this lane away; its choices stay'">Remove</ElDropdownItem>
       </ElDropdownMenu>

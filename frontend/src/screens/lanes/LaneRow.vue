@@ -9,6 +9,7 @@ import { bytes, mbps, seconds } from '../../data/words'
 import ConditionGauge from '../../parts/ConditionGauge.vue'
 import EvidenceMark from '../../parts/EvidenceMark.vue'
 import FramedPicture from '../../parts/FramedPicture.vue'
+import LikelyRange from '../../parts/LikelyRange.vue'
 import StampMark from '../../parts/StampMark.vue'
 import LaneMenu from './LaneMenu.vue'
 
@@ -26,13 +27,12 @@ const height = computed(() => (lane.value.framing ? Math.min(34, (60 * lane.valu
 const rehearsing = computed(() => events.live(props.view.rehearsing))
 const probing = computed(() => events.live(props.view.probing))
 const packing = computed(() => events.live(props.view.packing))
-/** More than supposed from the sheet and the checks. */
-const measured = computed(() => !!props.seen?.at && (props.seen.at.evidence !== 'sheet' || !props.seen.at.band))
-const working = computed(() => packing.value ?? rehearsing.value ?? (measured.value ? undefined : probing.value))
+const working = computed(() => packing.value ?? rehearsing.value ?? (props.seen?.at ? undefined : probing.value))
 const doing = computed(() => {
   const job = working.value
   if (!job) return ''
-  if (job.state === 'waiting') return packing.value ? 'waiting to be packed' : rehearsing.value ? 'waiting to be rehearsed' : 'a few moments will be tried'
+  if (job.state === 'waiting') return packing.value ? 'waiting to be packed' : rehearsing.value ? 'waiting to be rehearsed' : 'next in line'
+  if (job === probing.value && job.progress?.left_s != null) return `first figure in about ${Math.max(1, Math.round(job.progress.left_s))} s`
   return packing.value ? `packing, ${Math.floor((job.progress?.share ?? 0) * 100)} %` : (job.progress?.doing || 'starting')
 })
 const differs = computed(() => {
@@ -48,11 +48,22 @@ const apart = computed(() => {
   return [differs.value, size, time].filter(Boolean).join(' · ')
 })
 const apartWords = computed(() => (props.view.apart ? `Against ${props.view.apart.of_name}: ${[differs.value, props.view.apart.size_words, props.view.apart.time_words].join(', ')}` : undefined))
+/** Why it is so, what it risks, or what its own choice costs against what is recommended. */
+const why = computed(() => {
+  const told = advice.value
+  if (told) return told.taken ? [told.because, told.risk].filter(Boolean).join(' ') : `Recommended ${told.option}: ${told.against}.`
+  if (lane.value.beside || !lane.value.target_bps || copied.value) return lane.value.beside ? '' : lane.value.guidance_words
+  const words = lane.value.guidance_words
+  return sibling.value ? words : `${words.charAt(0).toUpperCase()}${words.slice(1)}, until your video is tested`
+})
 const larger = computed(() => lane.value.beside === 'larger')
 const frameOf = computed(() => `${lane.value.framing?.width}×${lane.value.framing?.height}`)
 /** What a larger frame beside a lane brings to a viewer of this line. */
-const brings = computed(() => (larger.value ? (props.view.brings?.find((one) => one.line === props.seen?.line) ?? { words: 'not known before it was tried', sentence: 'brings what is not known before it was tried' }) : undefined))
-const enough = computed(() => (lane.value.beside || packing.value || props.view.served_by ? undefined : props.seen?.suggestions?.find((one) => one.code === 'enough')))
+const brings = computed(() => (larger.value ? (props.view.brings?.find((one) => one.line === props.seen?.line) ?? { words: 'not tested yet', sentence: 'was not tested yet' }) : undefined))
+/** What we would send there; of other ways of a lane, and before anything was tested, nothing is recommended. */
+const advice = computed(() => lane.value.recommended ?? undefined)
+const ownChoice = computed(() => lane.value.parcel.choices.video_bitrate_bps != null || lane.value.parcel.choices.method != null || lane.value.parcel.choices.codec != null)
+const what = computed(() => (copied.value ? 'Original file' : lane.value.target_bps ? mbps(lane.value.target_bps) : ''))
 /** A sibling's stamps that its first has too are not said again. */
 const stamps = computed(() => lane.value.stamps.filter((stamp) => stamp.outcome !== 'cleared' && !(props.grouped && sibling.value && props.known.includes(stamp.code))))
 const packed = computed(() => {
@@ -80,40 +91,47 @@ const title = computed(() => (sibling.value && props.grouped ? lane.value.parcel
       <p class="line">
         <span v-if="lane.beside" class="name">{{ larger ? `go up to ${frameOf}` : 'as it is' }} <span class="quiet tiny">{{ grouped ? '' : lane.sheet_name }}</span></span>
         <RouterLink v-else :to="bench" class="name cut" :title="`${lane.sheet_name} ${lane.placement_name}${sibling ? `, ${title}` : ''}: to its bench`">{{ title }}</RouterLink>
-        <StampMark v-if="stamps.length" :outcome="stamps[0].outcome" :text="stamps[0].matter" :title="stamps.map((stamp) => stamp.sentence).join(' ')" />
-        <span v-if="stamps.length > 1" class="tiny quiet" :title="stamps.slice(1).map((stamp) => stamp.sentence).join(' ')">+{{ stamps.length - 1 }}</span>
       </p>
-      <p class="tiny quiet cut" :title="brings ? `Going up to ${frameOf} ${brings.sentence}` : apartWords">
-        <b v-if="base">the others are compared with this</b>
-        <template v-else-if="view.served_by">in the file of {{ view.served_by }}</template>
-        <template v-else-if="apart">{{ apart }}</template>
-        <template v-else-if="brings">{{ brings.words }}</template>
-        <template v-else>{{ lane.beside ? `the master, ${lane.method}` : copied ? `the master, ${lane.method}` : `${lane.kind}, ${lane.shape}` }}</template>
-        <RouterLink v-if="packed" class="packed" :to="{ name: 'receipts', hash: `#${view.packed!.job_id}` }">{{ packed }}</RouterLink>
+      <p class="tiny quiet line" :title="brings ? `Going up to ${frameOf} ${brings.sentence}` : apartWords">
+        <span class="cut">
+          <b v-if="base">the others are compared with this</b>
+          <template v-else-if="view.served_by">in the file of {{ view.served_by }}</template>
+          <template v-else-if="apart">{{ apart }}</template>
+          <template v-else-if="brings">{{ brings.words }}</template>
+          <template v-else>{{ lane.beside ? `the master, ${lane.method}` : copied ? `the master, ${lane.method}` : lane.shape }}</template>
+        </span>
+        <StampMark v-if="stamps.length" :outcome="stamps[0].outcome" :text="stamps[0].matter" :title="stamps.map((stamp) => stamp.sentence).join(' ')" />
+        <span v-if="stamps.length > 1" :title="stamps.slice(1).map((stamp) => stamp.sentence).join(' ')">+{{ stamps.length - 1 }}</span>
+        <RouterLink v-if="packed" class="packed cut" :to="{ name: 'receipts', hash: `#${view.packed!.job_id}` }">{{ packed }}</RouterLink>
       </p>
     </div>
-    <div role="cell" class="mono spare">
-      <p class="cut">{{ lane.packed_phrase }}</p>
-      <p v-if="lane.target_bps" class="quiet cut" :title="lane.guidance_high_bps ? `${lane.sheet_name} asks for ${mbps(lane.guidance_low_bps ?? 0)} to ${mbps(lane.guidance_high_bps)}` : undefined">{{ mbps(lane.target_bps) }}<span class="words">, <button v-if="enough" type="button" class="link" :title="enough.sentence" @click="emit('act', 'enough')">{{ enough.button.toLowerCase().replace('mbit/s', '').trim() }}</button><template v-else>{{ lane.guidance_words }}</template></span></p>
-      <p v-else-if="lane.sound_bps" class="quiet">{{ Math.round(lane.sound_bps / 1000) }} kbit/s</p>
+    <div role="cell" class="spare">
+      <p class="line">
+        <span v-if="advice?.taken" class="tag good">Recommended</span>
+        <span v-else-if="advice && ownChoice" class="tag">Yours</span>
+        <b v-if="what" class="what">{{ what }}</b>
+        <span class="mono cut">{{ copied && lane.target_bps ? mbps(lane.target_bps) : lane.packed_phrase }}<template v-if="!lane.target_bps && lane.sound_bps">, {{ Math.round(lane.sound_bps / 1000) }} kbit/s</template></span>
+      </p>
+      <p class="tiny quiet line" :title="advice && !advice.taken ? `${why} ${advice.because} ${advice.risk}` : why">
+        <span class="cut">{{ why }}</span>
+        <button v-if="advice && !advice.taken" type="button" class="link use" @click="emit('act', 'recommended')">Use it</button>
+      </p>
     </div>
     <div role="cell" class="mono carried spare">
       <p>{{ bytes(lane.figures.size.expected_bytes) }}</p>
-      <p class="quiet">{{ seconds(lane.figures.carriage.upload_s) }} upload</p>
+      <p class="quiet">{{ seconds(lane.figures.carriage.upload_s) }}</p>
     </div>
     <div role="cell" class="lost">
       <ConditionGauge v-if="seen?.at" :at="seen.at" :doing="doing" :share="working?.progress?.share" />
       <p v-else-if="!lane.target_bps" class="quiet tiny">no picture to compare</p>
-      <template v-else>
-        <div class="unknown"><span :style="{ width: `${(working?.progress?.share ?? 0) * 100}%` }" /></div>
-        <p class="quiet tiny cut">{{ doing || 'not known before a few moments are tried' }}</p>
-      </template>
+      <LikelyRange v-else :likely="seen?.likely" :doing="doing" :share="working?.progress?.share" />
     </div>
     <div role="cell" class="arrived">
       <template v-if="seen?.at">
-        <p class="figure" :class="{ supposed: !measured }">{{ seen.at.condition.toFixed(0) }}</p>
+        <p class="figure">{{ seen.at.condition.toFixed(0) }}</p>
         <EvidenceMark :evidence="seen.at.evidence" :band="seen.at.band" :assumed="seen.at.assumed" />
       </template>
+      <p v-else-if="lane.target_bps" class="figure quiet" title="Not tested yet">–</p>
     </div>
     <div role="cell"><LaneMenu :view="view" :seen="seen" :base="base" :last="last" :pairs="pairs" :busy="!!(rehearsing || probing)" @act="emit('act', $event)" /></div>
   </div>
@@ -156,6 +174,29 @@ const title = computed(() => (sibling.value && props.grouped ? lane.value.parcel
   min-width: 0;
 }
 
+.tag {
+  flex: none;
+  padding: 0 6px;
+  border: 1px solid var(--second-ink);
+  border-radius: var(--corner);
+  font: 600 12px/16px var(--slab);
+  color: var(--second-ink);
+}
+
+.tag.good {
+  color: var(--cleared);
+  border-color: var(--cleared);
+}
+
+.what {
+  flex: none;
+  white-space: nowrap;
+}
+
+.use {
+  flex: none;
+}
+
 .name {
   font: 600 15px/1.3 var(--slab);
   text-decoration-color: var(--twine);
@@ -172,14 +213,10 @@ a.name {
 }
 
 .line :deep(.stamp) {
-  flex: 0 6 auto;
+  flex: 0 2 auto;
   min-width: 76px;
   font-size: 12px;
-  line-height: 16px;
-}
-
-.packed {
-  margin-left: 8px;
+  line-height: 15px;
 }
 
 .mono p {
@@ -218,18 +255,7 @@ a.name {
   font: 600 20px/1 var(--slab);
 }
 
-.supposed {
+.figure.quiet {
   color: var(--second-ink);
-}
-
-.unknown {
-  height: 12px;
-  border: 1px dashed var(--second-ink);
-}
-
-.unknown span {
-  display: block;
-  height: 100%;
-  background: var(--line);
 }
 </style>

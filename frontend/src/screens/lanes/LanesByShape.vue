@@ -9,6 +9,7 @@ import { bytes, percent } from '../../data/words'
 import ConditionGauge from '../../parts/ConditionGauge.vue'
 import EvidenceMark from '../../parts/EvidenceMark.vue'
 import FramedPicture from '../../parts/FramedPicture.vue'
+import LikelyRange from '../../parts/LikelyRange.vue'
 
 /** Destinations down, shapes across: which shape arrives how where, and how much of the picture is kept for it. */
 const props = defineProps<{ master: Master; table: ShapeTable; shown: LaneView[]; seen: (view: LaneView) => LaneSeen | undefined }>()
@@ -37,11 +38,12 @@ const screens = { phone: 'a phone’s', laptop: 'a laptop’s', tv: 'a TV’s' }
               <p class="row head">
                 <RouterLink class="cut grow" :to="{ name: 'bench', params: { parcelId: view.lane.parcel.id } }">{{ view.lane.parcel.name || (view.lane.parcel.sibling_of && view.lane.difference) || view.lane.placement_name }}</RouterLink>
                 <template v-if="seen(view)?.at">
-                  <b class="figure" :class="{ supposed: seen(view)!.at!.evidence === 'sheet' }">{{ seen(view)!.at!.condition.toFixed(0) }}</b>
+                  <b class="figure">{{ seen(view)!.at!.condition.toFixed(0) }}</b>
                   <EvidenceMark :evidence="seen(view)!.at!.evidence" :band="seen(view)!.at!.band" :assumed="seen(view)!.at!.assumed" />
                 </template>
               </p>
               <ConditionGauge v-if="seen(view)?.at" :at="seen(view)!.at!" brief />
+              <LikelyRange v-else-if="view.lane.target_bps" :likely="seen(view)?.likely" />
               <p class="tiny quiet cut" :title="`What is kept of the picture, how much of ${screens[viewer.screen]} height it has, and how large the file is`">
                 {{ (view.lane.kept_area ?? 1) > 0.995 ? 'all of it' : `${percent(view.lane.kept_area ?? 1)} of the picture` }} · {{ percent(seen(view)?.picture_height ?? 0) }} high · {{ bytes(view.lane.figures.size.expected_bytes) }}
               </p>
@@ -104,10 +106,6 @@ td {
 
 .figure {
   font: 600 18px/1 var(--slab);
-}
-
-.supposed {
-  color: var(--second-ink);
 }
 
 .why {

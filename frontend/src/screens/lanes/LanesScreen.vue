@@ -4,16 +4,18 @@ import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElRadio
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, Trouble, type Choices, type LaneView, type Parcel, type ParcelsState } from '../../data/api'
+import { api, Trouble, type Aim, type Choices, type LaneView, type Parcel, type ParcelsState } from '../../data/api'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
 import HatchPatterns from '../../parts/HatchPatterns.vue'
 import MasterLabel from '../../parts/MasterLabel.vue'
+import NumbersExplained from '../../parts/NumbersExplained.vue'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import DestinationDialog from './DestinationDialog.vue'
 import FewestFiles from './FewestFiles.vue'
+import FirstFinding from './FirstFinding.vue'
 import LaneRow from './LaneRow.vue'
 import LanesByShape from './LanesByShape.vue'
 import PackTogether from './PackTogether.vue'
@@ -74,6 +76,15 @@ const changeTogether = (part: Partial<Choices>, times: number | null, only: stri
   await lanes.answer.again()
   done.value = answer.refused?.length ? `Not ${answer.refused.map((one) => `${one.name}: ${one.why}`).join(' ')}` : good
 }, 'This could not be changed.')
+/** Lanes whose plan is another than what is recommended. */
+const advised = computed(() => meant.value.filter(({ lane }) => lane.recommended && !lane.recommended.taken))
+const takeRecommended = (only: string[] | null, good: string) => attempt(async () => {
+  const answer = await api.takeRecommended(props.masterId, only)
+  before.value.push(answer.before)
+  await lanes.answer.again()
+  done.value = answer.refused?.length ? `Not ${answer.refused.map((one) => `${one.name}: ${one.why}`).join(' ')}` : good
+}, 'This could not be changed.')
+const useAll = () => takeRecommended(advised.value.map(({ lane }) => lane.parcel.id), advised.value.length === 1 ? 'The lane is as recommended.' : `The ${advised.value.length} lanes are as recommended.`)
 const shareFiles = () => attempt(async () => {
   const answer = await api.takeFewest(props.masterId)
   before.value.push(answer.before)
@@ -126,11 +137,10 @@ async function sibling(id: string, part: Partial<Choices>): Promise<void> {
 }
 function act(view: LaneView, name: string): void {
   const id = view.lane.parcel.id
-  const enough = lanes.seen(view)?.suggestions?.find((one) => one.code === 'enough')
   const larger = { short_side_px: view.lane.parcel.choices.short_side_px }
   const ways: Record<string, () => unknown> = {
     as_it_is: () => changeTogether({ method: view.lane.method }, null, [id], `${view.lane.sheet_name} gets the master as it is.`),
-    enough: () => enough && changeTogether(enough.part, null, [id], `${view.lane.sheet_name} takes what is enough.`),
+    recommended: () => takeRecommended([id], `${view.lane.sheet_name} takes what is recommended.`),
     rehearse: () => attempt(() => api.rehearse(id), 'The rehearsal could not be started.'),
     stop: () => attempt(() => api.cancel((view.rehearsing ?? view.probing)!.id), 'It could not be stopped.'),
     another: () => attempt(() => sibling(id, {}), 'No other way could be made.'),
@@ -142,7 +152,8 @@ function act(view: LaneView, name: string): void {
     hide: () => lanes.hide(id),
     remove: () => changeOne(view, () => api.removeParcel(id), 'This lane could not be removed.'),
   }
-  void ways[name]?.()
+  if (name.startsWith('aim ')) void attempt(async () => (await api.setAim(view.lane.destination_id, name.slice(4) as Aim), await lanes.answer.again()), 'This could not be kept.')
+  else void ways[name]?.()
 }
 const see = ([left, right]: string[]) => router.push({ name: 'pair', params: { masterId: props.masterId }, query: { left, right } })
 function more(name: string): void {
@@ -162,7 +173,14 @@ function more(name: string): void {
     <template v-if="master?.facts">
       <MasterLabel :master="master" :points="points" @choose="chooseExcerpt" />
       <p v-if="refused || problem" role="alert" class="refused">{{ refused || problem }}</p>
-      <p class="first-sentence">{{ own.length ? sentence : lanes.answer.trouble.value ? '' : 'Making the plans…' }}</p>
+      <FirstFinding :master="master" @changed="again" />
+      <div class="row decide">
+        <p class="first-sentence grow">{{ own.length ? sentence : lanes.answer.trouble.value ? '' : 'Making the plans…' }}</p>
+        <ElButton v-if="advised.length" class="leads" @click="useAll">{{ advised.length === 1 ? 'Use the recommendation' : `Use ${advised.length} recommendations` }}</ElButton>
+        <ElButton v-if="own.length" class="sends" :disabled="!packable.length" @click="asking = true">
+          Pack {{ packable.length === 1 ? 'one' : packable.length }}<span class="noun">&nbsp;{{ packable.length === 1 ? 'parcel' : 'parcels' }}</span>
+        </ElButton>
+      </div>
       <FewestFiles v-if="own.length > 1" :master-id="masterId" :shared="own.some((view) => view.served_by)" @take="shareFiles" />
       <div v-if="own.length" class="row tools" role="toolbar" aria-label="All lanes">
         <ScreenSwitch />
@@ -192,9 +210,6 @@ function more(name: string): void {
             </ElDropdownMenu>
           </template>
         </ElDropdown>
-        <ElButton class="sends" :disabled="!packable.length" @click="asking = true">
-          Pack {{ packable.length === 1 ? 'one' : packable.length }}<span class="noun">&nbsp;{{ packable.length === 1 ? 'parcel' : 'parcels' }}</span>
-        </ElButton>
       </div>
       <div v-if="done || before.length || two" class="row under">
         <span role="status" class="cut">{{ done }}</span>
@@ -204,11 +219,11 @@ function more(name: string): void {
       <LanesByShape v-if="form === 'table' && lanes.answer.value.value" :master="master" :table="lanes.answer.value.value.table" :shown="shown" :seen="lanes.seen" @try="tryShape" />
       <div v-else class="lanes" role="table" aria-label="Lanes">
         <div class="heads lane-grid slab" role="row">
-          <span role="columnheader" /><span role="columnheader" class="master-head">Master</span><span role="columnheader">to</span>
-          <span role="columnheader" class="spare">Packed</span>
-          <span role="columnheader" class="spare">Carried</span>
-          <span role="columnheader">Lost on the way</span>
-          <span role="columnheader" class="last">Arrived</span>
+          <span role="columnheader" /><span role="columnheader" class="master-head" /><span role="columnheader">To</span>
+          <span role="columnheader" class="spare">What we would send, and why</span>
+          <span role="columnheader" class="spare">Upload</span>
+          <span role="columnheader">What a viewer sees</span>
+          <span role="columnheader" class="last">0 to 100</span>
           <span role="columnheader" />
         </div>
         <LaneRow
@@ -217,6 +232,7 @@ function more(name: string): void {
           @choose="lanes.choose(view.lane.parcel.id, $event)" @act="act(view, $event)"
         />
       </div>
+      <NumbersExplained v-if="own.length" />
       <p v-if="own.length && !shown.length" class="quiet none">No lane is of what is ticked. <button type="button" class="link" @click="(destinations = []), (shapes = []), lanes.showAgain()">Show all again</button></p>
       <PackTogether v-if="asking" v-model="asking" :master-id="masterId" :views="packable" @pack="packAll" />
       <RecipeDialog v-if="cooking" v-model="cooking" :master-id="masterId" @applied="applied" />
@@ -228,9 +244,20 @@ function more(name: string): void {
 
 <style scoped>
 .first-sentence {
-  margin: 9px 0 7px;
+  margin: 0;
   max-width: none;
   line-height: 1.3;
+}
+
+.decide {
+  align-items: center;
+  margin: 10px 0 8px;
+  gap: 10px;
+}
+
+.decide :deep(.el-button) {
+  margin: 0;
+  flex: none;
 }
 
 .tools {
@@ -279,14 +306,14 @@ function more(name: string): void {
 .lanes :deep(.lane-grid),
 .lane-grid {
   display: grid;
-  grid-template-columns: 16px 60px minmax(210px, 1.5fr) minmax(190px, 1fr) 94px minmax(180px, 1.6fr) 116px 28px;
+  grid-template-columns: 16px 60px minmax(190px, 1.1fr) minmax(320px, 2.1fr) 72px minmax(180px, 1.2fr) 104px 28px;
   gap: 12px;
 }
 
 @media (max-width: 1199px) {
   .lanes :deep(.lane-grid),
   .lane-grid {
-    grid-template-columns: 16px minmax(190px, 1.1fr) minmax(170px, 0.8fr) 80px minmax(180px, 1.3fr) 112px 24px;
+    grid-template-columns: 16px minmax(160px, 1fr) minmax(240px, 1.5fr) 80px minmax(140px, 1fr) 104px 24px;
     gap: 10px;
   }
 

@@ -11,8 +11,8 @@ type Way = { words: string; part: Partial<Choices>; times?: number }
 const menus: { name: string; ways: Way[] }[] = [
   {
     name: 'Bit rate', ways: [
-      { words: 'what is enough', part: { times_enough: 1, video_bitrate_bps: null } },
-      { words: 'what is enough, and 20 % more', part: { times_enough: 1.2, video_bitrate_bps: null } },
+      { words: 'not visibly worse than a perfect upload', part: { times_enough: 1, video_bitrate_bps: null } },
+      { words: 'the same, and 20 % more', part: { times_enough: 1.2, video_bitrate_bps: null } },
       { words: 'as each plan takes', part: { video_bitrate_bps: null } },
     ],
   },

@@ -12,6 +12,7 @@ from ..trade.rate_control import RateControl
 from ..values import Model
 from .condition import impairment_words
 from .forecast import Forecast, ViewLine
+from .marks import RateMark, rate_marks
 from .rehearsal import Evidence
 from .screens import Screen, ViewerLine
 
@@ -20,18 +21,17 @@ RATE_MULTIPLES = (1.0, 0.26, 2.0, 0.5, 0.13)
 
 Most lie below it: ceilings of the shipped ladders stand at a third of the guidance, so that is where curves bend.
 """
-ENOUGH_WITHIN = 1.0
 REHEARSED_BAND = 4.0
 BETWEEN_BAND = 3.5
 """Bands in points of condition; see docs/accuracy.md for the measurements behind them."""
 WHOLE_BAND = 2.4
 """What the scale itself may be off by, within which 85 % of the study's errors lay; all there is where the whole film was measured."""
-ENOUGH_SLACK, ENOUGH_SLACK_PROBED = 0.7, 1.5
-"""Points by which the distance from a perfect upload may be off, where every point is rehearsed, and where some are computed."""
 NOT_TRIED = "not tried yet"
 """In place of a grade of impairment, which spans several where all is only supposed."""
 ASSUMED_BAND = 12.0
 """Where the platform's handling is only supposed, and before anything was measured."""
+FIGURE_BAND = 12.0
+"""Half width in points beyond which a condition is told as a range and never as a figure."""
 
 
 MEASURED = (Evidence.REHEARSED, Evidence.RETURNED)
@@ -52,7 +52,8 @@ class SurvivalCurve(Model):
     """The line for one screen and viewer's line, the rehearsed points on it, and the marks that matter.
 
     `line` and `packed_line` are pairs of bit/s and condition, `bands` the half widths along `line` in points, `band` the widest;
-    `computed` says that the line is also drawn where nothing was rehearsed.
+    `computed` says that the line is also drawn where nothing was rehearsed. The marks are missing where nothing was tested, or not what
+    arrives of a perfect upload.
     """
 
     points: tuple[CurvePoint, ...]
@@ -63,11 +64,8 @@ class SurvivalCurve(Model):
     evidence: Evidence | None
     computed: bool = False
     perfect: float | None
-    enough_bps: int | None
-    enough_low_bps: int | None
-    enough_high_bps: int | None
-    enough_beyond: bool
-    guidance_side: str | None
+    cannot_be_told: RateMark | None = None
+    noticeable_step: RateMark | None = None
 
 
 def rates_to_rehearse(high_bps: int) -> list[int]:
@@ -107,17 +105,14 @@ def curve_rates(plan: Plan, rehearsed: Sequence[int]) -> list[int]:
     return sorted({span[0], span[1], *even[1:-1], *rehearsed})
 
 
-def survival_curve(
-    known: Forecast, *, screen: Screen, line: ViewerLine, guidance_low_bps: int, guidance_high_bps: int
-) -> SurvivalCurve:
+def survival_curve(known: Forecast, *, screen: Screen, line: ViewerLine) -> SurvivalCurve:
     """The curve for one screen and viewer's line; one of which nothing is known has neither points nor line.
 
     The line runs only between the lowest and the highest rate of which something is known.
     """
     place, ceiling = known.place(screen, line), known.ceiling(screen, line)
     nothing = SurvivalCurve(
-        points=(), line=(), band=ASSUMED_BAND, evidence=None, perfect=ceiling, enough_bps=None, enough_low_bps=None, enough_high_bps=None,
-        enough_beyond=False, guidance_side=None,
+        points=(), line=(), band=ASSUMED_BAND, evidence=None, perfect=ceiling,
     )
     if place is None or not known.rates:
         return nothing
@@ -137,35 +132,16 @@ def survival_curve(
         return nothing.model_copy(update={"points": points, "band": widest, "evidence": gear})
     grid, drawn, bands = known.drawn
     arrived, packed = drawn[place]
-    enough = low = high = None
-    if ceiling is not None:
-        slack = ENOUGH_SLACK if len(points) == len(known.rates) else ENOUGH_SLACK_PROBED
-        enough, low, high = (_reaches(grid, arrived, ceiling - ENOUGH_WITHIN + shift) for shift in (0.0, -slack, slack))
-    side = None
-    if enough:
-        side = "left" if guidance_high_bps < enough else "right" if guidance_low_bps > enough else "around"
-    elif ceiling is not None:
-        side = "left"
+    marks: dict[str, RateMark] = {}
+    if ceiling is not None and gear is not Evidence.SHEET:
+        found = rate_marks(grid, np.maximum(0, ceiling - arrived), known.drawn_apart)
+        marks = {"cannot_be_told": found.cannot_be_told, "noticeable_step": found.noticeable_step}
     rates = np.exp(grid).tolist()
     return nothing.model_copy(update={  # as a copy, hundreds of computed pairs need no validating
         "points": points, "line": tuple(zip(rates, arrived.tolist(), strict=True)),
         "packed_line": tuple(zip(rates, packed.tolist(), strict=True)), "bands": bands, "band": widest,
-        "evidence": gear, "computed": len(points) < len(known.rates),
-        "enough_bps": enough, "enough_low_bps": low, "enough_high_bps": high,
-        "enough_beyond": ceiling is not None and enough is None, "guidance_side": side,
+        "evidence": gear, "computed": len(points) < len(known.rates), **marks,
     })
-
-
-def _reaches(grid: np.ndarray, values: np.ndarray, wanted: float) -> int | None:
-    """Lowest rate in bit/s at which the line is at `wanted` or above; None if it never is."""
-    above = np.nonzero(values >= wanted)[0]
-    if not len(above):
-        return None
-    i = int(above[0])
-    if i == 0:
-        return round(math.exp(grid[0]))
-    share = (wanted - values[i - 1]) / (values[i] - values[i - 1])
-    return round(math.exp(grid[i - 1] + share * (grid[i] - grid[i - 1])))
 
 
 class ConditionAt(Model):
@@ -180,6 +156,19 @@ class ConditionAt(Model):
     evidence: Evidence
     band: float
     assumed: str | None = None
+
+
+def figure(at: ConditionAt | None) -> ConditionAt | None:
+    """A condition that was tested and is sure enough to be told as a figure; None of what is only supposed from the sheet."""
+    tested = at is not None and (at.evidence is not Evidence.SHEET or not at.band)
+    return at if at and tested and at.band <= FIGURE_BAND else None
+
+
+def likely_range(at: ConditionAt | None) -> tuple[float, float] | None:
+    """Within which points a condition will probably lie that is no figure yet; None where nothing is known, or a figure is."""
+    if at is None or figure(at):
+        return None
+    return max(0.0, round(at.condition - at.band)), min(100.0, round(at.condition + at.band))
 
 
 def under_assumption(at: ConditionAt | None, assumed: str | None) -> ConditionAt | None:

@@ -36,6 +36,7 @@ from ..values import Model
 from .condition import PERFECT_DB, Likeness, conditions
 from .journey import Journey
 from .monotone import MonotoneLines
+from .paired import PAIRED_BANDS
 from .probe import EffortProbe, EffortShift, HandlingProbe, ProbedWindow, UploadProbe
 from .rehearsal import Evidence, MeasuredRendition, ScaledPicture
 from .screens import Screen, ViewerLine
@@ -116,6 +117,13 @@ class Forecast(Model):
         bands = np.interp(even, self.lines.x, self.bands) + self.between_band
         return even, self.lines.at(even), tuple(bands.round(2).tolist())
 
+    @cached_property
+    def drawn_apart(self) -> np.ndarray:
+        """How far the distance from a perfect upload may be off along those lines, in points: what is wrong with both falls out."""
+        known = [PAIRED_BANDS[one] for one in self.evidence]
+        even: np.ndarray = np.interp(np.linspace(self.lines.x[0], self.lines.x[-1], DRAWN_AT), self.lines.x, known)
+        return even
+
     def achieved_share(self, bitrate_bps: int) -> float:
         """Achieved ÷ asked video rate at this rate, read off what is known; 1 where nothing is."""
         return float(np.interp(math.log(bitrate_bps), *self._shares)) if self.rates else 1.0
@@ -136,9 +144,11 @@ class Forecast(Model):
         )
 
     def ceiling(self, screen: Screen, line: ViewerLine) -> float | None:
-        """Condition that no rate passes; None where it is not known."""
+        """Condition that no rate passes, so never below what arrives; None where it is not known."""
         place = self.place(screen, line)
-        return self.perfect[place] if place is not None and self.perfect else None
+        if place is None or not self.perfect:
+            return None
+        return max(self.perfect[place], *self.views[place].arrived, 0.0)
 
 
 class Probes(Model):

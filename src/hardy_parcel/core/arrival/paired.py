@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from .condition import NOTICEABLE_STEP
 from .rehearsal import Evidence
 
 PAIRED_BANDS: dict[Evidence, float] = {Evidence.SHEET: 25.0, Evidence.PROBED: 5.0, Evidence.REHEARSED: 3.0, Evidence.RETURNED: 3.0}
@@ -21,3 +22,16 @@ def paired_band(one: Sure, other: Sure) -> float:
     if one[0] is other[0] and one[0] in PAIRED_BANDS:
         return PAIRED_BANDS[one[0]]
     return math.hypot(one[1], other[1])
+
+
+def is_told(points: float, band: float) -> bool:
+    """Whether a difference of so many points lies outside its band."""
+    return abs(points) > band
+
+
+def difference_words(points: float, band: float) -> str:
+    """A difference in words, which claims none inside its band."""
+    if not is_told(points, band):
+        return "no difference that can be told"
+    size = f"{abs(points):.0f} points {'better' if points > 0 else 'worse'}"
+    return size if abs(points) >= NOTICEABLE_STEP else f"{size}, less than anyone notices"

@@ -159,6 +159,7 @@ class Mending(Model):
 
     `remove_bars` is the active picture in display pixels. `deinterlace` is a field order, or PROGRESSIVE to leave fields as
     they are; None leaves it to what was measured. `focus` is what no crop may lose, `colour` how an untagged master is read.
+    `kept` are the codes of findings that are meant to be so.
     """
 
     remove_bars: Rect | None = None
@@ -167,6 +168,7 @@ class Mending(Model):
     turn_down: bool = False
     focus: Focus | None = None
     colour: ColourReading | None = None
+    kept: tuple[str, ...] = ()
 
 
 class CaptionTrack(Model):

@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from fractions import Fraction
 
-from ..arrival.curve import ConditionAt, condition_at
+from ..arrival.curve import ConditionAt, condition_at, figure
 from ..arrival.forecast import Forecast
-from ..arrival.rehearsal import Evidence
 from ..arrival.screens import Screen, ViewerLine
 from ..errors import BadChoice
 from ..master.facts import Excerpt, MasterFacts
@@ -81,7 +80,7 @@ def foretold(ways: Sequence[Alternative], known: Sequence[Forecast]) -> tuple[Al
     """The ways with what of each would arrive, by its forecast, best first; the best is recommended for each screen and line.
 
     What nobody would miss still goes first. One that leaves pictures out is not measured against those that keep them, and stands
-    last. What is only supposed is not measured against anything.
+    last. What was not tested stands without an arrival.
     """
     found = []
     for way, forecast in zip(ways, known, strict=True):
@@ -90,15 +89,15 @@ def foretold(ways: Sequence[Alternative], known: Sequence[Forecast]) -> tuple[Al
             for screen in Screen for line in ViewerLine
         )
         found.append(way.model_copy(update={
-            "arrivals": tuple(WayArrival(screen=screen, line=line, at=at) for screen, line, at in arrivals if at),
+            "arrivals": tuple(WayArrival(screen=screen, line=line, at=told) for screen, line, at in arrivals if (told := figure(at))),
         }))
     best: dict[tuple[Screen, ViewerLine], float] = {}
-    for one in (arrival for way in found if not way.shortens for arrival in way.arrivals if _tried(arrival)):
+    for one in (arrival for way in found if not way.shortens for arrival in way.arrivals):
         best[one.screen, one.line] = max(best.get((one.screen, one.line), 0.0), one.at.condition)
     marked = [
         way.model_copy(update={"arrivals": tuple(
             one.model_copy(update={
-                "best": not way.shortens and _tried(one) and one.at.condition == best[one.screen, one.line],
+                "best": not way.shortens and one.at.condition == best[one.screen, one.line],
             })
             for one in way.arrivals
         )})
@@ -106,13 +105,9 @@ def foretold(ways: Sequence[Alternative], known: Sequence[Forecast]) -> tuple[Al
     ]
     def place(way: Alternative) -> tuple[bool, bool, float]:
         trims = way.kind == "excerpt" and not way.shortens
-        return way.shortens, not trims, -sum(one.at.condition for one in way.arrivals if _tried(one))
+        return way.shortens, not trims, -sum(one.at.condition for one in way.arrivals)
 
     return tuple(sorted(marked, key=place))
-
-
-def _tried(arrival: WayArrival) -> bool:
-    return arrival.at.evidence is not Evidence.SHEET
 
 
 def _ways(destination: Destination, choices: Choices, plan: Plan) -> Iterator[tuple[str, str, Choices]]:

@@ -20,7 +20,7 @@ class Way:
     """One file that could be packed: the lane whose plan it is, its size, and by lane it could be sent to what arrives there.
 
     `arrives` has the condition on every screen with a good line, empty for sound alone; lanes that do not take it are missing.
-    `video_bitrate_bps` is the rate that makes it of its lane's plan, `supposed` says that nothing of it was tried somewhere.
+    `video_bitrate_bps` is the rate that makes it of its lane's plan.
     """
 
     lane: str
@@ -28,7 +28,6 @@ class Way:
     video_bitrate_bps: int | None
     size_bytes: float
     arrives: Mapping[str, tuple[float, ...]]
-    supposed: bool = False
 
 
 class ServedLane(Model):
@@ -52,7 +51,7 @@ class SharedFile(Model):
 
 
 class FewestFiles(Model):
-    """The files that are enough; `supposed` where something of them was not tried.
+    """The files that are enough. Lanes of which nothing was tested share none: `untested` says how many those are.
 
     `total_bytes` is what they weigh together and `upload_bytes` what is uploaded, each file as often as it is sent; `now_bytes` is both
     with a file for every lane.
@@ -64,7 +63,7 @@ class FewestFiles(Model):
     now_bytes: int
     now_files: int
     exact: bool
-    supposed: bool
+    untested: int
     sentence: str
 
 
@@ -165,8 +164,8 @@ def fewest_files(
     `why_not` has a phrase for a lane that nothing but its own file serves, which stays as it is planned. A lane is served by the chosen
     file that arrives best there.
     """
-    lanes = list(names)
-    best = best_of(ways, lanes)
+    best = best_of(ways, list(names))
+    lanes = [lane for lane in names if lane in best]
     chosen = [ways[n] for n in covered(ways, lanes)]
     serving: dict[int, list[str]] = {}
     for lane in lanes:
@@ -197,9 +196,8 @@ def fewest_files(
                 sentence=_said(candidate, parts, why_not),
             )
         )
-    total, before = sum(entry.size_bytes for entry in files), round(sum(now_bytes.values()))
+    total, before = sum(entry.size_bytes for entry in files), round(sum(now_bytes[lane] for lane in lanes))
     upload = sum(entry.size_bytes * len(entry.serves) for entry in files)
-    supposed = any(candidate.supposed for candidate in chosen)
     return FewestFiles(
         files=tuple(files),
         total_bytes=total,
@@ -207,8 +205,8 @@ def fewest_files(
         now_bytes=before,
         now_files=len(lanes),
         exact=len(lanes) <= MOST_EXACT,
-        supposed=supposed,
-        sentence=_sentence(files, len(lanes), upload, before, supposed),
+        untested=len(names) - len(lanes),
+        sentence=_sentence(files, len(lanes), upload, before, len(names) - len(lanes)),
     )
 
 
@@ -232,15 +230,15 @@ def _said(candidate: Way, served: Sequence[ServedLane], why_not: Mapping[str, st
     return f"{names} needs its own: {candidate.words}.{f' With another’s, {why}.' if why else ''}"
 
 
-def _sentence(files: Sequence[SharedFile], lanes: int, upload: int, before: int, supposed: bool) -> str:
+def _sentence(files: Sequence[SharedFile], lanes: int, upload: int, before: int, untested: int) -> str:
     if not files:
         return ""
+    tested = "tested lanes" if untested else "lanes"
     if len(files) == lanes:
-        return f"Every one of the {lanes} lanes needs a file of its own." if lanes > 1 else ""
+        return f"Every one of the {lanes} {tested} needs a file of its own." if lanes > 1 else ""
     count = "One file serves" if len(files) == 1 else f"{len(files)} files serve"
     turn = f"and {size_text(before - upload)} less" if upload <= before else f"but {size_text(upload - before)} more"
-    supposition = ", as far as can be supposed before moments are tried" if supposed else ""
-    return f"{count} all {lanes} lanes within what a viewer notices: {lanes - len(files)} to pack less, {turn} to upload{supposition}."
+    return f"{count} all {lanes} {tested} within what a viewer notices: {lanes - len(files)} to pack less, {turn} to upload."
 
 
 def _listed(names: Sequence[str]) -> str:

@@ -5,17 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from ..arrival.condition import NOTICEABLE_STEP
-from ..arrival.rehearsal import Evidence
 from ..arrival.screens import Screen, ViewerLine
 from ..values import Model
 from .lane import Apart, ApartSeen, Lane, apart
 
 
 class GoingUp(Model):
-    """For one viewer's line, what a larger frame brings, in few words and in a sentence; `pays` is None while it is only supposed."""
+    """For one viewer's line, what a larger frame brings, in few words and in a sentence."""
 
     line: ViewerLine
-    pays: bool | None
+    pays: bool
     words: str
     sentence: str
 
@@ -35,9 +34,6 @@ def going_up(larger: Lane, own: Lane) -> tuple[GoingUp, ...]:
 
 def _on_line(line: ViewerLine, seen: Sequence[ApartSeen], differs: Apart, larger: Lane, own: Lane) -> GoingUp:
     costs, file = _costs(differs, larger, own)
-    if any(one.evidence is Evidence.SHEET for one in seen):
-        unknown = "not known before it was tried"
-        return GoingUp(line=line, pays=None, words=unknown, sentence=f"brings what is {unknown}, {costs}")
     better = [one for one in seen if one.told and one.points >= NOTICEABLE_STEP]
     worse = [one for one in seen if one.told and one.points < 0]
     if worse:

@@ -8,7 +8,8 @@ from fractions import Fraction
 
 from ..arrival.condition import NOTICEABLE_STEP
 from ..arrival.curve import ConditionAt
-from ..arrival.paired import paired_band
+from ..arrival.marks import RateMark
+from ..arrival.paired import difference_words, is_told, paired_band
 from ..arrival.rehearsal import Evidence
 from ..arrival.screens import Screen, ViewerLine
 from ..plan.choices import Method
@@ -18,8 +19,8 @@ from ..sheets.sheet import Destination
 from ..stamps import Outcome, Stamp
 from ..values import Model, Ratio, shape_text, size_text
 from .parcel import Parcel, rate_phrase
+from .recommending import Recommendation
 from .shapes import standing
-from .suggestions import Suggestion
 from .summary import Figures, Seen, packed_phrase
 
 SAME_BYTES = 0.005
@@ -34,18 +35,19 @@ class BesideRow(StrEnum):
 
 
 class LaneSeen(Model):
-    """What arrives of one lane on one screen and viewer's line; `enough_bps` (bit/s) and `enough_beyond` are its curve's.
+    """What arrives of one lane on one screen and viewer's line, with the marks of its curve.
 
+    `at` is there once it was tested and is sure enough; before that `likely` says between which points it will probably lie.
     `picture_height` is the share of the screen's height that the picture has there.
     """
 
     screen: Screen
     line: ViewerLine
     at: ConditionAt | None
-    enough_bps: int | None
-    enough_beyond: bool
+    likely: tuple[float, float] | None = None
+    cannot_be_told: RateMark | None = None
+    noticeable_step: RateMark | None = None
     picture_height: float
-    suggestions: tuple[Suggestion, ...] = ()
 
 
 class Lane(Model):
@@ -79,6 +81,7 @@ class Lane(Model):
     ratio: Ratio | None
     kept_area: float | None
     seen: tuple[LaneSeen, ...]
+    recommended: Recommendation | None = None
 
     @property
     def copied(self) -> bool:
@@ -124,8 +127,9 @@ def lane(
         kept_area=framing.kept_area(width=active_size[0], height=active_size[1]) if framing else None,
         seen=tuple(
             LaneSeen(
-                screen=one.screen, line=one.line, at=one.at, enough_bps=one.curve.enough_bps, enough_beyond=one.curve.enough_beyond,
-                picture_height=round(heights[one.screen], 3), suggestions=one.suggestions,
+                screen=one.screen, line=one.line, at=one.at, likely=one.likely,
+                cannot_be_told=one.curve.cannot_be_told, noticeable_step=one.curve.noticeable_step,
+                picture_height=round(heights[one.screen], 3),
             )
             for one in seen
         ),
@@ -212,8 +216,8 @@ def pair_sentences(one: Lane, other: Lane) -> tuple[PairSentence, ...]:
 def _pair_words(one: Lane, other: Lane, screen: Screen, seen: ApartSeen | None) -> tuple[str, str]:
     """Which of two arrives better, in words, and how `one` is called after that."""
     on = "a TV" if screen is Screen.TV else f"a {screen}"
-    if seen is None or seen.evidence is Evidence.SHEET:
-        return f"Which of the two arrives better on {on} is not known before both were tried", "the first"
+    if seen is None:
+        return f"Which of the two arrives better on {on} is not known before both were tested", "the first"
     if not seen.told:
         within = f"which would take more than {seen.band:.0f} points"
         return f"On {on} no difference can be told between {one.name} and {other.name}, {within}", "the first"
@@ -243,16 +247,3 @@ def _apart_on(mine: LaneSeen, theirs: LaneSeen) -> ApartSeen | None:
         screen=mine.screen, line=mine.line, points=points, band=round(band, 1), told=told, evidence=evidence,
         words=difference_words(points, band),
     )
-
-
-def is_told(points: float, band: float) -> bool:
-    """Whether a difference of so many points lies outside its band."""
-    return abs(points) > band
-
-
-def difference_words(points: float, band: float) -> str:
-    """A difference in words, which claims none inside its band."""
-    if not is_told(points, band):
-        return "no difference that can be told"
-    size = f"{abs(points):.0f} points {'better' if points > 0 else 'worse'}"
-    return size if abs(points) >= NOTICEABLE_STEP else f"{size}, less than anyone notices"

@@ -6,11 +6,10 @@ from collections.abc import Sequence
 
 from ..arrival.condition import NOTICEABLE_STEP
 from ..arrival.curve import ConditionAt
-from ..arrival.rehearsal import Evidence
 from ..arrival.screens import Screen, ViewerLine
 from ..values import Model, size_text
-from .lane import Lane, LaneSeen
-from .suggestions import Suggestion
+from .lane import Lane
+from .recommending import Recommendation
 
 
 class LanesSentence(Model):
@@ -29,66 +28,42 @@ def lanes_sentences(lanes: Sequence[Lane]) -> tuple[LanesSentence, ...]:
 
 
 def lanes_sentence(lanes: Sequence[Lane], screen: Screen, line: ViewerLine) -> str:
-    """What to do next: see to what is held, rehearse, take what is enough or the master as it is, pack; empty without lanes."""
+    """What to do next: see to what is held, wait for tests, or what is recommended and what that brings; empty without lanes."""
     if not lanes:
         return ""
-    if held := list(dict.fromkeys(lane.sheet_name for lane in lanes if lane.held)):
-        return f"{' and '.join(held)} cannot take it so; its lane says why."
-    known = [(lane, at) for lane in lanes if (at := _known(lane, screen, line))]
+    if held := _names([lane.sheet_name for lane in lanes if lane.held]):
+        return f"{held} cannot take it so; its lane says why."
+    known = [(lane, at) for lane in lanes if (seen := lane.on(screen, line)) and (at := seen.at)]
     if not known:
         ready = "The plan is" if len(lanes) == 1 else f"All {len(lanes)} plans are"
-        return f"{ready} ready. A few moments of your film tell what arrives after each platform has re-encoded it."
-    return _next_step(lanes, known, screen, line)
+        return f"{ready} ready. Test clips of your video show what arrives after each platform has re-encoded it."
+    advised = [(lane, lane.recommended) for lane in lanes if lane.recommended]
+    untested = sum((seen := lane.on(screen, line)) is not None and seen.at is None for lane in lanes)
+    rest = f" {untested} {'lane is' if untested == 1 else 'lanes are'} not tested yet." if untested else ""
+    if not advised:
+        return f"{_arrives(known)}{rest}"
+    if all(one.taken for _, one in advised):
+        return f"{'It is' if len(advised) == 1 else 'All are'} as recommended. {_arrives(known)}{rest}"
+    return f"{_advice(advised)}{rest}"
 
 
-def _next_step(
-    lanes: Sequence[Lane], known: list[tuple[Lane, ConditionAt]], screen: Screen, line: ViewerLine
-) -> str:
-    """What the measured lanes say should be done, and how the film arrives then."""
-    arrives = _arrives(known)
-    best = [(lane.sheet_name, one) for lane, _ in known if (one := _best_change(lane, screen, line))]
-    if own := [name for name, one in best if one.code == "as_it_is"]:
-        return f"Send it to {_names(own)} as it is: it arrives as well and is smaller. {arrives}"
-    if spared := [(name, one.spares_bytes) for name, one in best if one.spares_bytes > 0]:
-        names, total = _names([name for name, _ in spared]), size_text(sum(saved for _, saved in spared))
-        return f"Take what is enough for {names}: it saves {total} and arrives as well. {arrives}"
-    wanting = [name for name, _ in best]
-    wanting += [lane.sheet_name for lane, _ in known if not lane.copied and _seen(lane, screen, line).enough_beyond]
-    if wanting:
-        return f"Give {_names(wanting)} more: its platform still passes on what you add. {arrives}"
-    if open_ones := [lane.sheet_name for lane in lanes if lane.target_bps and _known(lane, screen, line) is None]:
-        return f"Rehearse {_names(open_ones)} too. {arrives}"
-    if capped := [lane.sheet_name for lane, _ in known if _held_back(lane, _seen(lane, screen, line))]:
-        return f"Pack {'it' if len(lanes) == 1 else 'them'}: the size limit of {_names(capped)} leaves no more bits. {arrives}"
-    if all(lane.copied or _seen(lane, screen, line).enough_bps is not None for lane, _ in known):
-        return f"Pack {'it' if len(lanes) == 1 else 'them'}: more bits would not arrive. {arrives}"
-    return f"Rehearse the rest of the rates to see what is enough. {arrives}"
-
-
-def _known(lane: Lane, screen: Screen, line: ViewerLine) -> ConditionAt | None:
-    """What of a lane is more than supposed."""
-    seen = lane.on(screen, line)
-    return seen.at if seen and seen.at and (seen.at.evidence is not Evidence.SHEET or not seen.at.band) else None
-
-
-def _best_change(lane: Lane, screen: Screen, line: ViewerLine) -> Suggestion | None:
-    """Of the ways that arrive as well, the one whose file is smallest: what is enough, or the master as it is."""
-    ways = [one for one in _seen(lane, screen, line).suggestions if one.code in ("as_it_is", "enough")]
-    return max(ways, key=lambda one: one.spares_bytes, default=None)
-
-
-def _held_back(lane: Lane, seen: LaneSeen) -> bool:
-    """Whether more bits would arrive that a size limit does not leave."""
-    return lane.under_cap and seen.enough_bps is not None and lane.target_bps is not None and seen.enough_bps > lane.target_bps
-
-
-def _seen(lane: Lane, screen: Screen, line: ViewerLine) -> LaneSeen:
-    return next(seen for seen in lane.seen if (seen.screen, seen.line) == (screen, line))
+def _advice(advised: Sequence[tuple[Lane, Recommendation]]) -> str:
+    """What is sent where by the recommendations, and what that saves or costs."""
+    own = _names([lane.sheet_name for lane, one in advised if one.video_bps is None])
+    packed = _names([f"{lane.sheet_name} at {one.option}" for lane, one in advised if one.video_bps is not None])
+    parts = [f"send the original to {own}"] if own else []
+    parts += [f"pack {packed}"] if packed else []
+    what = " and ".join(parts)
+    now, then = (sum(sizes) for sizes in zip(*((lane.figures.size.expected_bytes, one.size_bytes) for lane, one in advised), strict=True))
+    saved = f"{size_text(then)} instead of {size_text(now)}"
+    good = all(one.as_good for _, one in advised)
+    looks = "No screen shows it visibly worse than a perfect upload" if good else "What each risks stands in its lane"
+    return f"{what[:1].upper()}{what[1:]}: {saved}. {looks}."
 
 
 def _names(names: Sequence[str]) -> str:
     once = list(dict.fromkeys(names))
-    return once[0] if len(once) == 1 else f"{', '.join(once[:-1])} and {once[-1]}"
+    return "".join(once) if len(once) < 2 else f"{', '.join(once[:-1])} and {once[-1]}"
 
 
 def _arrives(known: list[tuple[Lane, ConditionAt]]) -> str:

@@ -13,15 +13,15 @@ LIKE, RATES_APART = 1.0, 1.1
 
 
 class Reserve(Model):
-    """One screen on one line, now and with a handling one step gentler: condition of this upload, and the rate that is enough (bit/s),
-    None where no rate on the curve is."""
+    """One screen on one line, now and with a handling one step gentler: condition of this upload, and the rate (bit/s) from which on it is
+    surely not visibly worse than a perfect upload, None where no rate on the curve is."""
 
     screen: Screen
     line: ViewerLine
     now: float
     later: float
-    enough_bps: int | None
-    enough_later_bps: int | None
+    as_good_bps: int | None
+    as_good_later_bps: int | None
     sentence: str
 
 
@@ -35,29 +35,25 @@ def reserves(plan: Plan, known: Forecast, later: Forecast) -> tuple[Reserve, ...
             ats = [condition_at(rate, forecast, screen=screen, line=line) for forecast in (known, later)]
             if ats[0] is None or ats[1] is None:
                 continue
-            enough = [
-                survival_curve(
-                    forecast, screen=screen, line=line, guidance_low_bps=plan.guidance.low_bps, guidance_high_bps=plan.guidance.high_bps,
-                ).enough_bps
-                for forecast in (known, later)
-            ]
+            marks = [survival_curve(forecast, screen=screen, line=line).noticeable_step for forecast in (known, later)]
+            rates = [mark.high_bps if mark else None for mark in marks]
             now, then = ats[0].condition, ats[1].condition
             found.append(Reserve(
-                screen=screen, line=line, now=now, later=then, enough_bps=enough[0], enough_later_bps=enough[1],
-                sentence=_sentence(now, then, rate, enough[0], enough[1]),
+                screen=screen, line=line, now=now, later=then, as_good_bps=rates[0], as_good_later_bps=rates[1],
+                sentence=_sentence(now, then, rate, rates[0], rates[1]),
             ))
     return tuple(found)
 
 
-def _sentence(now: float, later: float, rate: int, enough: int | None, enough_later: int | None) -> str:
+def _sentence(now: float, later: float, rate: int, as_good: int | None, as_good_later: int | None) -> str:
     gain = later - now
     if gain >= LIKE:
         told = f"Encoded a step more gently one day, what you send today would look {later:.0f} instead of {now:.0f}."
     else:
         told = "Encoded a step more gently one day, what you send today would look no better."
-    if enough_later is None:
-        return f"{told} No rate here would be all that it could use then."
-    if enough_later <= rate * RATES_APART:
-        return f"{told} Your {mbps_text(rate)} would be enough then too."
-    was = f" instead of {mbps_text(enough)}" if enough and enough_later > enough * RATES_APART else ""
-    return f"{told} To have all of it then, {mbps_text(enough_later)} would be enough{was}."
+    if as_good_later is None:
+        return f"{told} No rate here would surely look as good as a perfect upload then."
+    if as_good_later <= rate * RATES_APART:
+        return f"{told} Your {mbps_text(rate)} would look as good as a perfect upload then too."
+    was = f" instead of {mbps_text(as_good)}" if as_good and as_good_later > as_good * RATES_APART else ""
+    return f"{told} To look as good as a perfect upload then, it takes {mbps_text(as_good_later)}{was}."

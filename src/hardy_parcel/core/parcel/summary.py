@@ -10,6 +10,8 @@ from ..arrival.curve import (
     SurvivalCurve,
     condition_as_it_is,
     condition_at,
+    figure,
+    likely_range,
     rate_span,
     survival_curve,
     under_assumption,
@@ -19,7 +21,6 @@ from ..arrival.forecast import Forecast
 from ..arrival.rehearsal import Evidence, Rehearsal
 from ..arrival.screens import Screen, ViewerLine
 from ..master.facts import MasterFacts
-from ..plan import as_it_is
 from ..plan.caps import is_ruined
 from ..plan.carrying import Carriage, EncodeTime, Line, Size, Speed, carriage, encode_time, file_size, speed_from_history
 from ..plan.choices import Choices
@@ -33,18 +34,21 @@ from ..trade.rate_control import RateControl
 from ..values import Model, mbps_text, rate_text, size_text
 from .edges import Edge, edges
 from .parcel import Parcel, rate_phrase
-from .suggestions import Suggestion, as_it_is_suggestion, enough_suggestions, is_enough, step_up_suggestion
+from .suggestions import Suggestion, step_up_suggestion
 
 
 class Seen(Model):
-    """Condition and curve for one screen on one viewer's line."""
+    """Condition and curve for one screen on one viewer's line.
+
+    `at` is there once it was tested and is sure enough; before that `likely` says between which points it will probably lie.
+    """
 
     screen: Screen
     line: ViewerLine
     at: ConditionAt | None
+    likely: tuple[float, float] | None = None
     curve: SurvivalCurve
     sentence: str
-    suggestions: tuple[Suggestion, ...] = ()
 
 
 class Figures(Model):
@@ -57,7 +61,7 @@ class ParcelSummary(Model):
     """One parcel with everything that is known of it now; `difference` is what sets a sibling apart from the one it was made from.
 
     Without a picture, or when nothing is encoded, there are no rates to drag along: lowest and highest are None. `stamps` are the
-    plan's in the light of what was measured; `suggestions` are those that hold on every screen.
+    plan's in the light of what was measured; `suggestions` lead to a larger frame.
     """
 
     parcel: Parcel
@@ -84,17 +88,14 @@ class ParcelSummary(Model):
         """Condition on arrival for one screen and line, as far as it is known."""
         return next((seen.at for seen in self.seen if (seen.screen, seen.line) == (screen, line)), None)
 
-    def suggestions_for(self, screen: Screen, line: ViewerLine) -> tuple[Suggestion, ...]:
-        """What would be changed for one screen and line."""
-        return next((seen.suggestions for seen in self.seen if (seen.screen, seen.line) == (screen, line)), ())
-
 
 class ArrivalAt(Model):
-    """Condition for one screen and line at a rate that is only tried."""
+    """Condition for one screen and line at a rate that is only tried; `likely` is where it will probably lie before it was tested."""
 
     screen: Screen
     line: ViewerLine
     at: ConditionAt | None
+    likely: tuple[float, float] | None = None
 
 
 class AtRate(Model):
@@ -126,7 +127,7 @@ def summarize(
     """
     times = plan.times_guidance
     lowest, highest = rate_span(plan, [r.target_bps for r in rehearsals]) or (None, None)
-    seen = seen_of(plan, destination, known, facts)
+    seen = seen_of(plan, destination, known)
     step = step_up_suggestion(facts, destination, parcel.choices, plan)
     return ParcelSummary(
         parcel=parcel,
@@ -174,56 +175,50 @@ def at_rate(
         bitrate_bps=bps, figures=figures_of(plan, line=line, known=known, rehearsals=rehearsals, speed=speed),
         guidance_words=rate_phrase(plan), held=bool(plan.held),
         arrivals=tuple(
-            ArrivalAt(
-                screen=screen, line=viewer, at=under_assumption(condition_at(bps, known, screen=screen, line=viewer), assumed),
-            )
+            ArrivalAt(screen=screen, line=viewer, at=figure(at), likely=likely_range(at))
             for screen in Screen for viewer in ViewerLine
+            for at in [under_assumption(condition_at(bps, known, screen=screen, line=viewer), assumed)]
         ),
     )
 
 
-def seen_of(plan: Plan, destination: Destination, known: Forecast, facts: MasterFacts) -> tuple[Seen, ...]:
+def seen_of(plan: Plan, destination: Destination, known: Forecast) -> tuple[Seen, ...]:
     """What arrives on every screen and line, with its curve; none for sound alone."""
-    return tuple(_seen(plan, destination, known, facts))
+    return tuple(_seen(plan, destination, known))
 
 
-def _seen(plan: Plan, destination: Destination, known: Forecast, facts: MasterFacts) -> Iterator[Seen]:
+def _seen(plan: Plan, destination: Destination, known: Forecast) -> Iterator[Seen]:
     assumed = destination.placement.handling.assumed
     if plan.video is None or plan.guidance is None:
         return
-    taken_as_it_is = not as_it_is.against(facts, destination, plan.excerpt)
     for screen in Screen:
         for viewer in ViewerLine:
-            curve = survival_curve(
-                known, screen=screen, line=viewer,
-                guidance_low_bps=plan.guidance.low_bps, guidance_high_bps=plan.guidance.high_bps,
-            )
+            curve = survival_curve(known, screen=screen, line=viewer)
             if plan.copied and not destination.placement.re_encodes:
-                at: ConditionAt | None = untouched()
+                known_at: ConditionAt | None = untouched()
             elif plan.copied:
-                at = condition_as_it_is(known, screen=screen, line=viewer)
+                known_at = condition_as_it_is(known, screen=screen, line=viewer)
             else:
-                at = condition_at(plan.video.target_bps.value, known, screen=screen, line=viewer)
-            at = under_assumption(at, assumed)
-            sentence = first_sentence(plan, destination.sheet_name, curve, at, screen)
+                known_at = condition_at(plan.video.target_bps.value, known, screen=screen, line=viewer)
+            known_at = under_assumption(known_at, assumed)
+            at, likely = figure(known_at), likely_range(known_at)
+            sentence = first_sentence(plan, destination.sheet_name, curve, at, screen, likely=likely)
             if assumed:
                 sentence += f" How it re-encodes is assumed, {assumed}; a file that it served back would tell."
                 curve = curve.model_copy(update={"band": max(curve.band, ASSUMED_BAND)})
-            whole = under_assumption(condition_as_it_is(known, screen=screen, line=viewer), assumed)
-            own = as_it_is_suggestion(facts, destination, plan, at, whole, known) if taken_as_it_is else None
-            ways = (*([own] if own else []), *enough_suggestions(plan, curve, known))
-            offered = tuple(sorted(ways, key=lambda one: -max(0.0, one.spares_bytes)))
-            yield Seen(screen=screen, line=viewer, at=at, curve=curve, sentence=sentence, suggestions=offered)
+            yield Seen(screen=screen, line=viewer, at=at, likely=likely, curve=curve, sentence=sentence)
 
 
 def stamps_in_the_light_of(plan: Plan, seen: Sequence[Seen]) -> tuple[Stamp, ...]:
-    """The plan's stamps; a rate below the guidance that is enough by the film's own pictures is no matter for care any more."""
-    if not is_enough(plan, [one.curve for one in seen if one.line is ViewerLine.GOOD]):
+    """The plan's stamps; a rate below the guidance that surely looks as good by the film's own pictures is no matter for care any more."""
+    marks = [one.curve.noticeable_step for one in seen if one.line is ViewerLine.GOOD]
+    highs = [mark.high_bps for mark in marks if mark and mark.high_bps is not None]
+    if plan.video is None or not marks or len(highs) < len(marks) or plan.video.target_bps.value < max(highs):
         return plan.stamps
-    said = "By your own footage it is enough all the same, as the platform handles it today."
+    said = "By your own video it is not visibly worse all the same, as the platform handles it today."
     return tuple(
         stamp.model_copy(update={
-            "outcome": Outcome.CLEARED, "matter": "below guidance, and enough by your own footage", "sentence": f"{stamp.sentence} {said}",
+            "outcome": Outcome.CLEARED, "matter": "below guidance, and not visibly worse", "sentence": f"{stamp.sentence} {said}",
         }) if stamp.code == "below_guidance" else stamp
         for stamp in plan.stamps
     )
@@ -248,65 +243,51 @@ def packed_phrase(plan: Plan) -> str:
     return f"{name_of(video.codec.value)} · {framing.width}×{framing.height} · {rate_text(video.frame_rate.value)}p"
 
 
-def _supposed(at: ConditionAt, where: str) -> str:
-    """What is only supposed, and what tells better."""
-    low, high = max(0, round(at.condition - at.band)), min(100, round(at.condition + at.band))
-    return f"By its sheet and the checks it may arrive at {low} to {high} on {where}; a few moments of your own pictures tell better."
+def _untested(likely: tuple[float, float] | None, where: str) -> str:
+    """What is not tested yet, how wide the guess is, and what tells."""
+    if likely is None:
+        return f"Not tested yet: test clips of your own video show what arrives on {where}."
+    return f"Not tested yet: between {likely[0]:.0f} and {likely[1]:.0f} on {where} is all that can be said before test clips."
 
 
-def first_sentence(plan: Plan, name: str, curve: SurvivalCurve, at: ConditionAt | None, screen: Screen) -> str:
-    """What a knowledgeable friend would say first, from computed figures only; `name` is the platform's."""
+def first_sentence(
+    plan: Plan, name: str, curve: SurvivalCurve, at: ConditionAt | None, screen: Screen, *, likely: tuple[float, float] | None = None
+) -> str:
+    """What a knowledgeable friend would say first, from computed figures only; `name` is the platform's, `likely` where a condition will
+    lie that was not tested."""
     if plan.held:
         return f"This cannot be packed yet: {plan.held[0].sentence}"
     where = {"phone": "a phone", "laptop": "a laptop", "tv": "a TV"}[screen]
     video = plan.picture
     target = video.target_bps.value
-    if plan.copied and not (at and at.evidence is Evidence.SHEET):
-        known = f"It arrives at {at.condition:.0f} on {where}, {at.words}" if at else "Rehearse the lane above it to see what arrives"
-        return f"Sent {plan.method.value}: no generation is lost on our side. {known}."
-    supposed = at.evidence is Evidence.SHEET if at else not curve.line and not curve.points
+    if plan.copied and at and not at.band:
+        return f"Sent {plan.method.value}, and {name} encodes nothing again: the master's own picture arrives."
+    if plan.copied:
+        arrives = f"It arrives at {at.condition:.0f} on {where}, {at.words}." if at else _untested(likely, where)
+        return f"Sent {plan.method.value}: nothing is lost on our side. {arrives}"
+    supposed = at is None and (likely is not None or (not curve.line and not curve.points))
     if supposed and video.under_cap:
         times = rate_phrase(plan) or "no guidance"
         better = " That is little; the ways below leave it more." if is_ruined(plan) else ""
         return f"{mbps_text(target)} is as much as surely fits under {size_text(plan.size_cap.value)}, {times}.{better}"
-    if plan.copied and at and not at.band:
-        return f"Sent {plan.method.value}, and {name} encodes nothing again: the master's own picture arrives."
-    if plan.copied and at:
-        return f"Sent {plan.method.value}: no generation is lost on our side. {_supposed(at, where)}"
     if supposed:
         if video.rate_control.value is RateControl.FIXED:
             return f"{name_of(video.codec.value)} gives every picture the same size, {mbps_text(target)} in all; nothing is left to choose."
-        rest = _supposed(at, where) if at else "A few moments of your own pictures tell where more bits stop arriving."
         top = plan.guidance and target == plan.guidance.high_bps
-        return f"{mbps_text(target)} is the {'top of' if top else 'rate against'} {name}'s guidance. {rest}"
+        return f"{mbps_text(target)} is {f'the top of {name}’s guidance' if top else rate_phrase(plan)}. {_untested(likely, where)}"
     span = [bps for bps, _ in curve.line] or [point.bitrate_bps for point in curve.points]
     if at is None:
         return f"{mbps_text(target)} lies outside the {mbps_text(span[0])} to {mbps_text(span[-1])} of which something is known so far."
     if 0 < len(curve.points) < 3 and (not curve.computed or curve.evidence is Evidence.SHEET):
         return f"So far {mbps_text(target)} arrives at {at.condition:.0f} on {where}, {at.words}; more points are on the way."
-    if curve.enough_beyond:
-        return (
-            f"{name} still passes on more with every step up to {mbps_text(span[-1])} on {where}; "
-            f"{mbps_text(target)} arrives at {at.condition:.0f}, {at.words}."
-        )
-    if curve.enough_bps is None:
-        return f"{mbps_text(target)} arrives at {at.condition:.0f} on {where}, {at.words}."
-    enough = mbps_text(curve.enough_bps)
-    if curve.enough_bps <= span[0] * 1.001:
-        return (
-            f"Even {enough} is enough on {where}: {name}'s own re-encoding decides what arrives, {at.condition:.0f}, "
-            f"{at.words}."
-        )
-    if target > curve.enough_bps * 1.05:
-        saved = video.frames / video.frame_rate.value * (target - curve.enough_bps) / 8
-        return (
-            f"{enough} is enough on {where}. Your {mbps_text(target)} arrives at {at.condition:.0f}, and the "
-            f"{size_text(float(saved))} more buy nothing {name} passes on."
-        )
-    if target < curve.enough_bps * 0.95 and curve.perfect is not None:
-        gain = max(0.0, curve.perfect - 1 - at.condition)
-        return (
-            f"{enough} would be enough on {where}. Your {mbps_text(target)} arrives at {at.condition:.0f}, {at.words}; "
-            f"going up would bring {gain:.0f} more {'point' if round(gain) == 1 else 'points'}."
-        )
-    return f"{mbps_text(target)} is just enough on {where}: it arrives at {at.condition:.0f}, {at.words}."
+    arrives = f"{mbps_text(target)} arrives at {at.condition:.0f} on {where}, {at.words}"
+    told, step, perfect = curve.cannot_be_told, curve.noticeable_step, curve.perfect
+    if told is None or step is None or perfect is None:
+        return f"{arrives}."
+    if told.high_bps is not None and target >= told.high_bps:
+        return f"{arrives}: it can’t be told from a perfect upload."
+    if step.high_bps is not None and target >= step.high_bps:
+        return f"{arrives}: not visibly worse than a perfect upload, {perfect:.0f}."
+    if step.low_bps is not None and target < step.low_bps:
+        return f"{arrives}: visibly worse than a perfect upload, {perfect:.0f}. More bits still arrive."
+    return f"{arrives}. A perfect upload arrives at {perfect:.0f}; whether anybody would see the difference is not sure yet."
