@@ -52,9 +52,9 @@ def test_what_is_packed_is_what_was_chosen_however_quickly(page: Page, served: S
 
 
 def test_a_curve_comes_by_itself_and_e_takes_what_is_recommended(page: Page, served: Served, trying: dict) -> None:
-    """Nobody asked for a rehearsal: a few moments are tried, and every rate is told with its evidence."""
+    """Nobody asked for a rehearsal: sample clips are tested, and every rate is told with its evidence."""
     page.goto(served.parcel_path(trying, "fernpost-reel"))
-    expect(page.get_by_text("Computed from test encodes of a few moments.")).to_be_visible(timeout=120_000)
+    expect(page.get_by_text("Computed from sample clips of your video.")).to_be_visible(timeout=120_000)
     expect(page.get_by_text(re.compile("^arrives, "))).to_be_visible()
     expect(page.get_by_text(re.compile("probed ±"))).to_be_visible()
     page.get_by_role("button", name="Why more bits stop arriving").click()

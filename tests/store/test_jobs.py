@@ -127,6 +127,36 @@ def test_what_is_withdrawn_is_stopped_and_may_be_asked_for_again(database, maste
     jobs.withdraw(database, JobKind.PACK)
 
 
+def test_the_film_that_is_looked_at_goes_first_in_its_own_order(database, places, master) -> None:
+    (places.inbox / "Lamp.mp4").write_bytes(b"y")
+    lamp = masters.add(database, places.inbox / "Lamp.mp4")
+    wanted = [(master, 0), (master, 500), (lamp, 0), (lamp, 1000), (master, 1000)]
+    made = [
+        jobs.add(database, JobKind.PROBE, title="t", task=Target(folder="", file_name=""), master_id=film, parcel_id="one", rank=rank)
+        for film, rank in wanted
+    ]
+    jobs.put_film_first(database, JobKind.PROBE, lamp)
+    jobs.put_film_first(database, JobKind.PROBE, lamp)  # said again it changes nothing
+
+    def order() -> list[int]:
+        numbers = {job.id: number for number, job in enumerate(made)}
+        return [numbers[job.id] for job in sorted(jobs.open_of_kind(database, JobKind.PROBE), key=lambda job: (job.rank, job.created_at))]
+
+    assert order() == [2, 3, 0, 1, 4]
+    running, _ = jobs.claim(database, JobKind.PROBE, "a")
+    assert not jobs.waits_before(database, running)
+    jobs.put_film_first(database, JobKind.PROBE, master)
+    assert order() == [0, 1, 4, 2, 3]
+    assert jobs.waits_before(database, running), "what runs for a film that nobody looks at gives way"
+    jobs.put_later(database, JobKind.PROBE, rank=500, later=1000, parcel_id="another")
+    assert [jobs.get(database, job.id).rank for job in made[:2]] == [0, 1000]
+    jobs.withdraw_some(database, [made[0], running])
+    jobs.drop_cancelled(database)
+    assert [jobs.get(database, job.id).state for job in (made[0], running)] == [JobState.CANCELLED, JobState.RUNNING]
+    assert jobs.get(database, running.id).cancel_asked
+    assert jobs.get(database, made[0].id).key is None, "so that it may be asked for again"
+
+
 def test_names_promised_to_waiting_jobs_are_taken(database, master) -> None:
     job = add(database, master)
     assert jobs.promised_targets(database) == {("/out", "Gale.mp4")}

@@ -130,3 +130,32 @@ def test_switched_off_nothing_is_tried(served: Served, gale_master: dict) -> Non
     assert served.http.post(f"/masters/{gale_master['id']}/probe").json()["jobs"] == []
     assert served.http.post("/masters/nobody/probe").status_code == 404
     assert served.http.post("/parcels/nobody/probe").status_code == 404
+
+
+@pytest.mark.timeout(290)
+def test_what_nobody_waits_for_any_more_is_not_tested(served: Served, trying: dict) -> None:
+    """Another film is looked at, a lane is removed, a film is left, all tests are stopped: each time only what is wanted waits still."""
+    path = f"/masters/{trying['id']}"
+    served.show_only(trying, ["fernpost-reel", "orrery-wide", "sprigg-upright"])
+
+    def waiting() -> list[dict]:
+        return [job for job in served.http.get("/jobs").json() if job["kind"] == "probe" and job["state"] == "waiting"]
+
+    def under_way() -> list[dict]:
+        return [job for job in served.http.get("/jobs").json() if job["kind"] == "probe" and job["state"] in ("waiting", "running")]
+
+    made = served.http.post(f"{path}/probe").raise_for_status().json()["jobs"]
+    assert len(made) >= 3
+    removed = served.parcel_path(trying, "sprigg-upright")
+    assert any(job["parcel_id"] == removed.rsplit("/", 1)[1] for job in waiting())
+    served.http.delete(removed).raise_for_status()
+    served.until("/jobs", lambda _: not [job for job in waiting() if job["parcel_id"] == removed.rsplit("/", 1)[1]], "its withdrawal")
+    served.http.post(f"{path}/leave").raise_for_status()
+    served.until("/jobs", lambda _: not waiting(), "the withdrawal of the rest")
+    assert served.http.post(f"{path}/probe").json()["jobs"], "it is asked for again with the next look"
+    served.http.post("/tests/stop").raise_for_status()
+    served.until("/jobs", lambda _: not under_way(), "the stop")
+    assert served.http.post(f"{path}/probe").json()["jobs"] == [], "what was stopped begins again when a lane asks for it"
+    lane_path = served.parcel_path(trying, "orrery-wide")
+    assert served.http.post(f"{lane_path}/probe").json()["jobs"]
+    served.http.post("/tests/stop").raise_for_status()

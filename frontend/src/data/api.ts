@@ -112,6 +112,7 @@ async function ask<T>(
     throw new Trouble('Hardy Parcel does not answer. Start it again; what you made is kept.', 'no_answer', 0)
   }
   read?.(response.headers)
+  if (response.status === 204) return null as T
   if (response.ok) return (await response.json()) as T
   const told = await response.json().catch(() => null)
   throw new Trouble(told?.detail ?? 'Something went wrong on our side. Try again.', told?.code ?? 'trouble', response.status)
@@ -198,6 +199,8 @@ export const api = {
   sayings: (parcelId: string, signal?: AbortSignal) => get<SayingsView>(`/parcels/${parcelId}/sayings`, signal),
   trySaying: (parcelId: string, code: string) => ask<Probing>('POST', `/parcels/${parcelId}/sayings/${code}/try`),
   probe: (parcelId: string) => ask<Probing>('POST', `/parcels/${parcelId}/probe`),
+  leave: (masterId: string) => ask<null>('POST', `/masters/${masterId}/leave`),
+  stopTests: () => ask<null>('POST', '/tests/stop'),
   probeLanes: (masterId: string) => ask<Probing>('POST', `/masters/${masterId}/probe`),
   rehearse: (parcelId: string, rates: number[] = []) => ask<Job>('POST', `/parcels/${parcelId}/rehearse`, { rates }),
   lastLook: (parcelId: string, folder: string, signal?: AbortSignal) => get<LastLook>(`/parcels/${parcelId}/last-look?folder=${encodeURIComponent(folder)}`, signal),

@@ -2,11 +2,13 @@ import { api, Trouble } from './api'
 import { useEvents } from './events'
 import { inOrder } from './inOrder'
 import { useAnswer } from './useAnswer'
+import { useFilmInView } from './useFilmInView'
 import { ref } from 'vue'
 
 /** A master, kept fresh, and the way to change its excerpt; none while its id is not known yet. */
 export function useMaster(masterId: () => string) {
   const events = useEvents()
+  useFilmInView(masterId)
   const master = useAnswer(async (signal) => (masterId() ? api.master(masterId(), signal) : undefined), [masterId], [events.news(({ kind, id }) => ((kind === 'master' || kind === 'strip') && id === masterId()) || kind === 'content' || kind === 'shelf')])
   const refused = ref('')
   const next = inOrder()

@@ -2,12 +2,17 @@
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 
+import { api, type Job } from '../data/api'
 import { useEvents } from '../data/events'
 import { bytes, seconds } from '../data/words'
 
 const events = useEvents()
 const running = computed(() => events.open.filter((job) => job.state === 'running'))
 const waiting = computed(() => events.open.length - running.value.length)
+const testing = computed(() => events.open.some((job) => job.kind === 'probe'))
+const stop = () => void api.stopTests().catch(() => undefined)
+/** A test tells when its figure comes, all other work how much of it is left. */
+const left = (job: Job) => (job.progress?.left_s == null ? '' : job.kind === 'probe' ? `figure in ${seconds(job.progress.left_s)}` : `${seconds(job.progress.left_s)} left`)
 </script>
 
 <template>
@@ -17,10 +22,11 @@ const waiting = computed(() => events.open.length - running.value.length)
       <span class="bar"><span class="done" :style="{ width: `${(job.progress?.share ?? 0) * 100}%` }" /></span>
       <span class="mono">{{ Math.floor((job.progress?.share ?? 0) * 100) }} %</span>
       <span v-if="job.paused" class="quiet">rests</span>
-      <span v-else-if="job.progress?.left_s != null" class="mono">{{ seconds(job.progress.left_s) }} left</span>
+      <span v-else-if="left(job)" class="mono">{{ left(job) }}</span>
       <span v-if="job.kind === 'pack' && job.progress?.bytes && running.length === 1" class="mono">{{ bytes(job.progress.bytes) }}</span>
     </div>
     <span v-if="waiting" class="quiet">{{ waiting }} waiting</span>
+    <button v-if="testing" type="button" class="link" @click="stop">Stop tests</button>
     <RouterLink :to="{ name: 'dispatch' }" class="more">Dispatch</RouterLink>
   </aside>
 </template>
@@ -70,7 +76,8 @@ const waiting = computed(() => events.open.length - running.value.length)
   background: var(--ink);
 }
 
+.link,
 .more {
-  margin-left: auto;
+  flex: none;
 }
 </style>

@@ -183,7 +183,7 @@ def rehearse(file: Path, video_kbps: int, whole: bool, as_json: bool, **options:
 @click.option("--video-kbps", type=click.IntRange(50, 400_000), multiple=True, help="Upload rates to tell of, one or more.")
 @click.option(
     "--gear", type=click.Choice(GEARS), default=Evidence.PROBED.value, show_default=True,
-    help="How it is found out: supposed from sheet and checks, from test encodes of a few moments, or by rehearsing every rate.",
+    help="How it is found out: supposed from sheet and checks, from test encodes of sample clips, or by rehearsing every rate.",
 )
 @click.option("--all", "every", is_flag=True, help="Every codec that the destination takes, one after another.")
 @plan_options

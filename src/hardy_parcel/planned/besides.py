@@ -7,11 +7,13 @@ from dataclasses import dataclass, replace
 from ..core.lately import LatelyMade
 from ..core.parcel.parcel import Parcel
 from ..core.parcel.what_ifs import WhatIf, what_ifs
+from ..store import jobs
 from ..store.database import Database
+from ..store.jobs import JobKind
 from ..store.places import Places
 from .known import Known, known_of
 from .now import PlannedParcel
-from .probes import LAST, queue_probes
+from .probes import ALTERNATIVE, LAST, probes_key, queue_probes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,9 +38,15 @@ def besides(database: Database, now: PlannedParcel) -> list[Beside]:
 
 
 def queue_besides(database: Database, places: Places, now: PlannedParcel) -> None:
-    """Queue what the other ways lack, after everything else that is to be probed."""
+    """Queue what the other ways lack, after the first figures of all lanes; those of parcels that are not open any more go last."""
+    jobs.put_later(database, JobKind.PROBE, rank=ALTERNATIVE, later=LAST, parcel_id=now.parcel.id)
     for one, other in _planned(database, now):
-        queue_probes(database, places, other, rank=LAST, way=one.words)
+        queue_probes(database, places, other, rank=ALTERNATIVE, way=one.words)
+
+
+def ways_keys(database: Database, now: PlannedParcel) -> set[str]:
+    """What would be probed of the other ways."""
+    return {key for _, other in _planned(database, now) if (key := probes_key(other))}
 
 
 def _planned(database: Database, now: PlannedParcel) -> list[tuple[WhatIf, PlannedParcel]]:

@@ -36,8 +36,8 @@ def lacks_probes(database: Database, now: PlannedParcel, *, again: bool = False)
     return again or not jobs.failed_like(database, JobKind.PROBE, key)
 
 
-LAST = 1000.0
-"""Rank of what may wait until everything else was probed."""
+ALTERNATIVE, LAST = 500.0, 1000.0
+"""Ranks of what is tested after the first figure of every lane: other ways of the lane on the open bench, then all the rest."""
 
 
 def queue_probes(
@@ -60,7 +60,7 @@ def queue_probes(
         )
         named = f"{plan.destination_name}, {way}" if way else plan.destination_name
         waiting = jobs.add(
-            database, JobKind.PROBE, title=f"Trying moments of {now.facts.name} for {named}", task=task,
+            database, JobKind.PROBE, title=f"Testing sample clips of {now.facts.name} for {named}", task=task,
             master_id=now.master.id, parcel_id=now.parcel.id, key=probes_key(now), rank=rank,
         )
     if first:

@@ -381,6 +381,29 @@ def withdraw(database: Database, kind: JobKind) -> None:
             connection.execute(queries("jobs")["withdraw"], {"kind": kind})
 
 
+def withdraw_some(database: Database, some: Sequence[Job]) -> None:
+    """The same for some jobs."""
+    if some:
+        with database.writing(*(change for job in some for change in _changed(job.master_id, job.id))) as connection:
+            connection.execute(queries("jobs")["withdraw_some"], {"ids": json.dumps([job.id for job in some])})
+
+
+OTHER_FILMS = 100_000.0
+"""Added to the rank of jobs of films that nobody looks at."""
+
+
+def put_film_first(database: Database, kind: JobKind, master_id: str) -> None:
+    """Let jobs of a kind go in their order for the film that is looked at, before those of all others."""
+    with database.writing(Changed("queue", "")) as connection:
+        connection.execute(queries("jobs")["put_film_first"], {"kind": kind, "master_id": master_id, "other": OTHER_FILMS})
+
+
+def put_later(database: Database, kind: JobKind, *, rank: float, later: float, parcel_id: str) -> None:
+    """Give jobs that wait from a rank on, but those of one parcel, a later one."""
+    with database.writing(Changed("queue", "")) as connection:
+        connection.execute(queries("jobs")["put_later"], {"kind": kind, "rank": rank, "later": later, "parcel_id": parcel_id})
+
+
 class JobWish(NamedTuple):
     """What is wished of a job that is under way."""
 

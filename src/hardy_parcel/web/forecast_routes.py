@@ -19,7 +19,9 @@ from ..planned.lanes_now import larger_frame
 from ..planned.later import reserve_now, treated_later
 from ..planned.now import PlannedParcel, planned, planned_lanes
 from ..planned.probes import LAST, probing, queue_probes
-from ..store.jobs import Job
+from ..planned.unwanted import withdraw_unwanted
+from ..store import jobs
+from ..store.jobs import Job, JobKind, JobState
 from .context import Context, Ctx
 from .packing_routes import ParcelId
 
@@ -36,6 +38,8 @@ class Probing(BaseModel):
 def probe(parcel_id: ParcelId, ctx: Ctx) -> Probing:
     """Try a few moments of this parcel before any other's, so that what arrives can be told at every rate; of its other ways last."""
     now = planned(ctx.database, parcel_id)
+    jobs.put_film_first(ctx.database, JobKind.PROBE, now.master.id)
+    withdraw_unwanted(ctx.database, now.master.id)
     made = queue_probes(ctx.database, ctx.places, now, first=True, again=True)
     queue_besides(ctx.database, ctx.places, now)
     return Probing(jobs=(made,) if made else ())
@@ -125,8 +129,10 @@ def _reserve(ctx: Context, now: PlannedParcel) -> ReserveView:
 
 @router.post("/masters/{master_id}/probe", status_code=202)
 def probe_lanes(master_id: str, ctx: Ctx) -> Probing:
-    """Try moments for every lane of a master, one after the other, those that lack them and were not tried in vain; then for larger
-    frames beside them."""
+    """Test clips for every lane of a master, one after the other, those that lack them and were not tested in vain; then for larger
+    frames beside them. The film that this is asked for goes before all others."""
+    jobs.put_film_first(ctx.database, JobKind.PROBE, master_id)
+    withdraw_unwanted(ctx.database, master_id)
     every = planned_lanes(ctx.database, master_id)
     made = [queue_probes(ctx.database, ctx.places, now) for now in every]
     for now in every:
@@ -134,3 +140,17 @@ def probe_lanes(master_id: str, ctx: Ctx) -> Probing:
             frame = larger.plan.picture.framing.value
             made.append(queue_probes(ctx.database, ctx.places, larger, rank=LAST, way=f"{frame.width}×{frame.height}"))
     return Probing(jobs=tuple({job.id: job for job in made if job}.values()))
+
+
+@router.post("/masters/{master_id}/leave", status_code=204)
+def leave(master_id: str, ctx: Ctx) -> None:
+    """Nobody looks at this film any more: what waits to be tested for it is withdrawn, and asked for again with the next look."""
+    waiting = [job for job in jobs.open_of(ctx.database, master_id) if job.kind is JobKind.PROBE and job.state is JobState.WAITING]
+    jobs.withdraw_some(ctx.database, waiting)
+
+
+@router.post("/tests/stop", status_code=204)
+def stop_tests(ctx: Ctx) -> None:
+    """Stop all tests under way and all that wait; each begins again when it is asked for."""
+    for job in jobs.open_of_kind(ctx.database, JobKind.PROBE):
+        jobs.ask_cancel(ctx.database, job.id)

@@ -31,6 +31,7 @@ from ..planned.now import PlannedParcel, lanes_of, news_of, planned, planned_on,
 from ..planned.probes import lacks_probes, probing
 from ..planned.recommended import recommended, siblings_of
 from ..planned.rehearsals import queue_rehearsal
+from ..planned.unwanted import withdraw_unwanted
 from ..store import jobs, masters, parcels, results, settings
 from ..store.jobs import Job, JobKind
 from ..store.settings import Settings
@@ -175,6 +176,7 @@ def choose_destinations(master_id: str, request: DestinationsRequest, ctx: Ctx) 
         put_away = [parcel.model_copy(update={"shown": False}) for parcel in every if parcel.id not in ids]
         placed = [parcel.model_copy(update={"shown": True, "place": place}) for place, parcel in enumerate(after)]
         parcels.keep_all(ctx.database, master_id, [*placed, *put_away])
+        withdraw_unwanted(ctx.database, master_id)
         return lanes_of(ctx.database, master_id)
 
 
@@ -240,6 +242,7 @@ def _change_choices(ctx: Context, parcel_id: str, seen: int | None, change: Call
         changed_parcel = planned_parcel.choosing(ctx.database, change(planned_parcel)).parcel
         version = planned_parcel.place.sheet_version
         parcels.keep(ctx.database, changed_parcel.model_copy(update={"sheet_version": version}))
+        withdraw_unwanted(ctx.database, planned_parcel.master.id)
     return parcel(parcel_id, ctx)
 
 
@@ -314,12 +317,13 @@ def remove(parcel_id: ParcelId, ctx: Ctx) -> list[Parcel]:
         if [one.id for one in every] == [parcel_id]:
             raise BadChoice("This is the only lane.", "Choose another destination first.", code="last_lane")
         for job in jobs.open_of(ctx.database, kept.master_id):
-            if job.parcel_id == parcel_id:
+            if job.parcel_id == parcel_id and job.kind is not JobKind.PROBE:
                 jobs.ask_cancel(ctx.database, job.id)
         if kept.sibling_of:
             parcels.keep_all(ctx.database, kept.master_id, [], removed=[parcel_id])
         else:
             parcels.keep(ctx.database, kept.model_copy(update={"shown": False}))
+        withdraw_unwanted(ctx.database, kept.master_id)
         return lanes_of(ctx.database, kept.master_id)
 
 

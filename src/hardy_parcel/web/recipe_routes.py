@@ -17,6 +17,7 @@ from ..core.parcel.recipes import IntentRow, Recipe, RecipePart, intent_rows, pa
 from ..core.plan.naming import FilePattern, FolderName
 from ..docks.catalogue import destinations_now, guidance_span
 from ..planned.now import PlannedParcel, lanes_of, planned_lanes, planned_on, readable
+from ..planned.unwanted import withdraw_unwanted
 from ..store import kept_recipes as store
 from ..store import masters, parcels
 from ..store.kept_recipes import KeptRecipe
@@ -326,6 +327,7 @@ def put_back(master_id: str, request: ParcelsState, ctx: Ctx) -> ParcelsState:
             planned_on(ctx.database, one, master, facts).choosing(ctx.database, one.choices)
         removed = set(there) - {one.id for one in wanted}
         parcels.keep_all(ctx.database, master_id, wanted, removed=removed)
+        withdraw_unwanted(ctx.database, master_id)
         return _state(ctx, master_id)
 
 
@@ -345,6 +347,7 @@ def together(master_id: str, request: Together, ctx: Ctx) -> Applied:
                 refused.append(RefusedParcel(parcel_id=now.parcel.id, name=now.place.full_name, why=error.what))
         if kept:
             parcels.keep_all(ctx.database, master_id, kept)
+            withdraw_unwanted(ctx.database, master_id)
         return Applied(before=with_revisions(ctx, master_id, before), refused=refused)
 
 

@@ -188,7 +188,7 @@ def probe(task: ProbeTask, voice: Speaks) -> ProbesMade:
     journey = film.journey
     steps = Steps(voice, PROBE_STEPS if journey.renditions else PROBE_STEPS[:-1])
     say = steps.next()
-    say("choosing a few moments that stand for the film", 0.0)
+    say("choosing clips that stand for the film", 0.0)
     reel = task.reel or plan_probe_reel(film)
     if task.reel is None:
         voice.say(ReelChosen(reel=reel))

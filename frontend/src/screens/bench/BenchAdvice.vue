@@ -58,6 +58,7 @@ const AIMS: Aim[] = ['best quality', 'safe', 'smallest']
 }
 
 .tag {
+  margin-right: 6px;
   padding: 0 6px;
   border: 1px solid var(--second-ink);
   border-radius: var(--corner);

@@ -149,7 +149,7 @@ onKeyStroke(['z', 'Z'], (event) => {
           >
             <template #empty>
               <template v-if="probing && !rehearsing">
-                <h2>{{ probing.state === 'waiting' ? 'Waiting for its turn' : 'Trying a few moments of your film' }}</h2>
+                <h2>{{ probing.state === 'waiting' ? 'Waiting for its turn' : 'Testing sample clips of your film' }}</h2>
                 <p class="quiet">{{ probing.progress?.doing || 'The curve appears within about a minute.' }}</p>
               </template>
               <template v-else-if="rehearsing">
@@ -158,7 +158,7 @@ onKeyStroke(['z', 'Z'], (event) => {
               </template>
               <template v-else>
                 <h2>No curve yet</h2>
-                <p>Pack a few moments at five bit rates, re-encode them as {{ summary.destination.sheet_name }} would, and measure.</p>
+                <p>Encode sample clips at five bit rates, re-encode them as {{ summary.destination.sheet_name }} would, and measure.</p>
                 <ElButton :disabled="held || unkept" @click="rehearse()">Rehearse</ElButton>
               </template>
             </template>
@@ -177,13 +177,13 @@ onKeyStroke(['z', 'Z'], (event) => {
           <template v-else-if="probing">
             <span class="bar"><span :style="{ width: `${(probing.progress?.share ?? 0) * 100}%` }" /></span>
             <span class="quiet cut grow">{{ probing.progress?.doing || 'waiting for its turn' }}</span>
-            <ElButton size="small" @click="api.cancel(probing.id)">Stop trying</ElButton>
+            <ElButton size="small" @click="api.cancel(probing.id)">Stop testing</ElButton>
           </template>
           <template v-else-if="seen.curve.points.length || seen.curve.line.length">
             <span class="quiet grow">
               <template v-if="seen.curve.points.length">{{ seen.curve.points.length }} {{ seen.curve.points.length === 1 ? 'point' : 'points' }} {{ seen.curve.points.some((one) => one.evidence === 'returned') ? 'measured' : 'rehearsed' }}.</template>
               <template v-else-if="seen.curve.evidence === 'sheet'">Not tested yet: the shading is all that can be said.</template>
-              <template v-else>Computed from test encodes of a few moments.</template>
+              <template v-else>Computed from sample clips of your video.</template>
               Drag the handle, or use the arrow keys.
               <button type="button" class="link" @click="wondering = true">Why more bits stop arriving</button> · <NumbersExplained brief />
             </span>

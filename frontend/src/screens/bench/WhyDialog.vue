@@ -44,7 +44,7 @@ const reEncodes = computed(() => (props.summary.destination.placement.handling.t
       <p class="quiet">A platform may keep your upload and make better renditions later; that is what the reserve is for, which a safe recommendation keeps.</p>
     </template>
     <p v-if="curve.evidence === 'sheet'" class="quiet">Nothing of this lane was tested yet: the shaded range is all that {{ name }}’s rules and the checks of your video can say. Test clips of your own video turn it into a line.</p>
-    <p v-else class="quiet">A few moments that stand for your film were packed at three qualities, and a poor and a perfect copy sent through a stand-in of {{ name }}. The rest is computed; the shaded band says how far it may be off. Rehearsing a rate measures it with exactly your settings.</p>
+    <p v-else class="quiet">Sample clips that stand for your film were encoded at three qualities, and a poor and a perfect copy sent through a stand-in of {{ name }}. The rest is computed; the shaded band says how far it may be off. Rehearsing a rate measures it with exactly your settings.</p>
   </ElDialog>
 </template>
 

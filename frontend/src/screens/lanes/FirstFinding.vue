@@ -13,6 +13,7 @@ const refused = ref('')
 const kept = computed(() => props.master.facts?.mending?.kept ?? [])
 const open = computed(() => props.master.stamps.filter((stamp) => stamp.outcome === 'handle with care' && stamp.remedy && !stamp.done && !kept.value.includes(stamp.code)))
 const first = computed(() => open.value[0] as CheckStamp | undefined)
+const words = computed(() => `${first.value?.remedy_words.charAt(0).toUpperCase()}${first.value?.remedy_words.slice(1)}`)
 const oneClick = computed(() => !!first.value && !['constant_rate', 'read_colour'].includes(first.value.remedy ?? ''))
 async function settle(act: () => Promise<unknown>): Promise<void> {
   refused.value = ''
@@ -33,7 +34,7 @@ async function settle(act: () => Promise<unknown>): Promise<void> {
     <b>First{{ open.length > 1 ? `, 1 of ${open.length}` : '' }}:</b>
     <span>{{ first.seen }}.</span>
     <span class="quiet tiny grow cut" :title="first.why">{{ refused || first.why }}</span>
-    <ElButton v-if="oneClick" size="small" class="leads" :disabled="busy" @click="settle(() => api.remedy(master.id, first!.remedy!, true))">{{ first.remedy_words }}</ElButton>
+    <ElButton v-if="oneClick" size="small" class="leads" :disabled="busy" @click="settle(() => api.remedy(master.id, first!.remedy!, true))">{{ words }}</ElButton>
     <RouterLink v-else class="tiny" :to="{ name: 'master', params: { masterId: master.id } }">See to it in the checks</RouterLink>
     <ElButton size="small" :disabled="busy" title="It is meant to be so" @click="settle(() => api.keepFinding(master.id, first!.code))">Keep it</ElButton>
   </div>

@@ -27,7 +27,7 @@ const AIMS: Aim[] = ['best quality', 'safe', 'smallest']
         <ElDropdownItem v-if="view.served_by" command="own_file">Give it a file of its own</ElDropdownItem>
         <ElDropdownItem v-if="advice" command="recommended" :title="`${advice.because} ${advice.risk}`">Use recommended: {{ advice.option }}</ElDropdownItem>
         <ElDropdownItem v-if="busy" command="stop">Stop testing</ElDropdownItem>
-        <ElDropdownItem v-else-if="lane.target_bps && !lane.held && !view.served_by" command="rehearse" title="Pack a few moments with exactly this plan and measure what arrives">Rehearse it</ElDropdownItem>
+        <ElDropdownItem v-else-if="lane.target_bps && !lane.held && !view.served_by" command="rehearse" title="Encode sample clips with exactly this plan and measure what arrives">Rehearse it</ElDropdownItem>
         <ElDropdownItem command="another" title="A parcel beside this one, for the same destination, to choose otherwise">Try another way</ElDropdownItem>
         <ElDropdownItem v-if="pairs" command="see" title="This one and the one it is compared with, on the same pictures">See both on the same pictures</ElDropdownItem>
         <ElDropdownItem command="compare">{{ base ? 'Compare with none' : 'Compare the others with this' }}</ElDropdownItem>

@@ -107,7 +107,7 @@ async function save(): Promise<void> {
           <fieldset>
             <legend>Trying</legend>
             <span>In the background</span>
-            <ElCheckbox v-model="form.probing">try a few moments of what is opened, so that every lane tells what arrives</ElCheckbox>
+            <ElCheckbox v-model="form.probing">test sample clips of what is opened, so that every lane tells what arrives</ElCheckbox>
             <label for="cache">May keep on disk</label>
             <div>
               <ElInputNumber id="cache" v-model="form.cache" :min="1" :max="10000" :controls="false" /> GB; they have

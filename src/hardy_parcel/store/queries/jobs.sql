@@ -131,6 +131,19 @@ WHERE id = :id AND state IN ('waiting', 'running');
 SELECT 1 FROM jobs WHERE kind = :kind AND state = 'waiting' AND cancel_asked = 0 AND paused = 0 AND coalesce(not_before, 0) <= :now
     AND rank < (SELECT rank FROM jobs WHERE id = :id) LIMIT 1;
 
+-- name: put_film_first
+UPDATE jobs SET revision = (SELECT number FROM revision),
+    rank = CASE WHEN rank >= :other / 2 THEN rank - :other ELSE rank END + CASE WHEN master_id IS :master_id THEN 0 ELSE :other END
+WHERE kind = :kind AND state IN ('waiting', 'running') AND (master_id IS :master_id) = (rank >= :other / 2);
+
+-- name: put_later
+UPDATE jobs SET rank = :later, revision = (SELECT number FROM revision)
+WHERE kind = :kind AND state = 'waiting' AND rank >= :rank AND rank < :later AND parcel_id IS NOT :parcel_id;
+
+-- name: withdraw_some
+UPDATE jobs SET cancel_asked = 1, key = NULL, revision = (SELECT number FROM revision)
+WHERE id IN (SELECT value FROM json_each(:ids)) AND state IN ('waiting', 'running');
+
 -- name: open_of_kind
 SELECT * FROM jobs WHERE kind = :kind AND state IN ('waiting', 'running');
 
