@@ -4237,12 +4237,20 @@ export interface components {
         };
         /**
          * LastLook
-         * @description Before a parcel is packed: the master beside it, and the disk it goes to; None where its folder cannot be used.
+         * @description Before a parcel is packed: the master beside it, and the disk it goes to; None where its folder cannot be used. `surprises` are what
+         *     may not be expected, `packed_before` the receipt of exactly this plan.
          */
         LastLook: {
             /** Rows */
             rows: components["schemas"]["LastLookRow"][];
             room: components["schemas"]["DiskRoom"] | null;
+            /**
+             * Surprises
+             * @default []
+             */
+            surprises: string[];
+            /** Packed Before */
+            packed_before?: string | null;
         };
         /**
          * LastLookRow
@@ -7059,6 +7067,13 @@ export interface components {
             taken: boolean;
             /** Expected Bytes */
             expected_bytes: number;
+            /**
+             * Surprises
+             * @default []
+             */
+            surprises: string[];
+            /** Packed Before */
+            packed_before?: string | null;
         };
         /**
          * Together

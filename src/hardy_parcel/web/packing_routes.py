@@ -18,6 +18,7 @@ from ..core.errors import FolderUnusable, NameTaken, PlanChanged, PlanHeld
 from ..core.parcel.last_look import LastLookRow, last_look
 from ..core.parcel.parcel import difference
 from ..core.parcel.summary import Figures, figures_of
+from ..core.parcel.surprises import surprises
 from ..core.plan.naming import captions_beside, file_stem, portable_stem
 from ..core.plan.plan import Plan
 from ..core.values import size_text
@@ -50,10 +51,13 @@ class DiskRoom(BaseModel):
 
 
 class LastLook(BaseModel):
-    """Before a parcel is packed: the master beside it, and the disk it goes to; None where its folder cannot be used."""
+    """Before a parcel is packed: the master beside it, and the disk it goes to; None where its folder cannot be used. `surprises` are what
+    may not be expected, `packed_before` the receipt of exactly this plan."""
 
     rows: tuple[LastLookRow, ...]
     room: DiskRoom | None
+    surprises: tuple[str, ...] = ()
+    packed_before: str | None = None
 
 
 class ToPack(BaseModel):
@@ -64,6 +68,8 @@ class ToPack(BaseModel):
     name: str
     taken: bool
     expected_bytes: int
+    surprises: tuple[str, ...] = ()
+    packed_before: str | None = None
 
 
 class PackingTogether(BaseModel):
@@ -137,7 +143,14 @@ def look_once_more(parcel_id: ParcelId, ctx: Ctx, folder: Annotated[str, Query(m
     into = folder or named_file(ctx, now, kept, set()).folder
     return LastLook(
         rows=last_look(now.facts, now.plan, expected_bytes=size.expected_bytes), room=_room(ctx, into, size.worst_bytes),
+        surprises=surprises(now.facts, now.plan, now.master.stamps), packed_before=_packed_before(ctx, now),
     )
+
+
+def _packed_before(ctx: Context, now: PlannedParcel) -> str | None:
+    """The receipt of a file that was packed by exactly this plan."""
+    last = results.packed_last(ctx.database, now.master.id).get(now.served_by.id if now.served_by else now.parcel.id)
+    return last.job_id if last and last.plan_key == now.plan.key() else None
 
 
 @router.get("/masters/{master_id}/packing")
@@ -153,7 +166,10 @@ def packing_together(
         named = named_file(ctx, now, kept, targets)
         targets.add((named.folder, named.name))
         size = _figures(ctx, now, kept).size.expected_bytes
-        found.append(ToPack(parcel_id=now.parcel.id, folder=named.folder, name=named.name, taken=named.taken, expected_bytes=size))
+        found.append(ToPack(
+            parcel_id=now.parcel.id, folder=named.folder, name=named.name, taken=named.taken, expected_bytes=size,
+            surprises=surprises(now.facts, now.plan, now.master.stamps), packed_before=_packed_before(ctx, now),
+        ))
     return PackingTogether(parcels=found, rooms=list(_rooms(ctx, found)))
 
 

@@ -2,7 +2,7 @@
 import { refDebounced } from '@vueuse/core'
 import { ElButton, ElDialog, ElInput } from 'element-plus'
 import { computed, ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { RouterLink, useRouter } from 'vue-router'
 
 import { api, Trouble, type ParcelView } from '../../data/api'
 import { useAnswer } from '../../data/useAnswer'
@@ -54,6 +54,10 @@ async function pack(): Promise<void> {
         {{ view.summary.packed_phrase }}, about {{ bytes(view.summary.figures.size.expected_bytes) }}, some
         {{ seconds(view.summary.figures.encode.seconds) }} of encoding.
       </p>
+      <ul v-if="look?.surprises.length || look?.packed_before" class="care">
+        <li v-for="one in look.surprises" :key="one">{{ one }}</li>
+        <li v-if="look.packed_before">It was packed so before: <RouterLink :to="{ name: 'receipts', hash: `#${look.packed_before}` }">open its receipt</RouterLink>, or pack another one.</li>
+      </ul>
       <LastLook v-if="look" :look="look" />
       <ul v-if="care.length" class="care">
         <li v-for="stamp in care" :key="stamp.code">

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ElButton, ElDialog } from 'element-plus'
 import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
 
 import { api, type LaneView } from '../../data/api'
 import { useAnswer } from '../../data/useAnswer'
@@ -36,6 +37,10 @@ const numbered = computed(() => rows.value.some((row) => row.taken))
         <li v-for="row in rows" :key="row.parcel_id">
           <span class="mono name">{{ row.name }}</span><span class="quiet size">{{ bytes(row.expected_bytes) }}</span>
           <span class="quiet tiny whom">{{ row.whom }}</span>
+          <span v-if="row.surprises.length || row.packed_before" class="care">
+            {{ row.surprises.join(' ') }}
+            <template v-if="row.packed_before">It was packed so before: <RouterLink :to="{ name: 'receipts', hash: `#${row.packed_before}` }">open its receipt</RouterLink>, or pack another one.</template>
+          </span>
           <span v-for="stamp in row.stamps" :key="stamp.code" class="care"><b>{{ stamp.matter }}</b>: {{ stamp.sentence }}</span>
         </li>
       </ol>
