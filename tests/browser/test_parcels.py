@@ -8,6 +8,8 @@ from fractions import Fraction
 import pytest
 from playwright.sync_api import Page, expect
 
+from hardy_parcel.planned import sharing
+
 from .. import films
 from ..service import Served
 from .conftest import choose_of_lane, pick, serious_faults
@@ -115,7 +117,10 @@ def test_a_parcel_takes_another_excerpt_than_its_lane_beside_it(page: Page, serv
     assert (other["parcel"]["excerpt"], other["difference"]) == ({"in_s": "1", "out_s": "2"}, "0:01 to 0:02")
 
 
-def test_lanes_share_files_and_each_is_packed_once(page: Page, served: Served, spray: dict) -> None:
+def test_lanes_share_files_and_each_is_packed_once(
+    page: Page, served: Served, spray: dict, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(sharing, "figure", lambda at: at)  # what is supposed counts as tested, which would take a minute
     quick = {"effort": "quick", "short_side_px": 90, "method": "encoded"}
     served.show_only(spray, ["orrery-wide", "fernpost-reel", "sprigg-upright"], {"orrery-wide": quick, "fernpost-reel": quick})
     page.goto(f"/masters/{spray['id']}")
@@ -141,11 +146,11 @@ def test_a_larger_frame_that_is_treated_better_stands_beside_its_lane_until_a_la
     larger = next(view for view in beside if view["lane"]["beside"] == "larger")
     assert larger["lane"]["parcel"]["id"] == own["lane"]["parcel"]["id"]
     assert (larger["lane"]["framing"]["width"], larger["lane"]["framing"]["height"]) == (640, 480)
-    assert {one["line"]: one["pays"] for one in larger["brings"]} == {"good": None, "slow": None}, "what is only supposed advises nothing"
+    assert larger["brings"] == [], "what was not tested advises nothing"
     page.goto(f"/masters/{jetty['id']}")
     lanes = page.get_by_role("table", name="Lanes")
     row = lanes.get_by_role("row").filter(has_text="go up to 640×480")
-    expect(row).to_contain_text("not known before it was tried")
+    expect(row).to_contain_text("not tested yet")
     assert serious_faults(page) == []
     page.get_by_role("button", name="Show…").click()
     under = page.get_by_role("checkbox", name=re.compile("^what else could be sent"))
@@ -171,4 +176,4 @@ def test_the_report_that_is_served_has_its_looks(page: Page, served: Served, spr
     page.goto(f"/api/masters/{spray['id']}/report.html")
     expect(page.get_by_role("heading", level=1)).to_contain_text("Spray")
     assert page.evaluate("getComputedStyle(document.querySelector('table')).borderCollapse") == "collapse"
-    assert page.evaluate("document.querySelector('.bar rect').getBoundingClientRect().width") > 20
+    assert page.evaluate("document.querySelector('.edge').getBoundingClientRect().height") > 3

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from hardy_parcel.core.master.facts import Excerpt
-from hardy_parcel.core.values import Model, level_text, mbps_text, rate_text, seconds_text, size_text
+from hardy_parcel.core.values import Model, level_text, mbps_text, rate_text, read_bitrate, seconds_text, size_text
 
 TIMES = st.fractions(min_value=0, max_value=10_000, max_denominator=10**12)
 
@@ -75,3 +75,17 @@ def test_figures_are_worded_with_their_units() -> None:
     assert seconds_text(59.999) == "1:00.00"
     assert level_text(-13.0) == "−13"
     assert level_text(-1.5) == "−1.5"
+
+
+@pytest.mark.parametrize(("typed", "bps"), [
+    ("2.3", 2_300_000), ("2,3", 2_300_000), ("2300k", 2_300_000), ("9 Mbit/s", 9_000_000), (" 9M ", 9_000_000), ("2300", 2_300_000),
+    ("1,5 Mbps", 1_500_000), ("800 kbit/s", 800_000), ("9100000", 9_100_000), ("400", 400_000_000), ("0.05", 50_000),
+])
+def test_a_bit_rate_is_read_as_people_type_it(typed: str, bps: int) -> None:
+    assert read_bitrate(typed) == bps
+
+
+@pytest.mark.parametrize("typed", ["", "fast", "2.3.4", "-2", "2 to 3", "1e6"])
+def test_what_is_no_bit_rate_is_refused(typed: str) -> None:
+    with pytest.raises(ValueError, match="type it as"):
+        read_bitrate(typed)

@@ -76,6 +76,22 @@ def test_a_report_is_a_page_a_table_and_json(served: Served, gale_master: dict) 
     assert served.http.get("/masters/nobody/report.html").status_code == 404
 
 
+def test_a_removed_lane_can_be_brought_back(served: Served, gale_master: dict) -> None:
+    served.show_only(gale_master, ["orrery-wide", "sprigg-upright"], {"sprigg-upright": {"effort": "quick"}})
+    path = f"/masters/{gale_master['id']}"
+    sibling = served.http.post(f"{served.parcel_path(gale_master)}/siblings", json={"part": {"codec": "hevc"}}).json()["summary"]["parcel"]
+    for gone in (served.parcel_path(gale_master, "sprigg-upright"), f"/parcels/{sibling['id']}"):
+        before = served.http.get(f"{path}/parcels-state").raise_for_status().json()
+        was = [(one["lane"]["parcel"]["id"], one["lane"]["plan_key"]) for one in rows(served, gale_master)]
+        left = served.http.delete(gone).raise_for_status().json()
+        assert len(rows(served, gale_master)) == len(was) - 1
+        before["seen"] = {one["id"]: one["revision"] for one in left}
+        served.http.put(f"{path}/parcels-state", json=before).raise_for_status()
+        assert [(one["lane"]["parcel"]["id"], one["lane"]["plan_key"]) for one in rows(served, gale_master)] == was
+    assert served.http.get("/masters/nobody/parcels-state").status_code == 404
+    served.as_new(gale_master)
+
+
 @pytest.fixture
 def taken_for_tested(monkeypatch: pytest.MonkeyPatch) -> None:
     """What is supposed of a lane counts as tested, which would take a minute."""

@@ -121,6 +121,22 @@ def mbps_text(bits_per_second: float) -> str:
     return f"{mbps:.2f} Mbit/s" if mbps < 2 else f"{mbps:.1f} Mbit/s"
 
 
+_BITRATE = re.compile(r"(\d+(?:[.,]\d+)?)\s*([km]?)(?:bit/?s?|bps|b/s)?(?:/s|ps)?", re.IGNORECASE)
+MOST_TYPED_MBPS, LEAST_TYPED_BPS = 400.0, 50_000.0
+
+
+def read_bitrate(text: str) -> int:
+    """A typed bit rate in bit/s: “2.3” and “2,3” are Mbit/s, “2300k” and “2300” kbit/s, “9 Mbit/s” says it, from 50,000 on a bare number
+    is bit/s. Raises ValueError for what is none."""
+    found = _BITRATE.fullmatch(text.strip())
+    if found is None:
+        raise ValueError("is no bit rate; type it as 2.3, 2,3 Mbit/s or 2300k")
+    number, unit = float(found[1].replace(",", ".")), found[2].lower()
+    if not unit:
+        unit = "m" if number <= MOST_TYPED_MBPS else "k" if number < LEAST_TYPED_BPS else ""
+    return round(number * {"m": 1e6, "k": 1e3, "": 1.0}[unit])
+
+
 def size_text(size_bytes: float) -> str:
     """A file size in decimal units, such as '13.9 MB'."""
     for unit, scale in (("GB", 1e9), ("MB", 1e6), ("kB", 1e3)):

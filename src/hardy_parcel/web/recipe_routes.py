@@ -313,6 +313,13 @@ def _state(ctx: Context, master_id: str) -> ParcelsState:
     return ParcelsState(parcels=parcels.of_master(ctx.database, master_id, put_away=True))
 
 
+@router.get("/masters/{master_id}/parcels-state")
+def state(master_id: str, ctx: Ctx) -> ParcelsState:
+    """What the parcels of a master are now, so that a change can be put back."""
+    masters.get(ctx.database, master_id)
+    return with_revisions(ctx, master_id, _state(ctx, master_id))
+
+
 @router.put("/masters/{master_id}/parcels-state")
 def put_back(master_id: str, request: ParcelsState, ctx: Ctx) -> ParcelsState:
     """Put back what the parcels of a master were; those of destinations that are gone are passed over."""

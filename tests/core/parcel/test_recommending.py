@@ -161,6 +161,13 @@ def test_a_lane_that_is_so_already_is_taken_and_another_says_what_its_choice_cos
     assert poor.against.endswith("points better")
 
 
+def test_bits_that_a_film_cannot_use_are_no_reason_to_change_a_rate() -> None:
+    shy = EASY.model_copy(update={"achieved": tuple(min(bps, 2_000_000) for bps in EASY.rates)})
+    found = advice(shy, video_bitrate_bps=12_000_000)
+    assert (found.taken, found.option) == (True, "12.0 Mbit/s"), "the file is as large"
+    assert not advice(EASY, video_bitrate_bps=12_000_000).taken
+
+
 def test_what_needs_fixing_comes_from_the_checks_unless_it_is_meant_to_be_so() -> None:
     whole, inside = (Excerpt(in_s=Fraction(0), out_s=Fraction(seconds)) for seconds in (20, 17))
     blank = CheckStamp(

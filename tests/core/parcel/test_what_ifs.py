@@ -21,7 +21,7 @@ def test_other_codecs_and_the_next_sizes_lie_beside() -> None:
     found, plan = ways()
     assert plan.picture.codec.value == "h264"
     assert [one.words for one in found] == ["HEVC", "VP9", "AV1", "1440 lines", "720 lines"]
-    assert {tuple(one.part) for one in found} == {("codec",), ("short_side_px",)}
+    assert {tuple(one.part) for one in found} == {("codec", "video_bitrate_bps"), ("short_side_px",)}
     for one in found:
         there = make_plan(MASTER, ORRERY, one.choices)
         framing = there.picture.framing.value

@@ -599,7 +599,7 @@ def test_each_further_try_goes_further_below_the_peak_limit_until_the_last() -> 
 def test_a_changed_choice_releases_what_was_chosen_for_the_old_one() -> None:
     before = Choices(video_bitrate_bps=8_000_000, ceiling_bps=12_000_000, container="mov", effort="careful")
     other = planning.changed(facts(), ORRERY, before, {"codec": "vp9"})
-    assert (other.codec, other.container, other.video_bitrate_bps, other.ceiling_bps) == ("vp9", None, None, None)
+    assert (other.codec, other.container, other.ceiling_bps) == ("vp9", None, None)
     assert other.effort == "careful"
     own = planning.changed(facts(), ORRERY, before, {"video_bitrate_bps": None})
     assert own.ceiling_bps == round(1.5 * make_plan(facts(), ORRERY).picture.target_bps.value)
@@ -616,3 +616,22 @@ def test_a_plan_s_key_tells_any_difference() -> None:
     }
     assert len(keys) == 3
     assert make_plan(facts(), ORRERY).key() in keys
+
+
+def test_a_bit_rate_may_be_typed_and_says_what_is_wrong_with_it() -> None:
+    film = facts()
+    assert planning.changed(film, ORRERY, Choices(), {"video_bitrate_bps": "2,3 Mbit/s"}).video_bitrate_bps == 2_300_000
+    for typed, said in (("900", "bit rate must lie between 0.05 Mbit/s and 400.0 Mbit/s"), ("fast", "bit rate is no bit rate; type it as")):
+        with pytest.raises(BadChoice, match=said):
+            planning.changed(film, ORRERY, Choices(), {"video_bitrate_bps": typed if typed != "900" else "900 Mbit/s"})
+
+
+def test_with_another_codec_a_typed_rate_stays_the_same_multiple_of_the_guidance() -> None:
+    film, typed = facts(), Choices(method="encoded", video_bitrate_bps=4_550_000)
+    before, after = make_plan(film, ORRERY, typed), planning.changed(film, ORRERY, typed, {"codec": "hevc"})
+    plan = make_plan(film, ORRERY, after)
+    assert after.video_bitrate_bps != typed.video_bitrate_bps
+    assert plan.times_guidance == pytest.approx(before.times_guidance, rel=0.01)
+    assert planning.changed(film, ORRERY, Choices(method="encoded"), {"codec": "hevc"}).video_bitrate_bps is None, "none was typed"
+    given_back = planning.changed(film, ORRERY, typed, {"codec": "hevc", "video_bitrate_bps": None})
+    assert given_back.video_bitrate_bps is None

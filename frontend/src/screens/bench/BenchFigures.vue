@@ -4,8 +4,10 @@ import { computed } from 'vue'
 import type { Figures, ParcelSummary, Seen } from '../../data/api'
 import { bytes, percent, seconds } from '../../data/words'
 import EvidenceMark from '../../parts/EvidenceMark.vue'
+import RateField from '../../parts/RateField.vue'
 
-const props = defineProps<{ summary: ParcelSummary; seen: Seen; figures: Figures }>()
+const props = defineProps<{ summary: ParcelSummary; seen: Seen; figures: Figures; bitrate: number; unkept: boolean }>()
+const emit = defineEmits<{ rate: [text: string] }>()
 const cost = computed(() => {
   const { price, currency, allowance_share: share } = props.figures.carriage
   if (share != null) return { value: percent(share), label: "of this month's data" }
@@ -22,6 +24,10 @@ const cost = computed(() => {
         <EvidenceMark v-if="seen.at" :evidence="seen.at.evidence" :band="seen.at.band" :assumed="seen.at.assumed" />
       </p>
       <p class="quiet">{{ seen.at ? `arrives, ${seen.at.words}` : seen.likely ? `not tested yet, ${seen.likely[0]} to ${seen.likely[1]}` : 'not tested yet' }}</p>
+    </div>
+    <div v-if="summary.lowest_bps != null">
+      <p class="figure"><RateField :bps="bitrate" :name="summary.destination.sheet_name" :disabled="unkept" @set="emit('rate', $event)" /></p>
+      <p class="quiet">{{ summary.guidance_words }}</p>
     </div>
     <div>
       <p class="figure">{{ bytes(figures.size.expected_bytes) }}</p>

@@ -9,7 +9,7 @@ import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
-import { stem } from '../../data/words'
+import { mbps, stem } from '../../data/words'
 import NumbersExplained from '../../parts/NumbersExplained.vue'
 import PackingSlip from '../../parts/PackingSlip.vue'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
@@ -98,6 +98,17 @@ async function takeWay(way: Alternative): Promise<void> {
   if (way.choices) await bench.replace(way.choices)
   if (way.excerpt) await move(way.excerpt as Excerpt)
 }
+/** Another codec asks for another bit rate: what became of the one that was chosen. */
+const moved = ref('')
+watch(() => props.parcelId, () => (moved.value = ''))
+async function change(part: Partial<Choices>): Promise<void> {
+  const before = summary.value
+  moved.value = ''
+  await bench.change(part)
+  const [was, is] = [before?.plan.video, summary.value?.plan.video]
+  if (!('codec' in part) || !was || !is || was.codec.value === is.codec.value || was.target_bps.value === is.target_bps.value) return
+  moved.value = `The bit rate went from ${mbps(was.target_bps.value)} to ${mbps(is.target_bps.value)} with the codec: ${summary.value!.guidance_words}, as before.`
+}
 const rehearse = (rates: number[] = []) => attempt(async () => void (await api.rehearse(props.parcelId, rates)), 'The rehearsal could not be started.')
 
 onKeyStroke(['z', 'Z'], (event) => {
@@ -165,7 +176,7 @@ onKeyStroke(['z', 'Z'], (event) => {
           </SurvivalCurve>
         </div>
         <BesideWays :ways="others" :seen="seen" :bitrate="bitrate" :unkept="unkept" @take="bench.change" />
-        <BenchChoices :view="view" @change="bench.change" @excerpt="chooseExcerpt" />
+        <BenchChoices :view="view" @change="change" @excerpt="chooseExcerpt" />
         <BenchMore :view="view" @change="bench.change" />
         <CapWays :view="view" @take="takeWay" />
         <div class="row under" aria-live="polite">
@@ -193,7 +204,8 @@ onKeyStroke(['z', 'Z'], (event) => {
           </template>
         </div>
         <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
-        <BenchFigures :summary="summary" :seen="seen" :figures="figures" />
+        <p v-else-if="moved" role="status" class="quiet">{{ moved }}</p>
+        <BenchFigures :summary="summary" :seen="seen" :figures="figures" :bitrate="bitrate" :unkept="unkept" @rate="bench.change({ video_bitrate_bps: $event as unknown as number })" />
         <BenchReserve :parcel-id="summary.parcel.id" :stamp="summary.plan_key" />
         <SuffersMost
           v-if="view.over_time?.suffers.length"

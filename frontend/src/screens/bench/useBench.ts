@@ -161,7 +161,7 @@ export function useBench(parcelId: () => string) {
   /** Change some choices at once, or once no further change has come for a moment. */
   function change(part: Partial<Choices>, settles = false): Promise<void> {
     want({ part })
-    if (part.video_bitrate_bps) bitrate.value = part.video_bitrate_bps
+    if (typeof part.video_bitrate_bps === 'number') bitrate.value = part.video_bitrate_bps
     if (!settles || sending) return flush()
     timer = window.setTimeout(() => void flush(), SETTLE_MS)
     return Promise.resolve()

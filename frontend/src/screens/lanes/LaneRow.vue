@@ -10,6 +10,7 @@ import ConditionGauge from '../../parts/ConditionGauge.vue'
 import EvidenceMark from '../../parts/EvidenceMark.vue'
 import FramedPicture from '../../parts/FramedPicture.vue'
 import LikelyRange from '../../parts/LikelyRange.vue'
+import RateField from '../../parts/RateField.vue'
 import StampMark from '../../parts/StampMark.vue'
 import LaneMenu from './LaneMenu.vue'
 
@@ -18,7 +19,7 @@ import LaneMenu from './LaneMenu.vue'
  * its first, named by what differs. `base` is the lane that all others are compared with.
  */
 const props = defineProps<{ master: Master; view: LaneView; seen?: LaneSeen; chosen: boolean; base: boolean; grouped: boolean; last: boolean; pairs: boolean; known: string[] }>()
-const emit = defineEmits<{ choose: [on: boolean]; act: [name: string] }>()
+const emit = defineEmits<{ choose: [on: boolean]; act: [name: string]; rate: [text: string] }>()
 const events = useEvents()
 const lane = computed(() => props.view.lane)
 const copied = computed(() => lane.value.method !== 'encoded')
@@ -63,6 +64,7 @@ const brings = computed(() => (larger.value ? (props.view.brings?.find((one) => 
 /** What we would send there; of other ways of a lane, and before anything was tested, nothing is recommended. */
 const advice = computed(() => lane.value.recommended ?? undefined)
 const ownChoice = computed(() => lane.value.parcel.choices.video_bitrate_bps != null || lane.value.parcel.choices.method != null || lane.value.parcel.choices.codec != null)
+const typable = computed(() => !copied.value && !lane.value.beside && !!lane.value.target_bps && !props.view.served_by)
 const what = computed(() => (copied.value ? 'Original file' : lane.value.target_bps ? mbps(lane.value.target_bps) : ''))
 /** A sibling's stamps that its first has too are not said again. */
 const stamps = computed(() => lane.value.stamps.filter((stamp) => stamp.outcome !== 'cleared' && !(props.grouped && sibling.value && props.known.includes(stamp.code))))
@@ -109,7 +111,8 @@ const title = computed(() => (sibling.value && props.grouped ? lane.value.parcel
       <p class="line">
         <span v-if="advice?.taken" class="tag good">Recommended</span>
         <span v-else-if="advice && ownChoice" class="tag">Yours</span>
-        <b v-if="what" class="what">{{ what }}</b>
+        <RateField v-if="typable" :bps="lane.target_bps!" :name="title" @set="emit('rate', $event)" />
+        <b v-else-if="what" class="what">{{ what }}</b>
         <span class="mono cut">{{ copied && lane.target_bps ? mbps(lane.target_bps) : lane.packed_phrase }}<template v-if="!lane.target_bps && lane.sound_bps">, {{ Math.round(lane.sound_bps / 1000) }} kbit/s</template></span>
       </p>
       <p class="tiny quiet line" :title="advice && !advice.taken ? `${why} ${advice.because} ${advice.risk}` : why">

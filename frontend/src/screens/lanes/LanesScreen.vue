@@ -115,6 +115,16 @@ const changeOne = ({ lane }: LaneView, act: () => Promise<Parcel[]>, refusal: st
   await lanes.answer.again()
 }, refusal)
 
+/** A lane that is removed can be brought back. */
+const removeLane = ({ lane }: LaneView) => attempt(async () => {
+  const was = await api.parcelsState(props.masterId)
+  const left = await api.removeParcel(lane.parcel.id)
+  was.seen = Object.fromEntries(left.map(({ id, revision }) => [id, revision]))
+  before.value.push(was)
+  await lanes.answer.again()
+  done.value = `${lane.sheet_name} is removed.`
+}, 'This lane could not be removed.')
+
 /** Stamps of the parcel that a sibling was made from. */
 const stampsOfFirst = ({ lane }: LaneView) => own.value.find((one) => one.lane.parcel.id === lane.parcel.sibling_of)?.lane.stamps.map((stamp) => stamp.code) ?? []
 
@@ -150,11 +160,13 @@ function act(view: LaneView, name: string): void {
     compare: () => (against.value = against.value === id ? null : id),
     see: () => besideOf(view) && see([id, besideOf(view)!]),
     hide: () => lanes.hide(id),
-    remove: () => changeOne(view, () => api.removeParcel(id), 'This lane could not be removed.'),
+    remove: () => removeLane(view),
   }
   if (name.startsWith('aim ')) void attempt(async () => (await api.setAim(view.lane.destination_id, name.slice(4) as Aim), await lanes.answer.again()), 'This could not be kept.')
   else void ways[name]?.()
 }
+/** A typed bit rate is read by the service, which says what is wrong with it. */
+const setRate = ({ lane }: LaneView, text: string) => changeTogether({ video_bitrate_bps: text as unknown as number }, null, [lane.parcel.id], `${lane.sheet_name} is packed at ${text}${/[a-z]/i.test(text) ? '' : ' Mbit/s'}.`)
 const see = ([left, right]: string[]) => router.push({ name: 'pair', params: { masterId: props.masterId }, query: { left, right } })
 function more(name: string): void {
   if (name === 'framing') void router.push({ name: 'framing', params: { masterId: props.masterId } })
@@ -229,7 +241,7 @@ function more(name: string): void {
         <LaneRow
           v-for="view in shown" :key="`${view.lane.parcel.id} ${view.lane.beside}`" :master="master" :view="view" :seen="lanes.seen(view)"
           :chosen="chosen.includes(view.lane.parcel.id)" :base="against === view.lane.parcel.id && !view.lane.beside" :grouped="order === 'placed'" :last="own.length === 1" :pairs="!!besideOf(view)" :known="stampsOfFirst(view)"
-          @choose="lanes.choose(view.lane.parcel.id, $event)" @act="act(view, $event)"
+          @choose="lanes.choose(view.lane.parcel.id, $event)" @act="act(view, $event)" @rate="setRate(view, $event)"
         />
       </div>
       <NumbersExplained v-if="own.length" />

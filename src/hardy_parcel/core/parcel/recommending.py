@@ -45,8 +45,8 @@ WORTH_CHANGING = 0.9
 """Another codec or frame is taken where its file is at most this share of the lane's own."""
 HEARD_DB = 3.0
 """Sound that a plan turns by so much is a reason not to send the master as it is."""
-SAME_RATE = 1.1
-"""A lane whose rate is nearer than this to the recommended one is as recommended."""
+SAME_RATE, SAME_SIZE = 1.1, 1.03
+"""A lane whose rate is nearer than this to the recommended one is as recommended, or whose file is no larger though it may be."""
 
 
 class Aim(StrEnum):
@@ -300,7 +300,10 @@ def _encoded(lane: Plan, own: KnownWay, option: _Option, aim: Aim, original: Ori
     way, foreign = option.way, option.way is not own
     words = f"{way.words}, {mbps_text(option.bps)}" if foreign else mbps_text(option.bps)
     mine = lane.video.target_bps.value if lane.video and not lane.copied else None
-    taken = not foreign and mine is not None and mine / SAME_RATE <= option.bps <= mine * SAME_RATE
+    taken = not foreign and mine is not None and _as_recommended(own, mine, option)
+    if taken and mine is not None:  # what the lane has is as good and as small: there is no other number to look at
+        option = replace(option, bps=mine, size_bytes=_size(own, mine))
+        words = mbps_text(mine)
     risk = option.risk
     if original and original.needs_fixing and lane.copied:
         risk = f"The original is not advised: {original.needs_fixing[0]}. {risk}".strip()
@@ -310,6 +313,12 @@ def _encoded(lane: Plan, own: KnownWay, option: _Option, aim: Aim, original: Ori
         evidence=min(way.known.evidence, key=list(Evidence).index),
         against="" if taken else _costs(lane, own, option),
     )
+
+
+def _as_recommended(own: KnownWay, bps: int, option: _Option) -> bool:
+    """Whether a rate of the same way is near to the recommended one, or above it without a larger file."""
+    near = bps / SAME_RATE <= option.bps <= bps * SAME_RATE
+    return near or (bps > option.bps and _size(own, bps) <= option.size_bytes * SAME_SIZE)
 
 
 def _part(own: KnownWay, option: _Option, lane: Plan) -> dict[str, Any]:

@@ -29,7 +29,8 @@ def what_ifs(facts: MasterFacts, destination: Destination, choices: Choices, pla
         return ()
     own = plan.video.codec.value
     wanted: list[tuple[str, dict[str, Any]]] = [
-        (name_of(codec), {"codec": codec}) for codec in destination.placement.codecs if codec != own and codec in PROBED_QUALITIES
+        (name_of(codec), {"codec": codec, "video_bitrate_bps": None})
+        for codec in destination.placement.codecs if codec != own and codec in PROBED_QUALITIES
     ]
     wanted += [(f"{side} lines", {"short_side_px": side}) for side in sizes_beside(facts, destination, choices, plan)]
     found = []

@@ -5,16 +5,25 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from ..master.facts import Focus
 from ..sheets.sheet import Shape
 from ..trade.names import Codec, Container, SoundCodec
 from ..trade.rate_control import Effort, RateControl
-from ..values import Model, Ratio
+from ..values import Model, Ratio, mbps_text, read_bitrate
 from .framing import CENTRE, MOST_ZOOM, FramingMode, Wish
 
 MOST_CEILING_BPS = 800_000_000
+LEAST_BPS, MOST_BPS = 50_000, 400_000_000
+
+
+def _typed_rate(value: object) -> object:
+    """A bit rate as it was typed, or as a number in bit/s; one that is out of range is said in the unit it is told in."""
+    bps = read_bitrate(value) if isinstance(value, str) else value
+    if isinstance(bps, (int, float)) and not isinstance(bps, bool) and not LEAST_BPS <= bps <= MOST_BPS:
+        raise ValueError(f"must lie between {mbps_text(LEAST_BPS)} and {mbps_text(MOST_BPS)}")
+    return bps
 
 
 class Method(StrEnum):
@@ -57,7 +66,7 @@ class Choices(Model):
     short_side_px: Annotated[int, Field(ge=64, le=4_320)] | None = None
     frame_rate: Annotated[Ratio, Field(ge=1, le=240)] | None = None
     rate_control: RateControl | None = None
-    video_bitrate_bps: Annotated[int, Field(ge=50_000, le=400_000_000)] | None = None
+    video_bitrate_bps: Annotated[int, BeforeValidator(_typed_rate), Field(ge=LEAST_BPS, le=MOST_BPS)] | None = None
     times_enough: Annotated[float, Field(ge=1, le=10)] | None = None
     ceiling_bps: Annotated[int, Field(ge=50_000, le=MOST_CEILING_BPS)] | None = None
     buffer_s: Annotated[float, Field(ge=0.1, le=10)] | None = None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from contextlib import suppress
 from fractions import Fraction
 from typing import Any
 
@@ -21,7 +22,7 @@ from ..trade.names import Codec, Container, SoundCodec
 from ..values import rate_text
 from . import as_it_is, caps, plan_stamps
 from .cadence import Cadence, choose_rate
-from .choice_table import released
+from .choice_table import TABLE, released
 from .choices import BESIDE, Captions, Choices, Method
 from .colour_plan import colours
 from .framing import Framing, choose_framing
@@ -106,14 +107,15 @@ def at_same_multiple(
 def changed(
     facts: MasterFacts, destination: Destination, choices: Choices, part: dict[str, Any], excerpt: Excerpt | None = None
 ) -> Choices:
-    """The choices with some of them changed, what those release left to the plan, and a ceiling that follows its rate.
+    """The choices with some of them changed, what those release left to the plan, and a ceiling that follows its rate. With another codec a
+    typed rate stays the same multiple of the guidance.
 
     `part` is by the names of the choices. Raises BadChoice for what cannot be read or followed.
     """
     try:
         wanted = Choices.model_validate(choices.model_dump() | released(part) | part)
     except ValidationError as error:
-        faults = faults_sentence(error, most=4, name_of=lambda place: str(place[0]) if place else "")
+        faults = faults_sentence(error, most=4, name_of=_name_of)
         raise BadChoice(f"These choices cannot be used: {faults}.", "Correct them.", code="bad_setting") from error
     if "video_bitrate_bps" in part and "ceiling_bps" not in part and wanted.ceiling_bps is not None:
         before = make_plan(facts, destination, choices, excerpt).picture.target_bps.value
@@ -121,7 +123,20 @@ def changed(
         after = make_plan(facts, destination, bare, excerpt).picture.target_bps.value
         wanted = wanted.model_copy(update={"ceiling_bps": choices.at_rate(after, before).ceiling_bps})
     make_plan(facts, destination, wanted, excerpt)
+    if "codec" in part and "video_bitrate_bps" not in part and choices.video_bitrate_bps is not None:
+        was = make_plan(facts, destination, choices, excerpt)
+        with suppress(BadChoice):
+            typed = wanted.model_copy(update={"video_bitrate_bps": choices.video_bitrate_bps})
+            return at_same_multiple(facts, destination, typed, was, excerpt)
     return wanted
+
+
+def _name_of(place: tuple[object, ...]) -> str:
+    """A choice by the name that a creator knows it by."""
+    if not place:
+        return ""
+    choice = TABLE.get(str(place[0]))
+    return choice.setting.lower() if choice else str(place[0])
 
 
 def _encoded(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> Plan:
