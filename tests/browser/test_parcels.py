@@ -65,7 +65,7 @@ def test_lanes_are_sorted_shown_and_hidden(page: Page, served: Served, spray: di
     expect(named).to_have_text([re.compile("Orrery"), re.compile("Sprigg"), re.compile("Kitewall")])
     pick(page, "Order of the lanes", "destination")
     expect(named).to_have_text([re.compile("Kitewall"), re.compile("Orrery"), re.compile("Sprigg")])
-    choose_of_lane(page, rows.filter(has_text="Sprigg"), "Hide")
+    choose_of_lane(page, rows.filter(has_text="Sprigg"), "Hide here")
     expect(named).to_have_text([re.compile("Kitewall"), re.compile("Orrery")])
     page.get_by_role("button", name="Showing 2 of 3").click()
     page.get_by_role("checkbox", name="square 1:1").press("Space")

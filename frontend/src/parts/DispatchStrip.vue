@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ElButton } from 'element-plus'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 
@@ -26,7 +27,7 @@ const left = (job: Job) => (job.progress?.left_s == null ? '' : job.kind === 'pr
       <span v-if="job.kind === 'pack' && job.progress?.bytes && running.length === 1" class="mono">{{ bytes(job.progress.bytes) }}</span>
     </div>
     <span v-if="waiting" class="quiet">{{ waiting }} waiting</span>
-    <button v-if="testing" type="button" class="link" @click="stop">Stop tests</button>
+    <ElButton v-if="testing" link @click="stop">Stop tests</ElButton>
     <RouterLink :to="{ name: 'dispatch' }" class="more">Dispatch</RouterLink>
   </aside>
 </template>

@@ -9,7 +9,7 @@ defineProps<{ likely?: [number, number] | null; doing?: string; share?: number }
       <line v-if="likely" :x1="likely[0]" :x2="likely[1]" y1="8" y2="8" vector-effect="non-scaling-stroke" />
     </svg>
     <div v-if="share !== undefined" class="progress"><span :style="{ width: `${share * 100}%` }" /></div>
-    <p class="tiny quiet cut" :title="likely ? `Probably between ${likely[0]} and ${likely[1]} of 100, by the platform’s rules and the checks of your video` : undefined">not tested yet<template v-if="doing"> · {{ doing }}</template></p>
+    <p class="tiny quiet cut">not tested yet<template v-if="doing"> · {{ doing }}</template></p>
   </div>
 </template>
 

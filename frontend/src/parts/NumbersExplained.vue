@@ -19,7 +19,7 @@ const EVIDENCE: [string, string, string][] = [
 </script>
 
 <template>
-  <button v-if="brief" type="button" class="link tiny" @click="open = true">What the numbers mean</button>
+  <ElButton v-if="brief" link @click="open = true">What the numbers mean</ElButton>
   <div v-else class="explained tiny" role="note" aria-label="What the numbers mean">
     <b>What the numbers mean</b>
     <span>100 looks exactly like your master</span>
@@ -33,7 +33,7 @@ const EVIDENCE: [string, string, string][] = [
     </span>
     <span>± how sure it is</span>
     <span>○ not tested · ◐ sample clips · ● these settings · ◆ the real file</span>
-    <button type="button" class="link" @click="open = true">More</button>
+    <ElButton link size="small" @click="open = true">More</ElButton>
   </div>
   <ElDialog v-model="open" title="What the numbers mean" width="640" align-center append-to-body>
     <HatchPatterns />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElInput } from 'element-plus'
+import { ElButton, ElInput } from 'element-plus'
 import { nextTick, ref } from 'vue'
 
 import { mbps } from '../data/words'
@@ -28,27 +28,20 @@ function enter(): void {
   <ElInput v-if="typing" ref="field" v-model="text" size="small" class="field mono" :aria-label="`Bit rate of ${name}`" @keydown.enter.prevent="enter" @keydown.esc="typing = false" @blur="enter">
     <template #suffix>Mbit/s</template>
   </ElInput>
-  <button v-else type="button" class="rate" :disabled="disabled" title="Type another bit rate: 2.3, 2,3 Mbit/s or 2300k" :aria-label="`Bit rate of ${name}, ${mbps(bps)}: type another`" @click="begin">{{ mbps(bps) }}</button>
+  <ElButton v-else link class="rate" :disabled="disabled" :aria-label="`Bit rate of ${name}, ${mbps(bps)}: type another`" @click="begin">{{ mbps(bps) }}</ElButton>
 </template>
 
 <style scoped>
 .rate {
   flex: none;
+  height: auto;
   padding: 0;
-  border: 0;
-  background: none;
   color: inherit;
   font: inherit;
   font-weight: 700;
   text-decoration: underline dotted var(--second-ink);
   text-underline-offset: 3px;
-  white-space: nowrap;
   cursor: text;
-}
-
-.rate:disabled {
-  text-decoration: none;
-  cursor: default;
 }
 
 .field {

@@ -29,7 +29,7 @@ from ..core.arrival.prior import sheet_forecast
 from ..core.arrival.rehearsal import Evidence, PerfectUpload, Rehearsal, Station
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.errors import BadChoice, HardyParcelError, PlanHeld
-from ..core.parcel.recommending import Aim, KnownWay, Recommendation, original_of, recommend
+from ..core.parcel.recommending import Aim, EncodeOption, Recommendation, original_of, recommend
 from ..core.plan import as_it_is
 from ..core.plan.plan import Plan
 from ..core.plan.planning import changed, make_plan
@@ -72,8 +72,15 @@ def _rehearsed(
 
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as folder:
         task = RehearseTask(
-            path=asked.path, facts=asked.facts, plan=asked.plan, destination=asked.destination, choices=asked.choices, rates=tuple(rates),
-            whole=whole, all_renditions=all_renditions, folder=kept or Path(folder),
+            path=asked.path,
+            facts=asked.facts,
+            plan=asked.plan,
+            destination=asked.destination,
+            choices=asked.choices,
+            rates=tuple(rates),
+            whole=whole,
+            all_renditions=all_renditions,
+            folder=kept or Path(folder),
         )
         in_child(task, hear=hear)
     line.end()
@@ -92,7 +99,9 @@ def _probed(asked: Asked, rates: Sequence[int], heard: Measured) -> Forecast:
         heard.hear(message)
 
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as folder:
-        task = ProbeTask(path=asked.path, facts=asked.facts, plan=asked.plan, destination=asked.destination, folder=Path(folder))
+        task = ProbeTask(
+            path=asked.path, facts=asked.facts, plan=asked.plan, destination=asked.destination, folder=Path(folder)
+        )
         in_child(task.model_copy(update=heard.fitting(task.journey)), hear=hear)
     line.end()
     probes = heard.probes()
@@ -114,7 +123,9 @@ def _supposed(asked: Asked, rates: Sequence[int]) -> Forecast:
 
 def _say_assumed(asked: Asked) -> None:
     if kind := asked.destination.placement.handling.assumed:
-        click.echo(f"how {asked.destination.sheet_name} re-encodes is assumed, {kind}; a file that it served back would tell")
+        click.echo(
+            f"how {asked.destination.sheet_name} re-encodes is assumed, {kind}; a file that it served back would tell"
+        )
 
 
 def _can_be_rehearsed(plan: Plan) -> GuidanceUse:
@@ -122,7 +133,9 @@ def _can_be_rehearsed(plan: Plan) -> GuidanceUse:
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
     if plan.video is None or plan.guidance is None or plan.copied:
-        raise BadChoice("Nothing is encoded here that could be rehearsed.", "Choose a destination for films, and let it be encoded.")
+        raise BadChoice(
+            "Nothing is encoded here that could be rehearsed.", "Choose a destination for films, and let it be encoded."
+        )
     return plan.guidance
 
 
@@ -174,15 +187,22 @@ def rehearse(file: Path, video_kbps: int, whole: bool, as_json: bool, **options:
         return
     kind = "every frame" if whole else "windows"
     _say_assumed(asked)
-    click.echo(f"{asked.facts.name} → {asked.plan.destination_name}, {mbps_text(found.target_bps)}, rehearsed on {kind}")
+    click.echo(
+        f"{asked.facts.name} → {asked.plan.destination_name}, {mbps_text(found.target_bps)}, rehearsed on {kind}"
+    )
     _print_arrivals(found)
 
 
 @main.command(cls=SeveralRates)
 @file_argument
-@click.option("--video-kbps", type=click.IntRange(50, 400_000), multiple=True, help="Upload rates to tell of, one or more.")
 @click.option(
-    "--gear", type=click.Choice(GEARS), default=Evidence.PROBED.value, show_default=True,
+    "--video-kbps", type=click.IntRange(50, 400_000), multiple=True, help="Upload rates to tell of, one or more."
+)
+@click.option(
+    "--gear",
+    type=click.Choice(GEARS),
+    default=Evidence.PROBED.value,
+    show_default=True,
     help="How it is found out: supposed from sheet and checks, from test encodes of sample clips, or by rehearsing every rate.",
 )
 @click.option("--all", "every", is_flag=True, help="Every codec that the destination takes, one after another.")
@@ -206,7 +226,12 @@ def _recommended(told: Sequence[Told]) -> Recommendation | None:
     """What we would send, of the plan itself and its other codecs; the checks are only made where the original could be it."""
     asked, place = told[0].asked, told[0].asked.destination
     ways = [
-        KnownWay(parcel_id=place.id, words=name_of(one.asked.plan.picture.codec.value), plan=one.asked.plan, known=one.known)
+        EncodeOption(
+            parcel_id=place.id,
+            words=name_of(one.asked.plan.picture.codec.value),
+            plan=one.asked.plan,
+            forecast=one.known,
+        )
         for one in told
     ]
     original = None
@@ -227,7 +252,9 @@ def _in_every_codec(asked: Asked) -> list[Asked]:
     return found
 
 
-def foretold(asked: Asked, video_kbps: Sequence[float], gear: str, heard: Measured, *, kept: Path | None = None) -> Told:
+def foretold(
+    asked: Asked, video_kbps: Sequence[float], gear: str, heard: Measured, *, kept: Path | None = None
+) -> Told:
     """What is told of a plan in one gear at these rates, none for the usual handful; of `heard` what was probed and fits is used again,
     and what is rehearsed leaves its files in `kept`."""
     rates = sorted({round(kbps * 1000) for kbps in video_kbps} or usual_rates(asked.plan))
@@ -272,15 +299,21 @@ class Told:
             "points": [_point_json(asked, self.known, rate, self.rehearsals) for rate in self.rates],
             "curves": [
                 {
-                    "screen": screen, "line": viewer,
-                    **curve.model_dump(mode="json", exclude={"line", "cannot_be_told", "noticeable_step"}), "drawn": curve.line,
-                    "cannot_be_told_kbps": _mark_json(curve.cannot_be_told), "noticeable_step_kbps": _mark_json(curve.noticeable_step),
+                    "screen": screen,
+                    "line": viewer,
+                    **curve.model_dump(mode="json", exclude={"line", "cannot_be_told", "noticeable_step"}),
+                    "drawn": curve.line,
+                    "cannot_be_told_kbps": _mark_json(curve.cannot_be_told),
+                    "noticeable_step_kbps": _mark_json(curve.noticeable_step),
                 }
                 for (screen, viewer), curve in self.curves.items()
             ],
-            "recommended": self.recommended and {
-                "option": self.recommended.option, "video_kbps": self.recommended.video_bps and self.recommended.video_bps / 1000,
-                "because": self.recommended.because, "risk": self.recommended.risk,
+            "recommended": self.recommended
+            and {
+                "option": self.recommended.option,
+                "video_kbps": self.recommended.video_bps and self.recommended.video_bps / 1000,
+                "because": self.recommended.because,
+                "risk": self.recommended.risk,
             },
         }
 
@@ -292,7 +325,11 @@ class Told:
         click.echo(f"guidance {_can_be_rehearsed(asked.plan).sentence}")
         _say_assumed(asked)
         for rate in self.rates:
-            used = "" if self.gear == Evidence.SHEET else f", {mbps_text(known.achieved[known.rates.index(rate)])} of it used"
+            used = (
+                ""
+                if self.gear == Evidence.SHEET
+                else f", {mbps_text(known.achieved[known.rates.index(rate)])} of it used"
+            )
             click.echo(f"{mbps_text(rate)}{used}")
             for screen in Screen:
                 for viewer in ViewerLine:
@@ -303,13 +340,19 @@ class Told:
                             f"{told.rendition or 'as it was sent'}, {told.evidence}"
                         )
                     elif likely := likely_range(at):
-                        click.echo(f"  {screen:7} {viewer:4} line  not tested yet, probably {likely[0]:.0f} to {likely[1]:.0f}")
+                        click.echo(
+                            f"  {screen:7} {viewer:4} line  not tested yet, probably {likely[0]:.0f} to {likely[1]:.0f}"
+                        )
         for (screen, viewer), curve in self.curves.items():
             if viewer is ViewerLine.GOOD and curve.noticeable_step and curve.cannot_be_told:
-                click.echo(f"within a noticeable step of a perfect upload on a {screen}: {_mark_words(curve.noticeable_step)}")
+                click.echo(
+                    f"within a noticeable step of a perfect upload on a {screen}: {_mark_words(curve.noticeable_step)}"
+                )
                 click.echo(f"can’t be told from a perfect upload on a {screen}: {_mark_words(curve.cannot_be_told)}")
         if self.recommended:
-            click.echo(f"recommended: {self.recommended.option}. {self.recommended.because} {self.recommended.risk}".rstrip())
+            click.echo(
+                f"recommended: {self.recommended.option}. {self.recommended.because} {self.recommended.risk}".rstrip()
+            )
 
 
 def _mark_words(mark: RateMark) -> str:
@@ -323,7 +366,9 @@ def _mark_json(mark: RateMark | None) -> list[float | None] | None:
 
 
 def _at(asked: Asked, known: Forecast, rate: int, screen: Screen, line: ViewerLine) -> ConditionAt | None:
-    return under_assumption(condition_at(rate, known, screen=screen, line=line), asked.destination.placement.handling.assumed)
+    return under_assumption(
+        condition_at(rate, known, screen=screen, line=line), asked.destination.placement.handling.assumed
+    )
 
 
 def _point_json(asked: Asked, known: Forecast, rate: int, rehearsals: list[Rehearsal]) -> dict[str, Any]:
@@ -334,18 +379,37 @@ def _point_json(asked: Asked, known: Forecast, rate: int, rehearsals: list[Rehea
         return {**told, "arrivals": [{**arrival, "band": known.bands[place]} for arrival in told["arrivals"]]}
     arrivals = [
         {
-            "station": "arrived", "screen": view.screen, "line": view.line, "rendition": view.rendition,
-            "condition": view.arrived[place] if figure(at) else None, "likely": likely_range(at),
-            "xpsnr_db": view.arrived_db[place] if figure(at) else None, "evidence": known.evidence[place], "band": at.band,
+            "station": "arrived",
+            "screen": view.screen,
+            "line": view.line,
+            "rendition": view.rendition,
+            "condition": view.arrived[place] if figure(at) else None,
+            "likely": likely_range(at),
+            "xpsnr_db": view.arrived_db[place] if figure(at) else None,
+            "evidence": known.evidence[place],
+            "band": at.band,
         }
-        for view in known.views if (at := _at(asked, known, rate, view.screen, view.line))
+        for view in known.views
+        if (at := _at(asked, known, rate, view.screen, view.line))
     ]
     packed = [
-        {"station": "packed", "screen": view.screen, "line": None, "condition": view.packed[place], "xpsnr_db": view.packed_db[place]}
-        for view in known.views if view.line is ViewerLine.GOOD
+        {
+            "station": "packed",
+            "screen": view.screen,
+            "line": None,
+            "condition": view.packed[place],
+            "xpsnr_db": view.packed_db[place],
+        }
+        for view in known.views
+        if view.line is ViewerLine.GOOD
     ]
     return {
-        "destination": asked.destination.id, "master": asked.facts.name, "video_kbps": rate / 1000,
-        "achieved_kbps": round(known.achieved[place] / 1000, 1), "whole": False,
-        "handling_assumed": asked.destination.placement.handling.assumed, "packed": packed, "arrivals": arrivals,
+        "destination": asked.destination.id,
+        "master": asked.facts.name,
+        "video_kbps": rate / 1000,
+        "achieved_kbps": round(known.achieved[place] / 1000, 1),
+        "whole": False,
+        "handling_assumed": asked.destination.placement.handling.assumed,
+        "packed": packed,
+        "arrivals": arrivals,
     }

@@ -27,21 +27,21 @@ class Beside:
 
 def besides(database: Database, now: PlannedParcel) -> list[Beside]:
     """The other ways that were probed as the parcel itself was; what is only supposed is too unsure to tell codecs apart."""
-    found: list[Beside] = []
+    result: list[Beside] = []
     if not known_of(database, now.plan, now.journey).probed:
-        return found
-    for one, other in _planned(database, now):
-        known = known_of(database, other.plan, other.journey)
-        if known.probed:
-            found.append(Beside(what_if=one, now=other, known=known))
-    return found
+        return result
+    for item, other in _planned(database, now):
+        stored_ones = known_of(database, other.plan, other.journey)
+        if stored_ones.probed:
+            result.append(Beside(what_if=item, now=other, known=stored_ones))
+    return result
 
 
 def queue_besides(database: Database, places: Places, now: PlannedParcel) -> None:
     """Queue what the other ways lack, after the first figures of all lanes; those of parcels that are not open any more go last."""
     jobs.put_later(database, JobKind.PROBE, rank=ALTERNATIVE, later=LAST, parcel_id=now.parcel.id)
-    for one, other in _planned(database, now):
-        queue_probes(database, places, other, rank=ALTERNATIVE, way=one.words)
+    for item, other in _planned(database, now):
+        queue_probes(database, places, other, rank=ALTERNATIVE, way=item.words)
 
 
 def ways_keys(database: Database, now: PlannedParcel) -> set[str]:
@@ -53,13 +53,18 @@ def _planned(database: Database, now: PlannedParcel) -> list[tuple[WhatIf, Plann
     """Kept lately, since every look at a lane asks for them; a rate that follows from what was measured is planned anew."""
     if now.choices.times_enough is not None:
         return _plan(database, now)
-    key = now.plan.key(), now.choices.model_dump_json(), now.place.model_dump_json(), now.facts.mending.model_dump_json()
-    kept = _lately.of((now.parcel.id, *key), (now.facts,), lambda: _plan(database, now))
-    return [(one, replace(other, master=now.master, parcel=_parcel(now, one))) for one, other in kept]
+    key = (
+        now.plan.key(),
+        now.choices.model_dump_json(),
+        now.place.model_dump_json(),
+        now.facts.mending.model_dump_json(),
+    )
+    stored = _lately.of((now.parcel.id, *key), (now.facts,), lambda: _plan(database, now))
+    return [(item, replace(other, master=now.master, parcel=_parcel(now, item))) for item, other in stored]
 
 
-def _parcel(now: PlannedParcel, one: WhatIf) -> Parcel:
-    return now.parcel.model_copy(update={"choices": one.choices, "served_by": None})
+def _parcel(now: PlannedParcel, item: WhatIf) -> Parcel:
+    return now.parcel.model_copy(update={"choices": item.choices, "served_by": None})
 
 
 _lately: LatelyMade[list[tuple[WhatIf, PlannedParcel]]] = LatelyMade(256)
@@ -67,5 +72,5 @@ _lately: LatelyMade[list[tuple[WhatIf, PlannedParcel]]] = LatelyMade(256)
 
 def _plan(database: Database, now: PlannedParcel) -> list[tuple[WhatIf, PlannedParcel]]:
     every = what_ifs(now.facts, now.place, now.choices, now.plan, now.excerpt)
-    planned = [(one, now.choosing(database, one.choices)) for one in every]
-    return [(one, other) for one, other in planned if not other.plan.held and not other.plan.copied]
+    plan_now = [(item, now.choosing(database, item.choices)) for item in every]
+    return [(item, other) for item, other in plan_now if not other.plan.held and not other.plan.copied]

@@ -49,18 +49,39 @@ def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
     rehearsals, perfect = _measured(database, plan, journey)
     brought = _brought(database, plan, journey)
     probes = results.probes(database, journey)
-    rates = tuple(curve_rates(plan, [*(one.target_bps for one in rehearsals), *(one.target_bps for one in brought)]))
+    rates = tuple(
+        curve_rates(plan, [*(item.target_bps for item in rehearsals), *(item.target_bps for item in brought)])
+    )
     supposed, difficulty = False, tuple[Difficulty, ...]()
-    if probes is None and len(rehearsals) < ENOUGH_BY_THEMSELVES and plan.guidance and journey.plan.picture.codec.value in PROBED_QUALITIES:
+    if (
+        probes is None
+        and len(rehearsals) < ENOUGH_BY_THEMSELVES
+        and plan.guidance
+        and journey.plan.picture.codec.value in PROBED_QUALITIES
+    ):
         supposed, difficulty = True, _difficulty(database, plan)
     key = (
-        journey.curve_key, plan.copied, rates, brought, supposed and (journey.reel_key, len(difficulty)),
+        journey.curve_key,
+        plan.copied,
+        rates,
+        brought,
+        supposed and (journey.reel_key, len(difficulty)),
         probes and (probes.scaled.key, probes.upload.key, probes.effort.key, probes.handling and probes.handling.key),
     )
 
     def compute() -> Known:
-        computed = probed_forecast(journey, probes, rates) if probes else sheet_forecast(journey, difficulty, rates) if supposed else None
-        return Known(forecast=moved_to(outlook(rehearsals, perfect, computed), brought), rehearsals=rehearsals, probed=probes is not None)
+        computed = (
+            probed_forecast(journey, probes, rates)
+            if probes
+            else sheet_forecast(journey, difficulty, rates)
+            if supposed
+            else None
+        )
+        return Known(
+            forecast=moved_to(outlook(rehearsals, perfect, computed), brought),
+            rehearsals=rehearsals,
+            probed=probes is not None,
+        )
 
     return _computed.of(key, (*rehearsals, perfect), compute)
 
@@ -73,32 +94,36 @@ def _measured(database: Database, plan: Plan, journey: Journey) -> tuple[list[Re
     perfect = results.perfect(database, journey)
     back = sendings.returned(database, evidence_key(plan, journey.destination))
     if plan.copied:
-        own = _perfect_back.of(journey.perfect_key, (back,), partial(returned_perfect, journey, back.files)) if back else None
-        return [], own or perfect
-    place = evidence_place(plan, journey.destination)
-    sent = {place.target_bps: back} if place and back else {}
-    if place:
-        sent |= sendings.returned_on_curve(database, place)
+        local = (
+            _perfect_back.of(journey.perfect_key, (back,), partial(returned_perfect, journey, back.files))
+            if back
+            else None
+        )
+        return [], local or perfect
+    placement = evidence_place(plan, journey.destination)
+    sent = {placement.target_bps: back} if placement and back else {}
+    if placement:
+        sent |= sendings.returned_on_curve(database, placement)
     points = {}
-    for rate, one in sent.items():
-        if one.packed:
-            make = partial(_point, plan, journey, one, one.packed, rate)
-            points[rate] = _back.of((journey.curve_key, rate), (one, one.packed), make)
+    for rate, item in sent.items():
+        if item.packed:
+            make = partial(_point, plan, journey, item, item.packed, rate)
+            points[rate] = _back.of((journey.curve_key, rate), (item, item.packed), make)
     came = [point for point in points.values() if point]
     rates = {point.target_bps for point in came}
-    return [*came, *(one for one in results.rehearsals(database, journey) if one.target_bps not in rates)], perfect
+    return [*came, *(item for item in results.rehearsals(database, journey) if item.target_bps not in rates)], perfect
 
 
 def _brought(database: Database, plan: Plan, journey: Journey) -> tuple[Anchor, ...]:
     """What files show that were brought back of this curve, the latest of each rate: of the best that is served, on the screens that get
     it."""
-    place = evidence_place(plan, journey.destination)
-    found = {}
-    for rate, record in returned_files.on_curve(database, place) if place else []:
+    placement = evidence_place(plan, journey.destination)
+    result = {}
+    for rate, record in returned_files.on_curve(database, placement) if placement else []:
         if record.found and record.own and record.found.observation.best:
             seen = {screen: value for screen, value in record.found.conditions.items() if screen in LARGEST}
-            found[rate] = Anchor(target_bps=rate, conditions=tuple(sorted(seen.items())))
-    return tuple(found[rate] for rate in sorted(found))
+            result[rate] = Anchor(target_bps=rate, conditions=tuple(sorted(seen.items())))
+    return tuple(result[rate] for rate in sorted(result))
 
 
 _back: LatelyMade[Rehearsal | None] = LatelyMade(256)
@@ -126,7 +151,7 @@ def _difficulty(database: Database, plan: Plan) -> tuple[Difficulty, ...]:
         return ()
 
     def within() -> tuple[Difficulty, ...]:
-        return tuple(one for one in looked_through.difficulty if excerpt.in_s <= one.at_s < excerpt.out_s)
+        return tuple(item for item in looked_through.difficulty if excerpt.in_s <= item.at_s < excerpt.out_s)
 
     return _seconds.of((excerpt.in_s, excerpt.out_s), (looked_through,), within)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..core.parcel.fewest import same_picture
-from ..core.parcel.recommending import KnownWay, Recommendation, original_of, recommend
+from ..core.parcel.recommending import EncodeOption, Recommendation, original_of, recommend
 from ..core.plan.choices import Method
 from ..core.trade.codecs import name_of
 from ..store import parcels, settings
@@ -15,41 +15,61 @@ from .known import known_of
 from .now import PlannedParcel, planned_on
 
 
-def recommended(database: Database, now: PlannedParcel, every: Sequence[PlannedParcel]) -> Recommendation | None:
+def recommended(database: Database, current: PlannedParcel, every: Sequence[PlannedParcel]) -> Recommendation | None:
     """What we would send there; None for other ways of a lane, for shared files, for sound alone, and before anything was tested."""
-    if now.parcel.sibling_of or now.served_by or now.encoded.video is None or now.encoded.held:
+    if current.parcel.sibling_of or current.served_by or current.encoded.video is None or current.encoded.held:
         return None
-    encoded = now if not now.plan.copied else now.choosing(database, now.choices.model_copy(update={"method": Method.ENCODE}))
+    encoded = (
+        current
+        if not current.plan.copied
+        else current.choosing(database, current.choices.model_copy(update={"method": Method.ENCODE}))
+    )
     siblings = [
-        other for other in every
-        if other.parcel.sibling_of == now.parcel.id and other.place.id == now.place.id and other.excerpt == now.excerpt
-        and other.plan.video and not other.plan.copied and same_picture(encoded.plan, other.plan)
+        other
+        for other in every
+        if other.parcel.sibling_of == current.parcel.id
+        and other.place.id == current.place.id
+        and other.excerpt == current.excerpt
+        and other.plan.video
+        and not other.plan.copied
+        and same_picture(encoded.plan, other.plan)
     ]
     others = [
-        *(_way(database, other, other.parcel.name or _words(other)) for other in siblings),
+        *(_option(database, other, other.parcel.name or _words(other)) for other in siblings),
         *(
-            KnownWay(parcel_id=now.parcel.id, words=one.what_if.words, plan=one.now.plan, known=one.known.forecast)
-            for one in besides(database, encoded) if same_picture(encoded.plan, one.now.plan)
+            EncodeOption(
+                parcel_id=current.parcel.id,
+                words=alternative.what_if.words,
+                plan=alternative.now.plan,
+                forecast=alternative.known.forecast,
+            )
+            for alternative in besides(database, encoded)
+            if same_picture(encoded.plan, alternative.now.plan)
         ),
     ]
     return recommend(
-        now.plan, _way(database, encoded, ""), others, now.place,
-        original=original_of(now.facts, now.place, encoded.plan, now.master.stamps, now.excerpt),
-        aim=settings.aims(database).get(now.place.id, settings.USUAL_AIM),
+        current.plan,
+        _option(database, encoded, ""),
+        others,
+        current.place,
+        original=original_of(current.facts, current.place, encoded.plan, current.master.stamps, current.excerpt),
+        aim=settings.aims(database).get(current.place.id, settings.USUAL_AIM),
     )
 
 
-def siblings_of(database: Database, now: PlannedParcel) -> list[PlannedParcel]:
+def siblings_of(database: Database, current: PlannedParcel) -> list[PlannedParcel]:
     """The lanes that were made from a parcel, planned."""
-    found = [parcel for parcel in parcels.of_master(database, now.master.id) if parcel.sibling_of == now.parcel.id]
-    return [planned_on(database, parcel, now.master, now.facts) for parcel in found]
+    siblings = [
+        parcel for parcel in parcels.of_master(database, current.master.id) if parcel.sibling_of == current.parcel.id
+    ]
+    return [planned_on(database, parcel, current.master, current.facts) for parcel in siblings]
 
 
-def _way(database: Database, now: PlannedParcel, words: str) -> KnownWay:
-    known = known_of(database, now.plan, now.journey)
-    return KnownWay(parcel_id=now.parcel.id, words=words, plan=now.plan, known=known.forecast)
+def _option(database: Database, current: PlannedParcel, words: str) -> EncodeOption:
+    forecast = known_of(database, current.plan, current.journey).forecast
+    return EncodeOption(parcel_id=current.parcel.id, words=words, plan=current.plan, forecast=forecast)
 
 
-def _words(now: PlannedParcel) -> str:
-    framing = now.plan.picture.framing.value
-    return f"{name_of(now.plan.picture.codec.value)} {framing.width}×{framing.height}"
+def _words(current: PlannedParcel) -> str:
+    framing = current.plan.picture.framing.value
+    return f"{name_of(current.plan.picture.codec.value)} {framing.width}×{framing.height}"

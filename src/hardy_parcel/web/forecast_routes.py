@@ -73,8 +73,10 @@ def other_ways(parcel_id: ParcelId, ctx: Ctx) -> tuple[BesideView, ...]:
     if span is None:
         return ()
     own = condition_at(
-        now.plan.picture.target_bps.value, known_of(ctx.database, now.plan, now.journey).forecast,
-        screen=Screen.LAPTOP, line=ViewerLine.GOOD,
+        now.plan.picture.target_bps.value,
+        known_of(ctx.database, now.plan, now.journey).forecast,
+        screen=Screen.LAPTOP,
+        line=ViewerLine.GOOD,
     )
     return tuple(_beside(one, span, own) for one in besides(ctx.database, now))
 
@@ -88,7 +90,11 @@ def _beside(one: Beside, span: tuple[int, int], own: ConditionAt | None) -> Besi
         lines.append(BesideLine(screen=view.screen, line=view.line, drawn=within))
     evidence, band = forecast.between, max(forecast.bands)
     return BesideView(
-        words=one.what_if.words, part=one.what_if.part, evidence=evidence, band=band, lines=tuple(lines),
+        words=one.what_if.words,
+        part=one.what_if.part,
+        evidence=evidence,
+        band=band,
+        lines=tuple(lines),
         paired_band=paired_band((evidence, band), (own.evidence, own.band) if own else (evidence, band)),
     )
 
@@ -145,7 +151,11 @@ def probe_lanes(master_id: str, ctx: Ctx) -> Probing:
 @router.post("/masters/{master_id}/leave", status_code=204)
 def leave(master_id: str, ctx: Ctx) -> None:
     """Nobody looks at this film any more: what waits to be tested for it is withdrawn, and asked for again with the next look."""
-    waiting = [job for job in jobs.open_of(ctx.database, master_id) if job.kind is JobKind.PROBE and job.state is JobState.WAITING]
+    waiting = [
+        job
+        for job in jobs.open_of(ctx.database, master_id)
+        if job.kind is JobKind.PROBE and job.state is JobState.WAITING
+    ]
     jobs.withdraw_some(ctx.database, waiting)
 
 

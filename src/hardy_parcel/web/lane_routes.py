@@ -84,7 +84,13 @@ def lanes(master_id: str, ctx: Ctx, against: Annotated[str | None, Query(max_len
         return ToldLanes(content_id, view, view.model_dump_json().encode())
 
     def shows(change: Changed, told: ToldLanes) -> bool:
-        mine = {"master": master_id, "lanes": master_id, "queue": master_id, "content": told.content_id, "measurement": told.content_id}
+        mine = {
+            "master": master_id,
+            "lanes": master_id,
+            "queue": master_id,
+            "content": told.content_id,
+            "measurement": told.content_id,
+        }
         return change.kind not in ELSEWHERE and change.id in ("", mine.get(change.kind, change.id))
 
     told = _told.of(ctx.database, (date.today(), master_id, against), tell, shows)
@@ -117,10 +123,16 @@ def _as_far_as_it_is(view: LanesView, work: dict[str, Job]) -> LanesView:
     def now(job: Job | None) -> Job | None:
         return job and work.get(job.id, job)
 
-    return view.model_copy(update={"lanes": [
-        one.model_copy(update={"rehearsing": now(one.rehearsing), "probing": now(one.probing), "packing": now(one.packing)})
-        for one in view.lanes
-    ]})
+    return view.model_copy(
+        update={
+            "lanes": [
+                one.model_copy(
+                    update={"rehearsing": now(one.rehearsing), "probing": now(one.probing), "packing": now(one.packing)}
+                )
+                for one in view.lanes
+            ]
+        }
+    )
 
 
 def view_of_lanes(master_id: str, ctx: Context, against: str | None) -> LanesView:
@@ -128,7 +140,9 @@ def view_of_lanes(master_id: str, ctx: Context, against: str | None) -> LanesVie
     kept, every, aims = settings.load(ctx.database), planned_lanes(ctx.database, master_id), settings.aims(ctx.database)
     # asked before the lanes are put together: once nothing is tried any more, they have what came of it
     work = _Work(ctx, master_id)
-    trying = {now.parcel.id: (probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now)) for now in every}
+    trying = {
+        now.parcel.id: (probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now)) for now in every
+    }
     found = lanes_now(ctx.database, every, kept.line)
     differ = apart_of([one.lane for one in found], against)
     packed = results.packed_last(ctx.database, master_id)
@@ -139,31 +153,55 @@ def view_of_lanes(master_id: str, ctx: Context, against: str | None) -> LanesVie
             views.append(LaneView(lane=one.lane, brings=one.brings))
             continue
         last = packed.get(one.now.served_by.id if one.now.served_by else name)
-        views.append(LaneView(
-            lane=one.lane, served_by=one.now.served_by and next(
-                (other.lane.name for other in found if one.now.served_by and other.now.parcel.id == one.now.served_by.id), None,
-            ), apart=differ.get(name), probing=trying[name][0], lacks_probes=trying[name][1],
-            rehearsing=work.of(name, JobKind.REHEARSE), packing=work.of(name, JobKind.PACK),
-            packed=last and PackedLast(job_id=last.job_id, made_at=last.made_at, as_now=last.plan_key == one.lane.plan_key),
-            aim=aims.get(one.now.place.id, settings.USUAL_AIM),
-        ))
+        views.append(
+            LaneView(
+                lane=one.lane,
+                served_by=one.now.served_by
+                and next(
+                    (
+                        other.lane.name
+                        for other in found
+                        if one.now.served_by and other.now.parcel.id == one.now.served_by.id
+                    ),
+                    None,
+                ),
+                apart=differ.get(name),
+                probing=trying[name][0],
+                lacks_probes=trying[name][1],
+                rehearsing=work.of(name, JobKind.REHEARSE),
+                packing=work.of(name, JobKind.PACK),
+                packed=last
+                and PackedLast(job_id=last.job_id, made_at=last.made_at, as_now=last.plan_key == one.lane.plan_key),
+                aim=aims.get(one.now.place.id, settings.USUAL_AIM),
+            )
+        )
     own = [one.lane for one in found if not one.lane.beside]
     return LanesView(lanes=views, table=shape_table(own, [now.place for now in every]), sentences=lanes_sentences(own))
 
 
-@router.get("/masters/{master_id}/report.{form}", responses={200: {"content": {"text/html": {}, "text/csv": {}, "application/json": {}}}})
+@router.get(
+    "/masters/{master_id}/report.{form}",
+    responses={200: {"content": {"text/html": {}, "text/csv": {}, "application/json": {}}}},
+)
 def report(
-    master_id: str, form: Literal["html", "csv", "json"], ctx: Ctx, against: Annotated[str | None, Query(max_length=40)] = None
+    master_id: str,
+    form: Literal["html", "csv", "json"],
+    ctx: Ctx,
+    against: Annotated[str | None, Query(max_length=40)] = None,
 ) -> Response:
     """A comparison of this master's lanes: a page that prints, a table, or everything as JSON."""
-    made = report_of(ctx.database, ctx.places, master_id, look=partial(in_child, limit_s=PICTURE_LIMIT_S), against=against)
+    made = report_of(
+        ctx.database, ctx.places, master_id, look=partial(in_child, limit_s=PICTURE_LIMIT_S), against=against
+    )
     text = as_html(made) if form == "html" else as_csv(made) if form == "csv" else as_json(made)
     kind = "application/json" if form == "json" else f"text/{form}"
     name = portable_stem(f"{PurePath(made.master_name).stem} - what arrives where")
     shown = "inline" if form == "html" else "attachment"
     headers = {"content-disposition": f"{shown}; filename*=UTF-8''{quote(name)}.{form}", "cache-control": "no-store"}
     if form == "html":
-        headers["content-security-policy"] = f"{page_policy()}; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+        headers["content-security-policy"] = (
+            f"{page_policy()}; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+        )
     return Response(text, media_type=f"{kind}; charset=utf-8", headers=headers)
 
 
@@ -190,7 +228,9 @@ def _fewest(ctx: Context, master_id: str) -> tuple[FewestFiles, list[PlannedParc
     master, facts = readable(ctx.database, master_id)
     alone = [parcel.model_copy(update={"served_by": None}) for parcel in lanes_of(ctx.database, master_id)]
     every = [planned_on(ctx.database, parcel, master, facts) for parcel in alone]
-    return fewest_now(ctx.database, lanes_now(ctx.database, every, settings.load(ctx.database).line, beside=False)), every
+    return fewest_now(
+        ctx.database, lanes_now(ctx.database, every, settings.load(ctx.database).line, beside=False)
+    ), every
 
 
 class _Work:

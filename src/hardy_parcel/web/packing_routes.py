@@ -114,7 +114,11 @@ def _promised(targets: Targets, folder: Path) -> set[str]:
 def _stem(now: PlannedParcel, kept: Settings) -> str:
     """The parcel's file name by its own pattern or the creator's."""
     return file_stem(
-        now.facts.name, now.plan, now.parcel.file_pattern or kept.file_pattern, excerpt=now.parcel.excerpt, number=now.parcel.place + 1,
+        now.facts.name,
+        now.plan,
+        now.parcel.file_pattern or kept.file_pattern,
+        excerpt=now.parcel.excerpt,
+        number=now.parcel.place + 1,
         today=date.today(),
     )
 
@@ -142,8 +146,10 @@ def look_once_more(parcel_id: ParcelId, ctx: Ctx, folder: Annotated[str, Query(m
     size = _figures(ctx, now, kept).size
     into = folder or named_file(ctx, now, kept, set()).folder
     return LastLook(
-        rows=last_look(now.facts, now.plan, expected_bytes=size.expected_bytes), room=_room(ctx, into, size.worst_bytes),
-        surprises=surprises(now.facts, now.plan, now.master.stamps), packed_before=_packed_before(ctx, now),
+        rows=last_look(now.facts, now.plan, expected_bytes=size.expected_bytes),
+        room=_room(ctx, into, size.worst_bytes),
+        surprises=surprises(now.facts, now.plan, now.master.stamps),
+        packed_before=_packed_before(ctx, now),
     )
 
 
@@ -155,7 +161,9 @@ def _packed_before(ctx: Context, now: PlannedParcel) -> str | None:
 
 @router.get("/masters/{master_id}/packing")
 def packing_together(
-    master_id: str, ctx: Ctx, parcel: Annotated[list[ParcelId], Query(max_length=parcels.MOST_PARCELS)] = [],  # noqa: B006
+    master_id: str,
+    ctx: Ctx,
+    parcel: Annotated[list[ParcelId], Query(max_length=parcels.MOST_PARCELS)] = [],  # noqa: B006
 ) -> PackingTogether:
     """The files that several parcels of a master would become, in their turn, and the room for all of them."""
     kept, targets = settings.load(ctx.database), set(jobs.promised_targets(ctx.database))
@@ -166,10 +174,17 @@ def packing_together(
         named = named_file(ctx, now, kept, targets)
         targets.add((named.folder, named.name))
         size = _figures(ctx, now, kept).size.expected_bytes
-        found.append(ToPack(
-            parcel_id=now.parcel.id, folder=named.folder, name=named.name, taken=named.taken, expected_bytes=size,
-            surprises=surprises(now.facts, now.plan, now.master.stamps), packed_before=_packed_before(ctx, now),
-        ))
+        found.append(
+            ToPack(
+                parcel_id=now.parcel.id,
+                folder=named.folder,
+                name=named.name,
+                taken=named.taken,
+                expected_bytes=size,
+                surprises=surprises(now.facts, now.plan, now.master.stamps),
+                packed_before=_packed_before(ctx, now),
+            )
+        )
     return PackingTogether(parcels=found, rooms=list(_rooms(ctx, found)))
 
 
@@ -207,7 +222,9 @@ def _pack(parcel_id: str, request: PackRequest, ctx: Context) -> Job:
     serves = [one.place.full_name for one in lanes if one.served_by and one.served_by.id == own]
     every = (now.place.full_name, *serves) if serves else ()
     if plan.key() != request.plan_key:
-        raise PlanChanged("The plan is not the one that was shown; it has changed meanwhile.", "Look at it again, then pack it.")
+        raise PlanChanged(
+            "The plan is not the one that was shown; it has changed meanwhile.", "Look at it again, then pack it."
+        )
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
     kept = settings.load(ctx.database)
@@ -226,7 +243,14 @@ def _pack(parcel_id: str, request: PackRequest, ctx: Context) -> Job:
             if taken := taken_names(folder, name, captions_beside(plan), promised):
                 raise NameTaken(f"{folder} already has, or will have, a file {taken[0]}.", "Choose another name.")
         return PackTask(
-            path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=folder, drive=drive, file_name=name, serves=every,
+            path=now.path,
+            facts=now.facts,
+            plan=plan,
+            destination=now.place,
+            folder=folder,
+            drive=drive,
+            file_name=name,
+            serves=every,
             expected_bytes=figures.size.expected_bytes,
         )
 
@@ -238,9 +262,17 @@ def _pack(parcel_id: str, request: PackRequest, ctx: Context) -> Job:
     way = now.parcel.name or (difference(now.parcel, plan, first.parcel, first.plan) if first else "")
     whom = f"{plan.destination_name}{f', {way}' if way else ''}{f' and {len(serves)} more' if serves else ''}"
     return jobs.add(
-        ctx.database, JobKind.PACK, title=f"{now.facts.name} → {whom}", subject=now.facts.name, goes_to=whom, task=task,
-        master_id=now.master.id, parcel_id=now.parcel.id, rank=figures.encode.seconds,  # short ones first
-        expected_s=figures.encode.seconds, not_before=begins,
+        ctx.database,
+        JobKind.PACK,
+        title=f"{now.facts.name} → {whom}",
+        subject=now.facts.name,
+        goes_to=whom,
+        task=task,
+        master_id=now.master.id,
+        parcel_id=now.parcel.id,
+        rank=figures.encode.seconds,  # short ones first
+        expected_s=figures.encode.seconds,
+        not_before=begins,
     )
 
 

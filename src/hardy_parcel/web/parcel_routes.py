@@ -115,9 +115,15 @@ class RehearseRequest(BaseModel):
 def _summary(ctx: Context, now: PlannedParcel, kept: Settings, first: PlannedParcel | None) -> ParcelSummary:
     known = known_of(ctx.database, now.plan, now.journey)
     return summarize(
-        parcel=now.parcel, facts=now.facts, destination=now.place, plan=now.plan, line=kept.line,
-        known=known.forecast, rehearsals=known.rehearsals,
-        speed=results.packing_speed(ctx.database, now.plan), ours=now.ours(),
+        parcel=now.parcel,
+        facts=now.facts,
+        destination=now.place,
+        plan=now.plan,
+        line=kept.line,
+        known=known.forecast,
+        rehearsals=known.rehearsals,
+        speed=results.packing_speed(ctx.database, now.plan),
+        ours=now.ours(),
         difference=difference(now.parcel, now.plan, first.parcel, first.plan) if first else "",
     )
 
@@ -128,14 +134,23 @@ def _view(ctx: Context, now: PlannedParcel, kept: Settings, *, first: PlannedPar
     # asked before the summary is put together: once nothing is tried any more, that has what came of it
     trying, lacking = probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now)
     return ParcelView(
-        summary=_summary(ctx, now, kept, first), master_name=now.master.name, master_bps=facts.video.bitrate_bps,
-        output_folder=named.folder, final_name=named.name, name_taken=named.taken,
+        summary=_summary(ctx, now, kept, first),
+        master_name=now.master.name,
+        master_bps=facts.video.bitrate_bps,
+        output_folder=named.folder,
+        final_name=named.name,
+        name_taken=named.taken,
         rehearsing=jobs.open_like(ctx.database, JobKind.REHEARSE, now.master.id, parcel_id=now.parcel.id),
-        probing=trying, lacks_probes=lacking,
+        probing=trying,
+        lacks_probes=lacking,
         packing=jobs.open_like(ctx.database, JobKind.PACK, now.master.id, parcel_id=now.parcel.id),
-        as_it_is=not as_it_is.against(facts, place, now.excerpt), news=news_of(ctx.database, now),
-        offers=offers(facts, place, now.choices, plan, now.excerpt, kept.line), typed=typed_choices(now.choices, plan),
-        told=encoder_words(plan), excerpts=_excerpts(now), over_time=moments_of(ctx.database, plan, now.journey),
+        as_it_is=not as_it_is.against(facts, place, now.excerpt),
+        news=news_of(ctx.database, now),
+        offers=offers(facts, place, now.choices, plan, now.excerpt, kept.line),
+        typed=typed_choices(now.choices, plan),
+        told=encoder_words(plan),
+        excerpts=_excerpts(now),
+        over_time=moments_of(ctx.database, plan, now.journey),
         recommended=recommended(ctx.database, now, siblings_of(ctx.database, now)),
         aim=settings.aims(ctx.database).get(place.id, settings.USUAL_AIM),
     )
@@ -157,7 +172,11 @@ def choose_destinations(master_id: str, request: DestinationsRequest, ctx: Ctx) 
 
     A destination that does not exist is refused and nothing changes.
     """
-    master, wanted, known = masters.get(ctx.database, master_id), list(dict.fromkeys(request.destinations)), destinations_now(ctx.database)
+    master, wanted, known = (
+        masters.get(ctx.database, master_id),
+        list(dict.fromkeys(request.destinations)),
+        destinations_now(ctx.database),
+    )
     for one in wanted:
         if one not in known:
             destination(one, ctx.database)
@@ -213,8 +232,12 @@ def at(parcel_id: ParcelId, ctx: Ctx, video_bitrate_bps: Annotated[int, Query(ge
     other = now.choosing(ctx.database, now.choices.at_rate(video_bitrate_bps, now.plan.picture.target_bps.value))
     known = known_of(ctx.database, other.plan, other.journey)
     return at_rate(
-        other.plan, line=settings.load(ctx.database).line, speed=results.packing_speed(ctx.database, other.plan),
-        known=known.forecast, rehearsals=known.rehearsals, assumed=now.place.placement.handling.assumed,
+        other.plan,
+        line=settings.load(ctx.database).line,
+        speed=results.packing_speed(ctx.database, other.plan),
+        known=known.forecast,
+        rehearsals=known.rehearsals,
+        assumed=now.place.placement.handling.assumed,
     )
 
 
@@ -233,7 +256,9 @@ def _known_of_way(ctx: Context, now: PlannedParcel, way: Alternative) -> Forecas
     return known_of(ctx.database, plan, Journey(plan, now.place)).forecast
 
 
-def _change_choices(ctx: Context, parcel_id: str, seen: int | None, change: Callable[[PlannedParcel], Choices]) -> ParcelView:
+def _change_choices(
+    ctx: Context, parcel_id: str, seen: int | None, change: Callable[[PlannedParcel], Choices]
+) -> ParcelView:
     """Change a parcel's choices as they are now, and keep the version of the sheet that they were made with."""
     with ctx.database.transaction():
         if seen is not None:
@@ -262,7 +287,9 @@ def change(parcel_id: ParcelId, part: ChoicesPart, ctx: Ctx, seen: Seen = None) 
     With the parcel's revision that was `seen`, it is refused where somebody has changed the parcel since; without it the choices that
     are not named stay as they are by now.
     """
-    return _change_choices(ctx, parcel_id, seen, lambda now: changed(now.facts, now.place, now.choices, part, now.excerpt))
+    return _change_choices(
+        ctx, parcel_id, seen, lambda now: changed(now.facts, now.place, now.choices, part, now.excerpt)
+    )
 
 
 @router.patch("/parcels/{parcel_id}")
@@ -295,16 +322,25 @@ def try_another_way(parcel_id: ParcelId, request: SiblingRequest, ctx: Ctx) -> P
         room_for(every, 1)
         choices = changed(now.facts, now.place, now.choices, request.part, now.excerpt) if request.part else now.choices
         excerpt = _checked(request.excerpt, now.facts) if request.excerpt else now.parcel.excerpt
-        sibling = now.parcel.model_copy(update={
-            "id": parcels.new_id(), "choices": choices, "excerpt": excerpt, "name": request.name.strip(),
-            "sibling_of": now.parcel.sibling_of or now.parcel.id, "sheet_version": now.place.sheet_version, "shown": True,
-        })
+        sibling = now.parcel.model_copy(
+            update={
+                "id": parcels.new_id(),
+                "choices": choices,
+                "excerpt": excerpt,
+                "name": request.name.strip(),
+                "sibling_of": now.parcel.sibling_of or now.parcel.id,
+                "sheet_version": now.place.sheet_version,
+                "shown": True,
+            }
+        )
         shown = [one for one in every if one.shown]
         at = next((place for place, one in enumerate(shown) if one.id == parcel_id), len(shown) - 1)
         while at + 1 < len(shown) and shown[at + 1].sibling_of == sibling.sibling_of:
             at += 1
         placed = [*shown[: at + 1], sibling, *shown[at + 1 :]]
-        parcels.keep_all(ctx.database, now.master.id, [one.model_copy(update={"place": place}) for place, one in enumerate(placed)])
+        parcels.keep_all(
+            ctx.database, now.master.id, [one.model_copy(update={"place": place}) for place, one in enumerate(placed)]
+        )
     return parcel(sibling.id, ctx)
 
 

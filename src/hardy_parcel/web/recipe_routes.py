@@ -125,10 +125,12 @@ class Together(BaseModel):
 def _view(ctx: Context, kept: KeptRecipe) -> RecipeView:
     known = destinations_now(ctx.database)
     return RecipeView(
-        recipe=kept.recipe, changed_at=kept.changed_at,
+        recipe=kept.recipe,
+        changed_at=kept.changed_at,
         parts=[
             PartView(
-                destination_id=part.destination_id, intent_rows=intent_rows(part.intent),
+                destination_id=part.destination_id,
+                intent_rows=intent_rows(part.intent),
                 name=known[part.destination_id].full_name if part.destination_id in known else None,
             )
             for part in kept.recipe.parts
@@ -139,15 +141,20 @@ def _view(ctx: Context, kept: KeptRecipe) -> RecipeView:
 @router.get("/recipes")
 def every(ctx: Ctx) -> RecipesView:
     """Every recipe, starred ones first."""
-    return RecipesView(recipes=[_view(ctx, kept) for kept in store.every(ctx.database)], undo=store.last_change(ctx.database))
+    return RecipesView(
+        recipes=[_view(ctx, kept) for kept in store.every(ctx.database)], undo=store.last_change(ctx.database)
+    )
 
 
 @router.post("/recipes", status_code=201)
 def save(request: NewRecipe, ctx: Ctx) -> RecipeView:
     """Save the choices of a master's lanes under a name."""
     recipe = Recipe(
-        id="new", name=request.name, note=request.note,
-        made_on=masters.get(ctx.database, request.master_id).name[:255], parts=_parts(ctx, request.master_id),
+        id="new",
+        name=request.name,
+        note=request.note,
+        made_on=masters.get(ctx.database, request.master_id).name[:255],
+        parts=_parts(ctx, request.master_id),
         **_named_and_placed(lanes_of(ctx.database, request.master_id)),
     )
     return _view(ctx, store.add(ctx.database, recipe, f"“{recipe.name}” is gone again"))
@@ -237,7 +244,11 @@ def duplicate(recipe_id: str, ctx: Ctx) -> RecipeView:
         recipe = store.get(ctx.database, recipe_id).recipe
         taken = {kept.recipe.name.casefold() for kept in store.every(ctx.database)}
         stem = recipe.name[:66]
-        name = next(one for n in range(1, 1_000) if (one := f"{stem}, copy" + (f" {n}" if n > 1 else "")).casefold() not in taken)
+        name = next(
+            one
+            for n in range(1, 1_000)
+            if (one := f"{stem}, copy" + (f" {n}" if n > 1 else "")).casefold() not in taken
+        )
         copy = recipe.model_copy(update={"name": name, "starred": False})
         return _view(ctx, store.add(ctx.database, copy, f"“{name}” is gone again"))
 
@@ -249,7 +260,11 @@ def remove(recipe_id: str, ctx: Ctx) -> RecipesView:
     return every(ctx)
 
 
-@router.get("/recipes/{recipe_id}/document.json", response_class=Response, responses={200: {"content": {"application/json": {}}}})
+@router.get(
+    "/recipes/{recipe_id}/document.json",
+    response_class=Response,
+    responses={200: {"content": {"application/json": {}}}},
+)
 def document(recipe_id: str, ctx: Ctx) -> Response:
     """The recipe as a document to keep or to give away."""
     recipe = store.get(ctx.database, recipe_id).recipe
@@ -270,15 +285,26 @@ def _adapted(ctx: Context, master_id: str, recipe: Recipe) -> tuple[RecipeHere, 
         if part.destination_id not in known:
             parts.append(missing(part))
             continue
-        new = parcel or Parcel(id=parcels.new_id(), master_id=master_id, destination_id=part.destination_id, excerpt=master.excerpt)
+        new = parcel or Parcel(
+            id=parcels.new_id(), master_id=master_id, destination_id=part.destination_id, excerpt=master.excerpt
+        )
         now = planned_on(ctx.database, new, master, facts)
         here, choices = adapted(part, now.facts, now.place, now.choices, now.plan, now.excerpt)
         parts.append(here)
         words = recipe.words.model_copy(update={"title": recipe.words.title or new.words.title})
         named = {"file_pattern": recipe.file_pattern, "folder": recipe.folder, "words": words}
-        same = same and parcel is not None and not here.differs and all(getattr(parcel, key) == value for key, value in named.items())
+        same = (
+            same
+            and parcel is not None
+            and not here.differs
+            and all(getattr(parcel, key) == value for key, value in named.items())
+        )
         version = new.sheet_version or now.place.sheet_version
-        lanes.append(new.model_copy(update={"choices": choices, "sheet_version": version, "shown": True, "place": len(lanes)} | named))
+        lanes.append(
+            new.model_copy(
+                update={"choices": choices, "sheet_version": version, "shown": True, "place": len(lanes)} | named
+            )
+        )
     same = same and [lane.id for lane in lanes] == [one.id for one in shown]
     return RecipeHere(recipe=recipe, parts=tuple(parts), same=same), lanes
 
@@ -295,7 +321,9 @@ def apply(master_id: str, recipe_id: str, ctx: Ctx) -> Applied:
     with ctx.database.transaction():
         found, lanes = _adapted(ctx, master_id, store.get(ctx.database, recipe_id).recipe)
         if not lanes:
-            raise BadInput("None of this recipe's destinations is there any more.", "Choose another recipe.", code="no_lanes")
+            raise BadInput(
+                "None of this recipe's destinations is there any more.", "Choose another recipe.", code="no_lanes"
+            )
         before = _state(ctx, master_id)
         taken = {lane.id for lane in lanes}
         others = [one.model_copy(update={"shown": False}) for one in before.parcels if one.id not in taken]
@@ -359,6 +387,8 @@ def together(master_id: str, request: Together, ctx: Ctx) -> Applied:
 
 
 def _changed(now: PlannedParcel, request: Together) -> Parcel:
-    choices = changed_together(now.facts, now.place, now.choices, now.plan, now.excerpt, request.part, request.times_guidance)
+    choices = changed_together(
+        now.facts, now.place, now.choices, now.plan, now.excerpt, request.part, request.times_guidance
+    )
     version = now.parcel.sheet_version or now.place.sheet_version
     return now.parcel.model_copy(update={"choices": choices, "sheet_version": version})

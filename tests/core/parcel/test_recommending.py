@@ -11,7 +11,15 @@ from hardy_parcel.core.arrival.rehearsal import Evidence
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.master.checks.stamping import CheckStamp, Remedy
 from hardy_parcel.core.master.facts import Excerpt, Mending
-from hardy_parcel.core.parcel.recommending import Aim, KnownWay, Original, Recommendation, enough_rate, original_of, recommend
+from hardy_parcel.core.parcel.recommending import (
+    Aim,
+    EncodeOption,
+    Original,
+    Recommendation,
+    enough_rate,
+    original_of,
+    recommend,
+)
 from hardy_parcel.core.plan.choices import Choices, Method
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.sheet import Assumed
@@ -29,22 +37,41 @@ LOW, HIGH = (make_plan(FILM, ORRERY).guidance.low_bps, make_plan(FILM, ORRERY).g
 def known(*arrived: float, perfect: float | None = 80.5, evidence: Evidence = Evidence.REHEARSED) -> Forecast:
     """The same on every screen and line."""
     views = tuple(
-        ViewLine(screen=screen, line=line, rendition="1080p h264", scaled=100, packed=tuple(min(99.0, one + 15) for one in arrived),
-                 arrived=arrived, packed_db=(40,) * len(MBPS), arrived_db=(38,) * len(MBPS))
-        for screen in Screen for line in ViewerLine
+        ViewLine(
+            screen=screen,
+            line=line,
+            rendition="1080p h264",
+            scaled=100,
+            packed=tuple(min(99.0, one + 15) for one in arrived),
+            arrived=arrived,
+            packed_db=(40,) * len(MBPS),
+            arrived_db=(38,) * len(MBPS),
+        )
+        for screen in Screen
+        for line in ViewerLine
     )
     rates = tuple(round(mbps * 1e6) for mbps in MBPS)
     return Forecast(
-        rates=rates, achieved=rates, evidence=(evidence,) * len(rates), bands=(4.0,) * len(rates), views=views,
-        perfect=() if perfect is None else (perfect,) * len(views), perfect_evidence=evidence,
+        rates=rates,
+        achieved=rates,
+        evidence=(evidence,) * len(rates),
+        bands=(4.0,) * len(rates),
+        views=views,
+        perfect=() if perfect is None else (perfect,) * len(views),
+        perfect_evidence=evidence,
     )
 
 
 EASY, HARD = known(70, 76, 79, 80, 80.3, 80.4, 80.5), known(20, 30, 42, 55, 66, 74, 79)
 
 
-def way(forecast: Forecast, words: str = "", lane: str = "lane", place=ORRERY, **choices) -> KnownWay:
-    return KnownWay(parcel_id=lane, words=words, plan=make_plan(FILM, place, Choices(method="encoded", **choices)), known=forecast)
+def way(forecast: Forecast, words: str = "", lane: str = "lane", place=ORRERY, **choices) -> EncodeOption:
+    return EncodeOption(
+        parcel_id=lane,
+        words=words,
+        plan=make_plan(FILM, place, Choices(method="encoded", **choices)),
+        forecast=forecast,
+    )
 
 
 def advice(
@@ -73,7 +100,9 @@ def test_a_hard_film_gets_what_it_takes_and_no_more() -> None:
     safe, best = advice(HARD), advice(HARD, aim=Aim.BEST)
     assert HIGH < safe.video_bps <= best.video_bps
     assert safe.because.startswith("Not visibly worse than a perfect upload")
-    assert best.because == "The least that probably can’t be told from a perfect upload.", "at the curve's end it is not sure"
+    assert best.because == "The least that probably can’t be told from a perfect upload.", (
+        "at the curve's end it is not sure"
+    )
     out_of_reach = advice(known(20, 30, 42, 55, 66, 70, 72, perfect=95))
     assert out_of_reach.video_bps == HIGH
     assert out_of_reach.because.startswith("The top of Orrery’s guidance")
@@ -145,7 +174,9 @@ def test_an_original_with_a_fault_is_not_advised_and_says_why() -> None:
 
 def test_where_nobody_encodes_again_the_original_needs_no_test() -> None:
     own = way(known(20, 30, 40, 50, 60, 70, 80, evidence=Evidence.SHEET), place=HANDOVER)
-    found = recommend(own.plan, own, (), HANDOVER, original=Original(method=Method.UNTOUCHED, size_bytes=4e9), aim=Aim.SAFE)
+    found = recommend(
+        own.plan, own, (), HANDOVER, original=Original(method=Method.UNTOUCHED, size_bytes=4e9), aim=Aim.SAFE
+    )
     assert found.option == "Original file"
     assert found.because == f"{HANDOVER.sheet_name} encodes nothing again: the original arrives."
 
@@ -171,7 +202,12 @@ def test_bits_that_a_film_cannot_use_are_no_reason_to_change_a_rate() -> None:
 def test_what_needs_fixing_comes_from_the_checks_unless_it_is_meant_to_be_so() -> None:
     whole, inside = (Excerpt(in_s=Fraction(0), out_s=Fraction(seconds)) for seconds in (20, 17))
     blank = CheckStamp(
-        code="blank_tail", outcome=Outcome.CARE, matter="blank tail", seen="3.00 s of black", remedy=Remedy.TRIM, excerpt=inside,
+        code="blank_tail",
+        outcome=Outcome.CARE,
+        matter="blank tail",
+        seen="3.00 s of black",
+        remedy=Remedy.TRIM,
+        excerpt=inside,
     )
     plan = make_plan(FILM, ORRERY, Choices(method="encoded", gain_db=0.0))
 

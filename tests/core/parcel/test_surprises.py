@@ -14,7 +14,11 @@ from hardy_parcel.core.stamps import Outcome
 from ...builders import ORRERY, SPRIGG, audio, facts
 
 BLANK = CheckStamp(
-    code="blank_tail", outcome=Outcome.CARE, matter="blank tail", seen="3 s of black", remedy=Remedy.TRIM,
+    code="blank_tail",
+    outcome=Outcome.CARE,
+    matter="blank tail",
+    seen="3 s of black",
+    remedy=Remedy.TRIM,
     excerpt=Excerpt(in_s=Fraction(0), out_s=Fraction(17)),
 )
 
@@ -39,7 +43,9 @@ def test_everything_that_may_surprise_is_said() -> None:
     fast = facts(1920, 1080, 50, bitrate_bps=15_000_000)
     assert told(fast, frame_rate="25", gain_db=0.0) == ("50% of the frames are left out, 50 become 25 a second.",)
     small = facts(bitrate_bps=900_000)
-    assert told(small, gain_db=0.0) == ("9.1 Mbit/s is 10 times the bit rate it was recorded at; most of that cannot be used.",)
+    assert told(small, gain_db=0.0) == (
+        "9.1 Mbit/s is 10 times the bit rate it was recorded at; most of that cannot be used.",
+    )
 
 
 def test_what_goes_as_it_is_is_not_changed_and_a_blank_end_goes_with_it() -> None:

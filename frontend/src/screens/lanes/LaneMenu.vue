@@ -18,8 +18,8 @@ const AIMS: Aim[] = ['best quality', 'safe', 'smallest']
     <template #dropdown>
       <ElDropdownMenu v-if="lane.beside">
         <template v-if="lane.beside === 'larger'">
-          <ElDropdownItem command="go_up" :title="`${lane.sheet_name} gets the larger frame instead`">Go up to it</ElDropdownItem>
-          <ElDropdownItem command="larger" title="A lane of its own under the first, to compare and to change">Keep both</ElDropdownItem>
+          <ElDropdownItem command="go_up">Go up to it</ElDropdownItem>
+          <ElDropdownItem command="larger">Keep both</ElDropdownItem>
         </template>
         <ElDropdownItem v-else command="as_it_is">Send it as it is</ElDropdownItem>
       </ElDropdownMenu>
@@ -28,16 +28,16 @@ const AIMS: Aim[] = ['best quality', 'safe', 'smallest']
         <ElDropdownItem v-if="advice" command="recommended" :title="`${advice.because} ${advice.risk}`">Use recommended: {{ advice.option }}</ElDropdownItem>
         <ElDropdownItem v-if="busy" command="stop">Stop testing</ElDropdownItem>
         <ElDropdownItem v-else-if="lane.target_bps && !lane.held && !view.served_by" command="rehearse" title="Encode sample clips with exactly this plan and measure what arrives">Rehearse it</ElDropdownItem>
-        <ElDropdownItem command="another" title="A parcel beside this one, for the same destination, to choose otherwise">Try another way</ElDropdownItem>
-        <ElDropdownItem v-if="pairs" command="see" title="This one and the one it is compared with, on the same pictures">See both on the same pictures</ElDropdownItem>
+        <ElDropdownItem command="another">Try another way</ElDropdownItem>
+        <ElDropdownItem v-if="pairs" command="see">See both on the same pictures</ElDropdownItem>
         <ElDropdownItem command="compare">{{ base ? 'Compare with none' : 'Compare the others with this' }}</ElDropdownItem>
         <template v-if="lane.target_bps">
-          <ElDropdownItem v-for="(aim, at) in AIMS" :key="aim" :divided="!at" :command="`aim ${aim}`" :title="`What is recommended for every video that goes to ${lane.sheet_name}, ${lane.placement_name}`">
+          <ElDropdownItem v-for="(aim, at) in AIMS" :key="aim" :divided="!at" :command="`aim ${aim}`">
             {{ aim === view.aim ? '✓' : '\u2007' }} {{ lane.sheet_name }}: {{ aim }}
           </ElDropdownItem>
         </template>
-        <ElDropdownItem divided command="hide" title="Out of sight here; it stays as it is">Hide</ElDropdownItem>
-        <ElDropdownItem v-if="!last" command="remove" :title="lane.parcel.sibling_of ? 'Take this parcel away' : 'Put this lane away; its choices stay'">Remove</ElDropdownItem>
+        <ElDropdownItem divided command="hide">Hide here</ElDropdownItem>
+        <ElDropdownItem v-if="!last" command="remove">Remove</ElDropdownItem>
       </ElDropdownMenu>
     </template>
   </ElDropdown>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElCheckbox } from 'element-plus'
+import { ElButton, ElCheckbox } from 'element-plus'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 
@@ -117,7 +117,7 @@ const title = computed(() => (sibling.value && props.grouped ? lane.value.parcel
       </p>
       <p class="tiny quiet line" :title="advice && !advice.taken ? `${why} ${advice.because} ${advice.risk}` : why">
         <span class="cut">{{ why }}</span>
-        <button v-if="advice && !advice.taken" type="button" class="link use" @click="emit('act', 'recommended')">Use it</button>
+        <ElButton v-if="advice && !advice.taken" link size="small" class="use" @click="emit('act', 'recommended')">Use it</ElButton>
       </p>
     </div>
     <div role="cell" class="mono carried spare">

@@ -4,7 +4,7 @@ import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElRadio
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, Trouble, type Aim, type Choices, type LaneView, type Parcel, type ParcelsState } from '../../data/api'
+import { api, type Aim, type Choices, type LaneView } from '../../data/api'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
@@ -22,6 +22,7 @@ import PackTogether from './PackTogether.vue'
 import RecipeDialog from './RecipeDialog.vue'
 import ShownLanes from './ShownLanes.vue'
 import TogetherBar from './TogetherBar.vue'
+import { useLaneChanges } from './useLaneChanges'
 import { ORDERS, useLanes } from './useLanes'
 
 const props = defineProps<{ masterId: string }>()
@@ -40,20 +41,10 @@ const meant = computed(() => (chosenHere.value.length ? chosenHere.value : own.v
 /** A lane that another's file serves is packed with that one. */
 const packable = computed(() => meant.value.filter((view) => !view.packing && !view.lane.held && (!view.served_by || !meant.value.some(({ lane }) => lane.parcel.id === view.lane.parcel.served_by))))
 const unrehearsed = computed(() => meant.value.filter((view) => view.lane.target_bps && !view.rehearsing && !view.lane.held && !view.served_by && lanes.seen(view)?.at?.evidence !== 'rehearsed'))
-const problem = ref('')
-const done = ref('')
-async function attempt(act: () => Promise<unknown>, otherwise: string): Promise<boolean> {
-  problem.value = done.value = ''
-  try {
-    await act()
-    return true
-  } catch (error) {
-    problem.value = error instanceof Trouble ? error.message : otherwise
-    return false
-  }
-}
-const each = (these: LaneView[], act: (lane: LaneView['lane']) => Promise<unknown>) =>
-  attempt(async () => { for (const view of these) await act(view.lane) }, 'This could not be started.')
+const changes = useLaneChanges(() => props.masterId, lanes.answer.again, () => chosenHere.value)
+const { problem, done, before, attempt, applied, changeTogether, takeRecommended, shareFiles, undo, changeOne, removeLane } = changes
+const each = (views: LaneView[], act: (lane: LaneView['lane']) => Promise<unknown>) =>
+  attempt(async () => { for (const view of views) await act(view.lane) }, 'This could not be started.')
 const rehearseAll = () => each(unrehearsed.value, ({ parcel }) => api.rehearse(parcel.id))
 const asking = ref(false)
 async function packAll(): Promise<void> {
@@ -61,70 +52,13 @@ async function packAll(): Promise<void> {
 }
 const choosing = ref(false)
 const cooking = ref(false)
-/** What lanes and choices were before each change of several parcels at once. */
-const before = ref<ParcelsState[]>([])
-function applied(was: ParcelsState, name: string): void {
-  before.value.push(was)
-  done.value = `“${name}” is applied.`
-  void lanes.answer.again()
-}
-const changeTogether = (part: Partial<Choices>, times: number | null, only: string[] | null = null, said = '') => attempt(async () => {
-  const whom = only ?? (chosenHere.value.length ? chosenHere.value.map(({ lane }) => lane.parcel.id) : null)
-  const answer = await api.together(props.masterId, part, times, whom)
-  before.value.push(answer.before)
-  const good = said || (whom ? (whom.length === 1 ? 'The chosen lane is changed.' : `The ${whom.length} chosen lanes are changed.`) : 'All lanes are changed.')
-  await lanes.answer.again()
-  done.value = answer.refused?.length ? `Not ${answer.refused.map((one) => `${one.name}: ${one.why}`).join(' ')}` : good
-}, 'This could not be changed.')
 /** Lanes whose plan is another than what is recommended. */
 const advised = computed(() => meant.value.filter(({ lane }) => lane.recommended && !lane.recommended.taken))
-const takeRecommended = (only: string[] | null, good: string) => attempt(async () => {
-  const answer = await api.takeRecommended(props.masterId, only)
-  before.value.push(answer.before)
-  await lanes.answer.again()
-  done.value = answer.refused?.length ? `Not ${answer.refused.map((one) => `${one.name}: ${one.why}`).join(' ')}` : good
-}, 'This could not be changed.')
-const useAll = () => takeRecommended(advised.value.map(({ lane }) => lane.parcel.id), advised.value.length === 1 ? 'The lane is as recommended.' : `The ${advised.value.length} lanes are as recommended.`)
-const shareFiles = () => attempt(async () => {
-  const answer = await api.takeFewest(props.masterId)
-  before.value.push(answer.before)
-  await lanes.answer.again()
-  done.value = 'Lanes share their files now; each is packed once.'
-}, 'The files could not be shared.')
-const undo = () => attempt(async () => {
-  const was = before.value[before.value.length - 1]
-  const now = await api.putBack(props.masterId, was)
-  before.value.pop()
-  follow(was.parcels, now.parcels)
-  await lanes.answer.again()
-}, 'This could not be put back.')
-/** What is changed from here may still be undone further: only what changed elsewhere may not be overwritten. */
-function follow(from: Parcel[], to: Parcel[]): void {
-  for (const { id, revision } of from) {
-    const now = to.find((one) => one.id === id)?.revision
-    for (const state of before.value) {
-      if (state.seen?.[id] !== revision) continue
-      if (now === undefined) delete state.seen[id] // removed from here: undoing brings it back
-      else state.seen[id] = now
-    }
-  }
+const useAll = () => {
+  const count = advised.value.length
+  const message = count === 1 ? 'The lane is as recommended.' : `The ${count} lanes are as recommended.`
+  return takeRecommended(advised.value.map(({ lane }) => lane.parcel.id), message)
 }
-/** One lane changed from here. */
-const changeOne = ({ lane }: LaneView, act: () => Promise<Parcel[]>, refusal: string) => attempt(async () => {
-  follow([lane.parcel], await act())
-  await lanes.answer.again()
-}, refusal)
-
-/** A lane that is removed can be brought back. */
-const removeLane = ({ lane }: LaneView) => attempt(async () => {
-  const was = await api.parcelsState(props.masterId)
-  const left = await api.removeParcel(lane.parcel.id)
-  was.seen = Object.fromEntries(left.map(({ id, revision }) => [id, revision]))
-  before.value.push(was)
-  await lanes.answer.again()
-  done.value = `${lane.sheet_name} is removed.`
-}, 'This lane could not be removed.')
-
 /** Stamps of the parcel that a sibling was made from. */
 const stampsOfFirst = ({ lane }: LaneView) => own.value.find((one) => one.lane.parcel.id === lane.parcel.sibling_of)?.lane.stamps.map((stamp) => stamp.code) ?? []
 
@@ -145,6 +79,8 @@ async function sibling(id: string, part: Partial<Choices>): Promise<void> {
   const made = await api.tryAnotherWay(id, part)
   await router.push({ name: 'bench', params: { parcelId: made.summary.parcel.id } })
 }
+const setAim = (destination: string, aim: Aim) =>
+  attempt(async () => (await api.setAim(destination, aim), await lanes.answer.again()), 'This could not be kept.')
 function act(view: LaneView, name: string): void {
   const id = view.lane.parcel.id
   const larger = { short_side_px: view.lane.parcel.choices.short_side_px }
@@ -162,11 +98,14 @@ function act(view: LaneView, name: string): void {
     hide: () => lanes.hide(id),
     remove: () => removeLane(view),
   }
-  if (name.startsWith('aim ')) void attempt(async () => (await api.setAim(view.lane.destination_id, name.slice(4) as Aim), await lanes.answer.again()), 'This could not be kept.')
+  if (name.startsWith('aim ')) void setAim(view.lane.destination_id, name.slice(4) as Aim)
   else void ways[name]?.()
 }
 /** A typed bit rate is read by the service, which says what is wrong with it. */
-const setRate = ({ lane }: LaneView, text: string) => changeTogether({ video_bitrate_bps: text as unknown as number }, null, [lane.parcel.id], `${lane.sheet_name} is packed at ${text}${/[a-z]/i.test(text) ? '' : ' Mbit/s'}.`)
+function setRate({ lane }: LaneView, text: string): void {
+  const message = `${lane.sheet_name} is packed at ${text}${/[a-z]/i.test(text) ? '' : ' Mbit/s'}.`
+  void changeTogether({ video_bitrate_bps: text as unknown as number }, null, [lane.parcel.id], message)
+}
 const see = ([left, right]: string[]) => router.push({ name: 'pair', params: { masterId: props.masterId }, query: { left, right } })
 function more(name: string): void {
   if (name === 'framing') void router.push({ name: 'framing', params: { masterId: props.masterId } })
@@ -245,7 +184,7 @@ function more(name: string): void {
         />
       </div>
       <NumbersExplained v-if="own.length" />
-      <p v-if="own.length && !shown.length" class="quiet none">No lane is of what is ticked. <button type="button" class="link" @click="(destinations = []), (shapes = []), lanes.showAgain()">Show all again</button></p>
+      <p v-if="own.length && !shown.length" class="quiet">No lane is of what is ticked. <button type="button" class="link" @click="(destinations = []), (shapes = []), lanes.showAgain()">Show all again</button></p>
       <PackTogether v-if="asking" v-model="asking" :master-id="masterId" :views="packable" @pack="packAll" />
       <RecipeDialog v-if="cooking" v-model="cooking" :master-id="masterId" @applied="applied" />
       <DestinationDialog v-if="choosing" v-model="choosing" :master-id="masterId" @changed="lanes.answer.again()" />
@@ -278,10 +217,6 @@ function more(name: string): void {
   margin-bottom: 6px;
 }
 
-.tools :deep(.el-button) {
-  padding-inline: 10px;
-}
-
 .order {
   width: 164px;
 }
@@ -309,10 +244,6 @@ function more(name: string): void {
 .refused {
   margin-top: 8px;
   font-weight: 700;
-}
-
-.none {
-  margin-top: 14px;
 }
 
 .lanes :deep(.lane-grid),

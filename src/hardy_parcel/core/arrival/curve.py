@@ -112,17 +112,25 @@ def survival_curve(known: Forecast, *, screen: Screen, line: ViewerLine) -> Surv
     """
     place, ceiling = known.place(screen, line), known.ceiling(screen, line)
     nothing = SurvivalCurve(
-        points=(), line=(), band=ASSUMED_BAND, evidence=None, perfect=ceiling,
+        points=(),
+        line=(),
+        band=ASSUMED_BAND,
+        evidence=None,
+        perfect=ceiling,
     )
     if place is None or not known.rates:
         return nothing
     view = known.views[place]
     points = tuple(
         CurvePoint(
-            bitrate_bps=rate, condition=view.arrived[n], packed=view.packed[n], achieved_bps=known.achieved[n],
+            bitrate_bps=rate,
+            condition=view.arrived[n],
+            packed=view.packed[n],
+            achieved_bps=known.achieved[n],
             evidence=known.evidence[n],
         )
-        for n, rate in enumerate(known.rates) if known.evidence[n] in MEASURED
+        for n, rate in enumerate(known.rates)
+        if known.evidence[n] in MEASURED
     )
     widest = max(known.bands) + known.between_band
     gear = Evidence.REHEARSED if points else known.evidence[0]
@@ -137,11 +145,18 @@ def survival_curve(known: Forecast, *, screen: Screen, line: ViewerLine) -> Surv
         found = rate_marks(grid, np.maximum(0, ceiling - arrived), known.drawn_apart)
         marks = {"cannot_be_told": found.cannot_be_told, "noticeable_step": found.noticeable_step}
     rates = np.exp(grid).tolist()
-    return nothing.model_copy(update={  # as a copy, hundreds of computed pairs need no validating
-        "points": points, "line": tuple(zip(rates, arrived.tolist(), strict=True)),
-        "packed_line": tuple(zip(rates, packed.tolist(), strict=True)), "bands": bands, "band": widest,
-        "evidence": gear, "computed": len(points) < len(known.rates), **marks,
-    })
+    return nothing.model_copy(
+        update={  # as a copy, hundreds of computed pairs need no validating
+            "points": points,
+            "line": tuple(zip(rates, arrived.tolist(), strict=True)),
+            "packed_line": tuple(zip(rates, packed.tolist(), strict=True)),
+            "bands": bands,
+            "band": widest,
+            "evidence": gear,
+            "computed": len(points) < len(known.rates),
+            **marks,
+        }
+    )
 
 
 class ConditionAt(Model):
@@ -190,7 +205,11 @@ def condition_at(bitrate_bps: int, known: Forecast, *, screen: Screen, line: Vie
     band = known.bands[nearest] if exact else float(np.interp(at, x, known.bands)) + known.between_band
     rehearsed = exact or known.between_band > 0
     return _condition(
-        known.views[place], packed, arrived, band=round(band, 2), evidence=known.evidence[nearest] if rehearsed else known.between
+        known.views[place],
+        packed,
+        arrived,
+        band=round(band, 2),
+        evidence=known.evidence[nearest] if rehearsed else known.between,
     )
 
 
@@ -205,8 +224,14 @@ def condition_as_it_is(known: Forecast, *, screen: Screen, line: ViewerLine) -> 
 def untouched() -> ConditionAt:
     """Condition of the master itself where nobody encodes it again: all of it, which needs no measuring."""
     return ConditionAt(
-        condition=100.0, words=impairment_words(100), lost_scaling=0.0, lost_packing=0.0, lost_platform=0.0, rendition=None,
-        evidence=Evidence.SHEET, band=0.0,
+        condition=100.0,
+        words=impairment_words(100),
+        lost_scaling=0.0,
+        lost_packing=0.0,
+        lost_platform=0.0,
+        rendition=None,
+        evidence=Evidence.SHEET,
+        band=0.0,
     )
 
 
@@ -215,7 +240,12 @@ def _condition(view: ViewLine, packed: float, arrived: float, *, band: float, ev
     arrived = min(arrived, packed)
     words = NOT_TRIED if evidence is Evidence.SHEET else impairment_words(round(arrived))
     return ConditionAt(
-        condition=round(arrived, 1), words=words, lost_scaling=round(100 - view.scaled, 1),
-        lost_packing=round(view.scaled - packed, 1), lost_platform=round(packed - arrived, 1), rendition=view.rendition,
-        evidence=evidence, band=band,
+        condition=round(arrived, 1),
+        words=words,
+        lost_scaling=round(100 - view.scaled, 1),
+        lost_packing=round(view.scaled - packed, 1),
+        lost_platform=round(packed - arrived, 1),
+        rendition=view.rendition,
+        evidence=evidence,
+        band=band,
     )

@@ -50,7 +50,12 @@ class Alternative(Model):
 
 
 def alternatives(
-    facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt, trimmed: Excerpt | None = None
+    facts: MasterFacts,
+    destination: Destination,
+    choices: Choices,
+    plan: Plan,
+    excerpt: Excerpt,
+    trimmed: Excerpt | None = None,
 ) -> tuple[Alternative, ...]:
     """What would leave the picture more than this plan does, best first in each kind; none where the cap does no harm.
 
@@ -59,21 +64,21 @@ def alternatives(
     over = any(stamp.code == "over_cap" for stamp in plan.stamps)
     if plan.video is None or plan.guidance is None or plan.copied or not (over or is_ruined(plan)):
         return ()
-    now = 0.0 if over else plan.video.target_bps.value / plan.guidance.low_bps
-    found: list[Alternative] = []
+    current = 0.0 if over else plan.video.target_bps.value / plan.guidance.low_bps
+    result: list[Alternative] = []
     if trimmed and (less := _without_blank(facts, destination, choices, excerpt, trimmed)):
-        found.append(less)
+        result.append(less)
     for kind, words, changed in _ways(destination, choices, plan):
         try:
             other = make_plan(facts, destination, changed, excerpt)
         except BadChoice:
             continue
-        one = _alternative(kind, words, other, choices=changed)
-        if one and one.share > now * 1.1:
-            found.append(one)
+        item = _alternative(kind, words, other, choices=changed)
+        if item and item.share > current * 1.1:
+            result.append(item)
     if shorter := _shorter(facts, destination, choices, plan, excerpt):
-        found.append(shorter)
-    return tuple(found)
+        result.append(shorter)
+    return tuple(result)
 
 
 def foretold(ways: Sequence[Alternative], known: Sequence[Forecast]) -> tuple[Alternative, ...]:
@@ -82,45 +87,68 @@ def foretold(ways: Sequence[Alternative], known: Sequence[Forecast]) -> tuple[Al
     What nobody would miss still goes first. One that leaves pictures out is not measured against those that keep them, and stands
     last. What was not tested stands without an arrival.
     """
-    found = []
+    result = []
     for way, forecast in zip(ways, known, strict=True):
         arrivals = (
             (screen, line, condition_at(way.video_bitrate_bps, forecast, screen=screen, line=line))
-            for screen in Screen for line in ViewerLine
+            for screen in Screen
+            for line in ViewerLine
         )
-        found.append(way.model_copy(update={
-            "arrivals": tuple(WayArrival(screen=screen, line=line, at=told) for screen, line, at in arrivals if (told := figure(at))),
-        }))
+        result.append(
+            way.model_copy(
+                update={
+                    "arrivals": tuple(
+                        WayArrival(screen=screen, line=line, at=words)
+                        for screen, line, at in arrivals
+                        if (words := figure(at))
+                    ),
+                }
+            )
+        )
     best: dict[tuple[Screen, ViewerLine], float] = {}
-    for one in (arrival for way in found if not way.shortens for arrival in way.arrivals):
-        best[one.screen, one.line] = max(best.get((one.screen, one.line), 0.0), one.at.condition)
+    for item in (arrival for way in result if not way.shortens for arrival in way.arrivals):
+        best[item.screen, item.line] = max(best.get((item.screen, item.line), 0.0), item.at.condition)
     marked = [
-        way.model_copy(update={"arrivals": tuple(
-            one.model_copy(update={
-                "best": not way.shortens and one.at.condition == best[one.screen, one.line],
-            })
-            for one in way.arrivals
-        )})
-        for way in found
+        way.model_copy(
+            update={
+                "arrivals": tuple(
+                    item.model_copy(
+                        update={
+                            "best": not way.shortens and item.at.condition == best[item.screen, item.line],
+                        }
+                    )
+                    for item in way.arrivals
+                )
+            }
+        )
+        for way in result
     ]
+
     def place(way: Alternative) -> tuple[bool, bool, float]:
         trims = way.kind == "excerpt" and not way.shortens
-        return way.shortens, not trims, -sum(one.at.condition for one in way.arrivals)
+        return way.shortens, not trims, -sum(item.at.condition for item in way.arrivals)
 
     return tuple(sorted(marked, key=place))
 
 
 def _ways(destination: Destination, choices: Choices, plan: Plan) -> Iterator[tuple[str, str, Choices]]:
-    place, framing = destination.placement, plan.picture.framing.value
+    placement, framing = destination.placement, plan.picture.framing.value
     free: dict[str, object] = {"video_bitrate_bps": None, "ceiling_bps": None}
-    guided = sorted({row.short_side_px for row in place.guidance}, reverse=True)
+    guided = sorted({row.short_side_px for row in placement.guidance}, reverse=True)
     for side in [side for side in guided if side < min(framing.width, framing.height)][:3]:
         yield "size", str(side), choices.model_copy(update={**free, "short_side_px": side})
     if plan.audio and plan.audio.channels.value == 2 and not plan.audio.copied:
         yield "sound", "mono sound", choices.model_copy(update={**free, "channels": 1, "sound_bitrate_bps": None})
-    for codec in place.codecs:
+    for codec in placement.codecs:
         if codec != plan.picture.codec.value and RateControl.FIXED not in CODECS[codec].controls:
-            other = {**free, "codec": codec, "container": None, "sound_codec": None, "rate_control": None, "quality": None}
+            other = {
+                **free,
+                "codec": codec,
+                "container": None,
+                "sound_codec": None,
+                "rate_control": None,
+                "quality": None,
+            }
             yield "codec", name_of(codec), choices.model_copy(update=other)
 
 
@@ -132,8 +160,14 @@ def _alternative(
     framing, bps = plan.video.framing.value, plan.video.target_bps.value
     named = f"{framing.width}×{framing.height}" if kind == "size" else words
     return Alternative(
-        kind=kind, words=named, choices=choices, excerpt=excerpt, video_bitrate_bps=bps, share=round(bps / plan.guidance.low_bps, 2),
-        size=file_size(plan), seconds=float(plan.excerpt.duration_s),
+        kind=kind,
+        words=named,
+        choices=choices,
+        excerpt=excerpt,
+        video_bitrate_bps=bps,
+        share=round(bps / plan.guidance.low_bps, 2),
+        size=file_size(plan),
+        seconds=float(plan.excerpt.duration_s),
     )
 
 
@@ -144,7 +178,9 @@ def _without_blank(
     less = Excerpt(in_s=max(excerpt.in_s, trimmed.in_s), out_s=min(excerpt.out_s, trimmed.out_s))
     if less.duration_s <= 0 or less.duration_s >= excerpt.duration_s - Fraction(1, 20):
         return None
-    plan = make_plan(facts, destination, choices.model_copy(update={"video_bitrate_bps": None, "ceiling_bps": None}), less)
+    plan = make_plan(
+        facts, destination, choices.model_copy(update={"video_bitrate_bps": None, "ceiling_bps": None}), less
+    )
     words = f"without the {float(excerpt.duration_s - less.duration_s):.1f} s that are blank"
     return _alternative("excerpt", words, plan, excerpt=less)
 
@@ -155,7 +191,9 @@ def _shorter(
     """The longest excerpt from the in point on for which the guidance's lower end fits; None where that is under a second."""
     if plan.guidance is None or plan.method.value is not Method.ENCODE:
         return None
-    asked = choices.model_copy(update={"video_bitrate_bps": plan.guidance.low_bps, "max_bytes": None, "ceiling_bps": None})
+    asked = choices.model_copy(
+        update={"video_bitrate_bps": plan.guidance.low_bps, "max_bytes": None, "ceiling_bps": None}
+    )
     low, high = Fraction(0), excerpt.duration_s
     for _ in range(14):
         middle = (low + high) / 2
@@ -168,6 +206,6 @@ def _shorter(
         return None
     shorter = Excerpt(in_s=excerpt.in_s, out_s=excerpt.in_s + length)
     free = choices.model_copy(update={"video_bitrate_bps": None, "ceiling_bps": None})
-    made = make_plan(facts, destination, free, shorter)
-    found = _alternative("excerpt", f"the first {seconds_text(length)}", made, excerpt=shorter)
-    return found.model_copy(update={"shortens": True}) if found else None
+    created = make_plan(facts, destination, free, shorter)
+    result = _alternative("excerpt", f"the first {seconds_text(length)}", created, excerpt=shorter)
+    return result.model_copy(update={"shortens": True}) if result else None

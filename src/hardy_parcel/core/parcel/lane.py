@@ -90,9 +90,9 @@ class Lane(Model):
     @property
     def name(self) -> str:
         """What tells it from the others of its master: the destination, and for a sibling its own name or what differs."""
-        place = f"{self.sheet_name} {self.placement_name}"
-        own = self.way if self.beside or self.parcel.name or self.parcel.sibling_of else ""
-        return f"{place}, {own}" if own else place
+        placement = f"{self.sheet_name} {self.placement_name}"
+        local = self.way if self.beside or self.parcel.name or self.parcel.sibling_of else ""
+        return f"{placement}, {local}" if local else placement
 
     @property
     def way(self) -> str:
@@ -107,31 +107,57 @@ class Lane(Model):
 
 
 def lane(
-    *, parcel: Parcel, destination: Destination, plan: Plan, figures: Figures, seen: Sequence[Seen], stamps: tuple[Stamp, ...],
-    difference: str = "", beside: BesideRow | None = None, active_size: tuple[int, int],
+    *,
+    parcel: Parcel,
+    destination: Destination,
+    plan: Plan,
+    figures: Figures,
+    seen: Sequence[Seen],
+    stamps: tuple[Stamp, ...],
+    difference: str = "",
+    beside: BesideRow | None = None,
+    active_size: tuple[int, int],
 ) -> Lane:
     """A lane from what was computed of its parcel; `active_size` is the master's picture without baked-in bars, in px."""
     video, framing = plan.video, plan.video.framing.value if plan.video else None
-    own = plan.guidance if plan.destination_id == destination.id else None  # a shared file follows another one's
+    local = plan.guidance if plan.destination_id == destination.id else None  # a shared file follows another one's
     ratio = Fraction(framing.width, framing.height) if framing else None
     heights = {screen: standing(screen, framing).height_share if framing else 0.0 for screen in Screen}
     return Lane(
-        parcel=parcel, beside=beside, difference=difference, destination_id=destination.id, sheet_name=destination.sheet_name,
-        placement_name=destination.placement.name, kind=destination.kind, method=plan.method.value,
-        held=any(stamp.outcome is Outcome.HELD for stamp in plan.stamps), stamps=stamps, plan_key=plan.key(),
-        packed_phrase=packed_phrase(plan), target_bps=video.target_bps.value if video else None,
-        sound_bps=plan.audio.bitrate_bps.value if plan.audio else None, guidance_words=rate_phrase(plan) if own else "",
-        guidance_low_bps=own.low_bps if own else None, guidance_high_bps=own.high_bps if own else None,
+        parcel=parcel,
+        beside=beside,
+        difference=difference,
+        destination_id=destination.id,
+        sheet_name=destination.sheet_name,
+        placement_name=destination.placement.name,
+        kind=destination.kind,
+        method=plan.method.value,
+        held=any(stamp.outcome is Outcome.HELD for stamp in plan.stamps),
+        stamps=stamps,
+        plan_key=plan.key(),
+        packed_phrase=packed_phrase(plan),
+        target_bps=video.target_bps.value if video else None,
+        sound_bps=plan.audio.bitrate_bps.value if plan.audio else None,
+        guidance_words=rate_phrase(plan) if local else "",
+        guidance_low_bps=local.low_bps if local else None,
+        guidance_high_bps=local.high_bps if local else None,
         under_cap=video is not None and video.under_cap,
-        figures=figures, framing=framing, shape=shape_words(ratio), ratio=ratio,
+        figures=figures,
+        framing=framing,
+        shape=shape_words(ratio),
+        ratio=ratio,
         kept_area=framing.kept_area(width=active_size[0], height=active_size[1]) if framing else None,
         seen=tuple(
             LaneSeen(
-                screen=one.screen, line=one.line, at=one.at, likely=one.likely,
-                cannot_be_told=one.curve.cannot_be_told, noticeable_step=one.curve.noticeable_step,
-                picture_height=round(heights[one.screen], 3),
+                screen=item.screen,
+                line=item.line,
+                at=item.at,
+                likely=item.likely,
+                cannot_be_told=item.curve.cannot_be_told,
+                noticeable_step=item.curve.noticeable_step,
+                picture_height=round(heights[item.screen], 3),
             )
-            for one in seen
+            for item in seen
         ),
     )
 
@@ -178,16 +204,21 @@ def apart(one: Lane, other: Lane) -> Apart:
     """How `one` differs from `other`, of the same master."""
     size = one.figures.size.expected_bytes - other.figures.size.expected_bytes
     upload = one.figures.carriage.upload_s - other.figures.carriage.upload_s
-    own, base = one.figures.encode, other.figures.encode
-    encode = own.seconds - base.seconds if own.evidence == base.evidence else None
+    local, base = one.figures.encode, other.figures.encode
+    encode = local.seconds - base.seconds if local.evidence == base.evidence else None
     same = abs(size) <= SAME_BYTES * max(1, other.figures.size.expected_bytes)
     return Apart(
-        of_id=other.parcel.id, of_name=other.name, size_bytes=size, upload_s=upload, encode_s=encode,
+        of_id=other.parcel.id,
+        of_name=other.name,
+        size_bytes=size,
+        upload_s=upload,
+        encode_s=encode,
         size_words="as large" if same else f"{size_text(abs(size))} {'larger' if size > 0 else 'smaller'}",
         time_words=_quicker(encode),
         seen=tuple(
-            found for mine in one.seen
-            if (theirs := other.on(mine.screen, mine.line)) and (found := _apart_on(mine, theirs))
+            result
+            for mine in one.seen
+            if (theirs := other.on(mine.screen, mine.line)) and (result := _apart_on(mine, theirs))
         ),
     )
 
@@ -203,27 +234,31 @@ class PairSentence(Model):
 def pair_sentences(one: Lane, other: Lane) -> tuple[PairSentence, ...]:
     """`one` against `other`, of the same master, for every screen and line: what arrives better and what it costs, as sentences."""
     differs = apart(one, other)
-    told = {(seen.screen, seen.line): seen for seen in differs.seen}
-    found = []
+    words = {(seen.screen, seen.line): seen for seen in differs.seen}
+    result = []
     for mine in one.seen:
-        which, who = _pair_words(one, other, mine.screen, told.get((mine.screen, mine.line)))
-        found.append(PairSentence(
-            screen=mine.screen, line=mine.line, sentence=f"{which}; {who} is {differs.size_words}, {differs.time_words}.",
-        ))
-    return tuple(found)
+        which, who = _pair_words(one, other, mine.screen, words.get((mine.screen, mine.line)))
+        result.append(
+            PairSentence(
+                screen=mine.screen,
+                line=mine.line,
+                sentence=f"{which}; {who} is {differs.size_words}, {differs.time_words}.",
+            )
+        )
+    return tuple(result)
 
 
-def _pair_words(one: Lane, other: Lane, screen: Screen, seen: ApartSeen | None) -> tuple[str, str]:
+def _pair_words(item: Lane, other: Lane, screen: Screen, seen: ApartSeen | None) -> tuple[str, str]:
     """Which of two arrives better, in words, and how `one` is called after that."""
     on = "a TV" if screen is Screen.TV else f"a {screen}"
     if seen is None:
         return f"Which of the two arrives better on {on} is not known before both were tested", "the first"
     if not seen.told:
         within = f"which would take more than {seen.band:.0f} points"
-        return f"On {on} no difference can be told between {one.name} and {other.name}, {within}", "the first"
+        return f"On {on} no difference can be told between {item.name} and {other.name}, {within}", "the first"
     faint = ", less than anyone notices" if abs(seen.points) < NOTICEABLE_STEP else ""
     better = f"{abs(seen.points):.0f} points {'better' if seen.points > 0 else 'worse'}"
-    return f"On {on} {one.name} arrives {better} than {other.name}, give or take {seen.band:.0f}{faint}", "it"
+    return f"On {on} {item.name} arrives {better} than {other.name}, give or take {seen.band:.0f}{faint}", "it"
 
 
 def _quicker(seconds: float | None) -> str:
@@ -242,8 +277,13 @@ def _apart_on(mine: LaneSeen, theirs: LaneSeen) -> ApartSeen | None:
     points = round(mine.at.condition - theirs.at.condition, 1)
     band = paired_band((mine.at.evidence, mine.at.band), (theirs.at.evidence, theirs.at.band))
     evidence = min(mine.at.evidence, theirs.at.evidence, key=list(Evidence).index)
-    told = is_told(points, band)
+    words = is_told(points, band)
     return ApartSeen(
-        screen=mine.screen, line=mine.line, points=points, band=round(band, 1), told=told, evidence=evidence,
+        screen=mine.screen,
+        line=mine.line,
+        points=points,
+        band=round(band, 1),
+        told=words,
+        evidence=evidence,
         words=difference_words(points, band),
     )

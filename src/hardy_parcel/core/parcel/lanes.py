@@ -23,7 +23,9 @@ class LanesSentence(Model):
 def lanes_sentences(lanes: Sequence[Lane]) -> tuple[LanesSentence, ...]:
     """The sentence for every screen and line."""
     return tuple(
-        LanesSentence(screen=screen, line=line, sentence=lanes_sentence(lanes, screen, line)) for screen in Screen for line in ViewerLine
+        LanesSentence(screen=screen, line=line, sentence=lanes_sentence(lanes, screen, line))
+        for screen in Screen
+        for line in ViewerLine
     )
 
 
@@ -32,31 +34,34 @@ def lanes_sentence(lanes: Sequence[Lane], screen: Screen, line: ViewerLine) -> s
     if not lanes:
         return ""
     if held := _names([lane.sheet_name for lane in lanes if lane.held]):
-        return f"{held} cannot take it so; its lane says why."
-    known = [(lane, at) for lane in lanes if (seen := lane.on(screen, line)) and (at := seen.at)]
-    if not known:
+        return f"{held} does not take it like this; its lane says why."
+    stored_ones = [(lane, at) for lane in lanes if (seen := lane.on(screen, line)) and (at := seen.at)]
+    if not stored_ones:
         ready = "The plan is" if len(lanes) == 1 else f"All {len(lanes)} plans are"
         return f"{ready} ready. Test clips of your video show what arrives after each platform has re-encoded it."
     advised = [(lane, lane.recommended) for lane in lanes if lane.recommended]
     untested = sum((seen := lane.on(screen, line)) is not None and seen.at is None for lane in lanes)
     rest = f" {untested} {'lane is' if untested == 1 else 'lanes are'} not tested yet." if untested else ""
     if not advised:
-        return f"{_arrives(known)}{rest}"
-    if all(one.taken for _, one in advised):
-        return f"{'It is' if len(advised) == 1 else 'All are'} as recommended. {_arrives(known)}{rest}"
+        return f"{_arrives(stored_ones)}{rest}"
+    if all(item.taken for _, item in advised):
+        return f"{'It is' if len(advised) == 1 else 'All are'} as recommended. {_arrives(stored_ones)}{rest}"
     return f"{_advice(advised)}{rest}"
 
 
 def _advice(advised: Sequence[tuple[Lane, Recommendation]]) -> str:
     """What is sent where by the recommendations, and what that saves or costs."""
-    own = _names([lane.sheet_name for lane, one in advised if one.video_bps is None])
-    packed = _names([f"{lane.sheet_name} at {one.option}" for lane, one in advised if one.video_bps is not None])
-    parts = [f"send the original to {own}"] if own else []
+    local = _names([lane.sheet_name for lane, item in advised if item.video_bps is None])
+    packed = _names([f"{lane.sheet_name} at {item.option}" for lane, item in advised if item.video_bps is not None])
+    parts = [f"send the original to {local}"] if local else []
     parts += [f"pack {packed}"] if packed else []
     what = " and ".join(parts)
-    now, then = (sum(sizes) for sizes in zip(*((lane.figures.size.expected_bytes, one.size_bytes) for lane, one in advised), strict=True))
-    saved = f"{size_text(then)} instead of {size_text(now)}"
-    good = all(one.as_good for _, one in advised)
+    current, then = (
+        sum(sizes)
+        for sizes in zip(*((lane.figures.size.expected_bytes, item.size_bytes) for lane, item in advised), strict=True)
+    )
+    saved = f"{size_text(then)} instead of {size_text(current)}"
+    good = all(item.as_good for _, item in advised)
     looks = "No screen shows it visibly worse than a perfect upload" if good else "What each risks stands in its lane"
     return f"{what[:1].upper()}{what[1:]}: {saved}. {looks}."
 
@@ -66,9 +71,11 @@ def _names(names: Sequence[str]) -> str:
     return "".join(once) if len(once) < 2 else f"{', '.join(once[:-1])} and {once[-1]}"
 
 
-def _arrives(known: list[tuple[Lane, ConditionAt]]) -> str:
+def _arrives(stored_ones: list[tuple[Lane, ConditionAt]]) -> str:
     """How it arrives, best and worst, and where the worst loses most."""
-    (best_lane, best), (worst_lane, worst) = (pick(known, key=lambda one: one[1].condition) for pick in (max, min))
+    (best_lane, best), (worst_lane, worst) = (
+        pick(stored_ones, key=lambda item: item[1].condition) for pick in (max, min)
+    )
     gap, name = best.condition - worst.condition, worst_lane.sheet_name
     if best_lane.sheet_name == name:
         return f"On {name} it arrives at {best.condition:.0f}, {best.words}."

@@ -58,14 +58,14 @@ class Aim(StrEnum):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class KnownWay:
+class EncodeOption:
     """One way of encoding for a destination, of which something was tested: the lane that has it, what it is called beside others,
     its plan and its forecast."""
 
     parcel_id: str
     words: str
     plan: Plan
-    known: Forecast
+    forecast: Forecast
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,10 +97,10 @@ class Recommendation(Model):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _Option:
+class _Candidate:
     """A way at a rate (bit/s), its size in bytes and why it is this rate; `reaches` says that it is as good there as was wanted."""
 
-    way: KnownWay
+    option: EncodeOption
     bps: int
     size_bytes: float
     because: str
@@ -135,110 +135,145 @@ def _needs_fixing(facts: MasterFacts, encoded: Plan, stamps: Sequence[CheckStamp
 
 
 def recommend(
-    lane: Plan, own: KnownWay, others: Sequence[KnownWay], destination: Destination, *, original: Original | None, aim: Aim
+    lane: Plan,
+    base: EncodeOption,
+    others: Sequence[EncodeOption],
+    destination: Destination,
+    *,
+    original: Original | None,
+    aim: Aim,
 ) -> Recommendation | None:
     """What we would send instead of, or as, the `lane`'s plan; `own` is its own way encoded. None before anything of it was tested."""
-    ways = [way for way in (own, *others) if _tested(way)]
-    best = _best(ways)
+    options = [option for option in (base, *others) if _tested(option)]
+    best = _best(options)
     untouched = original is not None and not original.needs_fixing
     if untouched and original and not destination.placement.re_encodes:
-        return _as_it_is(lane, own, original, destination, aim, None)
-    if not best or own not in ways:
+        return _as_it_is(lane, base, original, destination, aim, None)
+    if not best or base not in options:
         return None
-    options = [option for way in ways for option in [_option(way, best, aim, destination)] if option]
-    mine = next((option for option in options if option.way is own), None)
-    chosen = min((option for option in options if option.reaches), key=lambda option: option.size_bytes, default=mine)
-    if mine and chosen and mine.reaches >= chosen.reaches and chosen.size_bytes > WORTH_CHANGING * mine.size_bytes:
-        chosen = mine
+    candidates = [
+        candidate for option in options for candidate in [_candidate_of(option, best, aim, destination)] if candidate
+    ]
+    current = next((candidate for candidate in candidates if candidate.option is base), None)
+    chosen = min(
+        (candidate for candidate in candidates if candidate.reaches),
+        key=lambda candidate: candidate.size_bytes,
+        default=current,
+    )
+    if (
+        current
+        and chosen
+        and current.reaches >= chosen.reaches
+        and chosen.size_bytes > WORTH_CHANGING * current.size_bytes
+    ):
+        chosen = current
     if chosen is None:
         return None
     if untouched and original and original.size_bytes <= chosen.size_bytes:
-        return _as_it_is(lane, own, original, destination, aim, chosen)
-    return _encoded(lane, own, replace(chosen, because=_foreign(chosen, mine, best)), aim, original)
+        return _as_it_is(lane, base, original, destination, aim, chosen)
+    return _encoded(lane, base, replace(chosen, because=_foreign(chosen, current, best)), aim, original)
 
 
-def enough_rate(known: Forecast) -> int | None:
+def enough_rate(forecast: Forecast) -> int | None:
     """The rate (bit/s) from which on what arrives is surely within a noticeable step of a perfect upload on every screen; None where that
     was not tested, or no known rate is."""
-    best = {screen: known.ceiling(screen, ViewerLine.GOOD) for screen in Screen}
-    if Evidence.SHEET in known.evidence or len(known.rates) < 2 or any(value is None for value in best.values()):
+    best = {screen: forecast.ceiling(screen, ViewerLine.GOOD) for screen in Screen}
+    if Evidence.SHEET in forecast.evidence or len(forecast.rates) < 2 or any(value is None for value in best.values()):
         return None
-    return _rate(known, {screen: value for screen, value in best.items() if value is not None}, NOTICEABLE_STEP, surely=True)
+    return _rate(
+        forecast, {screen: value for screen, value in best.items() if value is not None}, NOTICEABLE_STEP, surely=True
+    )
 
 
-def _tested(way: KnownWay) -> bool:
-    known = way.known
-    return len(known.rates) > 1 and Evidence.SHEET not in known.evidence and bool(known.perfect) and way.plan.video is not None
+def _tested(option: EncodeOption) -> bool:
+    forecast = option.forecast
+    return (
+        len(forecast.rates) > 1
+        and Evidence.SHEET not in forecast.evidence
+        and bool(forecast.perfect)
+        and option.plan.video is not None
+    )
 
 
-def _best(ways: Sequence[KnownWay]) -> dict[Screen, float]:
+def _best(options: Sequence[EncodeOption]) -> dict[Screen, float]:
     """The most that arrives of any way, by screen."""
-    found: dict[Screen, float] = {}
-    for way in ways:
+    result: dict[Screen, float] = {}
+    for option in options:
         for screen in Screen:
-            if (top := way.known.ceiling(screen, ViewerLine.GOOD)) is not None:
-                found[screen] = max(found.get(screen, 0.0), top)
-    return found
+            if (top := option.forecast.ceiling(screen, ViewerLine.GOOD)) is not None:
+                result[screen] = max(result.get(screen, 0.0), top)
+    return result
 
 
-def _rate(known: Forecast, best: Mapping[Screen, float], most: float, *, surely: bool) -> int | None:
+def _rate(forecast: Forecast, best: Mapping[Screen, float], most: float, *, surely: bool) -> int | None:
     """The lowest rate (bit/s) from which on no screen is more than so many points below the best; None where no known rate is."""
-    grid, drawn, _ = known.drawn
+    grid, drawn, _ = forecast.drawn
     worst = np.zeros(len(grid))
     for screen, top in best.items():
-        place = known.place(screen, ViewerLine.GOOD)
-        if place is not None:
-            worst = np.maximum(worst, top - drawn[place][0])
-    at = crossing(grid, worst + (apart_from_perfect(worst, known.drawn_apart) if surely else 0.0), most)
+        row = forecast.place(screen, ViewerLine.GOOD)
+        if row is not None:
+            worst = np.maximum(worst, top - drawn[row][0])
+    at = crossing(grid, worst + (apart_from_perfect(worst, forecast.drawn_apart) if surely else 0.0), most)
     return None if at is None else step_at_least(math.exp(at))
 
 
-def _option(way: KnownWay, best: Mapping[Screen, float], aim: Aim, destination: Destination) -> _Option | None:
+def _candidate_of(
+    option: EncodeOption, best: Mapping[Screen, float], aim: Aim, destination: Destination
+) -> _Candidate | None:
     """The rate of one way by the rule, with its reason and risk."""
-    plan, video = way.plan, way.plan.picture
+    plan, video = option.plan, option.plan.picture
     guidance, name, target = plan.guidance, destination.sheet_name, video.target_bps.value
     if guidance is None or plan.held:
         return None
     if video.rate_control.value is RateControl.FIXED:
         one_rate = f"{name_of(video.codec.value)} has one rate."
-        return _Option(way=way, bps=target, size_bytes=_size(way, target), because=one_rate, risk="", as_good=False)
+        return _Candidate(
+            option=option, bps=target, size_bytes=_size(option, target), because=one_rate, risk="", as_good=False
+        )
     within = CANNOT_BE_TOLD if aim is Aim.BEST else NOTICEABLE_STEP
-    found = _rate(way.known, best, within, surely=True) if aim is not Aim.SMALLEST else None
-    wanted = found or _rate(way.known, best, within, surely=False)
+    result = _rate(option.forecast, best, within, surely=True) if aim is not Aim.SMALLEST else None
+    wanted = result or _rate(option.forecast, best, within, surely=False)
     reaches = wanted is not None
     if wanted is None:
-        wanted, because = guidance.high_bps, f"The top of {name}’s guidance: no tested rate is surely as good as a perfect upload."
+        wanted, because = (
+            guidance.high_bps,
+            f"The top of {name}’s guidance: no tested rate is surely as good as a perfect upload.",
+        )
     elif aim is Aim.BEST:
-        because = f"The least that {'' if found else 'probably '}can’t be told from a perfect upload."
+        because = f"The least that {'' if result else 'probably '}can’t be told from a perfect upload."
     elif aim is Aim.SMALLEST:
         because = "The least that stays within a noticeable step of a perfect upload."
     else:
         reserve = step_at_least(wanted * RESERVE)
         wanted = max(wanted, min(reserve, guidance.high_bps))
-        because = f"{'Not' if found else 'Probably not'} visibly worse than a perfect upload, with a reserve for later re-encoding."
+        because = f"{'Not' if result else 'Probably not'} visibly worse than a perfect upload, with a reserve for later re-encoding."
     if aim is not Aim.SMALLEST and wanted < guidance.low_bps:
         wanted, because = guidance.low_bps, f"The low end of {name}’s guidance; more would not be seen."
     if video.under_cap and wanted > target:
         wanted, because = target, f"As much as surely fits under {size_text(plan.size_cap.value)}."
-    surely = _rate(way.known, best, NOTICEABLE_STEP, surely=True)
-    return _Option(
-        way=way, bps=wanted, size_bytes=_size(way, wanted), because=because, as_good=surely is not None and wanted >= surely,
+    surely = _rate(option.forecast, best, NOTICEABLE_STEP, surely=True)
+    return _Candidate(
+        option=option,
+        bps=wanted,
+        size_bytes=_size(option, wanted),
+        because=because,
+        as_good=surely is not None and wanted >= surely,
         reaches=reaches,
-        risk=" ".join(_risks(way, wanted, best, destination)),
+        risk=" ".join(_risks(option, wanted, best, destination)),
     )
 
 
-def _size(way: KnownWay, bps: int) -> float:
+def _size(option: EncodeOption, bps: int) -> float:
     """Bytes of the file at a rate, of which an encoder may use less than it is given."""
-    video, known = way.plan.picture, way.known
+    video, forecast = option.plan.picture, option.forecast
     target, seconds = video.target_bps.value, float(video.frames / video.frame_rate.value)
-    own = file_size(way.plan, achieved_share=known.achieved_share(target)).expected_bytes
-    return own + (bps * known.achieved_share(bps) - target * known.achieved_share(target)) * seconds / 8
+    base = file_size(option.plan, achieved_share=forecast.achieved_share(target)).expected_bytes
+    return base + (bps * forecast.achieved_share(bps) - target * forecast.achieved_share(target)) * seconds / 8
 
 
-def _risks(way: KnownWay, bps: int, best: Mapping[Screen, float], destination: Destination) -> Iterator[str]:
+def _risks(option: EncodeOption, bps: int, best: Mapping[Screen, float], destination: Destination) -> Iterator[str]:
     """What may turn out worse, more strongly the less is known of the platform."""
-    guidance, assumed = way.plan.guidance, destination.placement.handling.assumed
+    guidance, assumed = option.plan.guidance, destination.placement.handling.assumed
     if guidance and bps < guidance.low_bps:
         if assumed:
             yield (
@@ -249,11 +284,12 @@ def _risks(way: KnownWay, bps: int, best: Mapping[Screen, float], destination: D
     elif assumed:
         yield f"How {destination.sheet_name} re-encodes is assumed ({assumed}); a file that it served back would tell."
     lost = {
-        screen: top - at.condition for screen, top in best.items()
-        if (at := condition_at(bps, way.known, screen=screen, line=ViewerLine.GOOD))
+        screen: top - at.condition
+        for screen, top in best.items()
+        if (at := condition_at(bps, option.forecast, screen=screen, line=ViewerLine.GOOD))
     }
     if lost and max(lost.values()) > NOTICEABLE_STEP:
-        screen = max(lost, key=lambda one: lost[one])
+        screen = max(lost, key=lambda item: lost[item])
         yield f"On {_screen(screen)} it arrives {lost[screen]:.0f} points below a perfect upload."
 
 
@@ -262,100 +298,123 @@ def _screen(screen: Screen) -> str:
 
 
 def _as_it_is(
-    lane: Plan, own: KnownWay, original: Original, destination: Destination, aim: Aim, instead: _Option | None
+    lane: Plan, base: EncodeOption, original: Original, destination: Destination, aim: Aim, instead: _Candidate | None
 ) -> Recommendation:
     if instead is None:
         because = f"{destination.sheet_name} encodes nothing again: the original arrives."
     else:
         saved = instead.size_bytes - original.size_bytes
-        because = f"Encoding it again gains nothing you could see; {size_text(saved)} smaller." if saved >= 1000 else (
-            "Encoding it again gains nothing you could see."
+        because = (
+            f"Encoding it again gains nothing you could see; {size_text(saved)} smaller."
+            if saved >= 1000
+            else ("Encoding it again gains nothing you could see.")
         )
     taken = lane.copied
     size = file_size(lane).expected_bytes - original.size_bytes
     assumed = destination.placement.handling.assumed
     return Recommendation(
-        option="Original file", part={"method": original.method}, parcel_id=own.parcel_id, video_bps=None,
-        size_bytes=original.size_bytes, because=because, aim=aim, taken=taken,
-        risk=f"How {destination.sheet_name} re-encodes is assumed ({assumed}); a file that it served back would tell." if assumed else "",
+        option="Original file",
+        part={"method": original.method},
+        parcel_id=base.parcel_id,
+        video_bps=None,
+        size_bytes=original.size_bytes,
+        because=because,
+        aim=aim,
+        taken=taken,
+        risk=f"How {destination.sheet_name} re-encodes is assumed ({assumed}); a file that it served back would tell."
+        if assumed
+        else "",
         against="" if taken else _differs(size),
-        as_good=True, evidence=own.known.perfect_evidence if instead else Evidence.SHEET,
+        as_good=True,
+        evidence=base.forecast.perfect_evidence if instead else Evidence.SHEET,
     )
 
 
-def _foreign(option: _Option, mine: _Option | None, best: Mapping[Screen, float]) -> str:
+def _foreign(candidate: _Candidate, current: _Candidate | None, best: Mapping[Screen, float]) -> str:
     """Why another way is taken: the lane's own never comes as near to the best, or its file is the larger one."""
-    if mine is None or option.way is mine.way:
-        return option.because
-    if mine.reaches:
-        return f"As good as this lane’s own way, and {size_text(mine.size_bytes - option.size_bytes)} smaller than that would be."
-    lost = {screen: top - (mine.way.known.ceiling(screen, ViewerLine.GOOD) or 0.0) for screen, top in best.items()}
-    screen = max(lost, key=lambda one: lost[one])
+    if current is None or candidate.option is current.option:
+        return candidate.because
+    if current.reaches:
+        return f"As good as this lane’s own way, and {size_text(current.size_bytes - candidate.size_bytes)} smaller than that would be."
+    lost = {
+        screen: top - (current.option.forecast.ceiling(screen, ViewerLine.GOOD) or 0.0) for screen, top in best.items()
+    }
+    screen = max(lost, key=lambda item: lost[item])
     if lost[screen] < NOTICEABLE_STEP:
-        return option.because
+        return candidate.because
     return f"On {_screen(screen)} no bit rate of this lane’s own way comes nearer than {lost[screen]:.0f} points to it."
 
 
-def _encoded(lane: Plan, own: KnownWay, option: _Option, aim: Aim, original: Original | None) -> Recommendation:
-    way, foreign = option.way, option.way is not own
-    words = f"{way.words}, {mbps_text(option.bps)}" if foreign else mbps_text(option.bps)
-    mine = lane.video.target_bps.value if lane.video and not lane.copied else None
-    taken = not foreign and mine is not None and _as_recommended(own, mine, option)
-    if taken and mine is not None:  # what the lane has is as good and as small: there is no other number to look at
-        option = replace(option, bps=mine, size_bytes=_size(own, mine))
-        words = mbps_text(mine)
-    risk = option.risk
+def _encoded(
+    lane: Plan, base: EncodeOption, candidate: _Candidate, aim: Aim, original: Original | None
+) -> Recommendation:
+    option, foreign = candidate.option, candidate.option is not base
+    words = f"{option.words}, {mbps_text(candidate.bps)}" if foreign else mbps_text(candidate.bps)
+    current = lane.video.target_bps.value if lane.video and not lane.copied else None
+    taken = not foreign and current is not None and _as_recommended(base, current, candidate)
+    if taken and current is not None:  # what the lane has is as good and as small: there is no other number to look at
+        candidate = replace(candidate, bps=current, size_bytes=_size(base, current))
+        words = mbps_text(current)
+    risk = candidate.risk
     if original and original.needs_fixing and lane.copied:
         risk = f"The original is not advised: {original.needs_fixing[0]}. {risk}".strip()
     return Recommendation(
-        option=words, part=_part(own, option, lane), parcel_id=own.parcel_id, video_bps=option.bps, size_bytes=option.size_bytes,
-        because=option.because, risk=risk, aim=aim, taken=taken, as_good=option.as_good,
-        evidence=min(way.known.evidence, key=list(Evidence).index),
-        against="" if taken else _costs(lane, own, option),
+        option=words,
+        part=_part(base, candidate, lane),
+        parcel_id=base.parcel_id,
+        video_bps=candidate.bps,
+        size_bytes=candidate.size_bytes,
+        because=candidate.because,
+        risk=risk,
+        aim=aim,
+        taken=taken,
+        as_good=candidate.as_good,
+        evidence=min(option.forecast.evidence, key=list(Evidence).index),
+        against="" if taken else _costs(lane, base, candidate),
     )
 
 
-def _as_recommended(own: KnownWay, bps: int, option: _Option) -> bool:
+def _as_recommended(base: EncodeOption, bps: int, candidate: _Candidate) -> bool:
     """Whether a rate of the same way is near to the recommended one, or above it without a larger file."""
-    near = bps / SAME_RATE <= option.bps <= bps * SAME_RATE
-    return near or (bps > option.bps and _size(own, bps) <= option.size_bytes * SAME_SIZE)
+    near = bps / SAME_RATE <= candidate.bps <= bps * SAME_RATE
+    return near or (bps > candidate.bps and _size(base, bps) <= candidate.size_bytes * SAME_SIZE)
 
 
-def _part(own: KnownWay, option: _Option, lane: Plan) -> dict[str, Any]:
-    part: dict[str, Any] = {"video_bitrate_bps": option.bps}
+def _part(base: EncodeOption, candidate: _Candidate, lane: Plan) -> dict[str, Any]:
+    part: dict[str, Any] = {"video_bitrate_bps": candidate.bps}
     if lane.copied:
         part["method"] = Method.ENCODE
-    theirs, mine = option.way.plan.picture, own.plan.picture
-    if theirs.codec.value != mine.codec.value:
-        part["codec"] = theirs.codec.value
-    sizes = [(one.framing.value.width, one.framing.value.height) for one in (theirs, mine)]
+    other, current = candidate.option.plan.picture, base.plan.picture
+    if other.codec.value != current.codec.value:
+        part["codec"] = other.codec.value
+    sizes = [(item.framing.value.width, item.framing.value.height) for item in (other, current)]
     if sizes[0] != sizes[1]:
         part["short_side_px"] = min(sizes[0])
     return part
 
 
-def _costs(lane: Plan, own: KnownWay, option: _Option) -> str:
+def _costs(lane: Plan, base: EncodeOption, candidate: _Candidate) -> str:
     """What the recommended option is against the lane's own choice: its size, and whether anybody would see a difference."""
     if lane.copied or lane.video is None:
-        return _differs(file_size(lane).expected_bytes - option.size_bytes)
-    here = lane.video.target_bps.value
+        return _differs(file_size(lane).expected_bytes - candidate.size_bytes)
+    current_bps = lane.video.target_bps.value
     pairs = []
     for screen in Screen:
-        mine, theirs = (
-            condition_at(bps, way.known, screen=screen, line=ViewerLine.GOOD)
-            for bps, way in ((here, own), (option.bps, option.way))
+        current, other = (
+            condition_at(bps, option.forecast, screen=screen, line=ViewerLine.GOOD)
+            for bps, option in ((current_bps, base), (candidate.bps, candidate.option))
         )
-        if mine and theirs:
-            pairs.append((theirs.condition - mine.condition, mine, theirs))
-    size = _differs(_size(own, here) - option.size_bytes)
+        if current and other:
+            pairs.append((other.condition - current.condition, current, other))
+    size = _differs(_size(base, current_bps) - candidate.size_bytes)
     return f"{size}, {_looks(max(pairs, key=lambda pair: abs(pair[0])))}" if pairs else size
 
 
 def _looks(pair: tuple[float, ConditionAt, ConditionAt]) -> str:
-    points, mine, theirs = pair
+    points, current, other = pair
     if abs(points) < NOTICEABLE_STEP:
         return "looks the same"
-    return difference_words(points, paired_band((mine.evidence, mine.band), (theirs.evidence, theirs.band)))
+    return difference_words(points, paired_band((current.evidence, current.band), (other.evidence, other.band)))
 
 
 def _differs(saved_bytes: float) -> str:

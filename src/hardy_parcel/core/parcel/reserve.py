@@ -38,10 +38,17 @@ def reserves(plan: Plan, known: Forecast, later: Forecast) -> tuple[Reserve, ...
             marks = [survival_curve(forecast, screen=screen, line=line).noticeable_step for forecast in (known, later)]
             rates = [mark.high_bps if mark else None for mark in marks]
             now, then = ats[0].condition, ats[1].condition
-            found.append(Reserve(
-                screen=screen, line=line, now=now, later=then, as_good_bps=rates[0], as_good_later_bps=rates[1],
-                sentence=_sentence(now, then, rate, rates[0], rates[1]),
-            ))
+            found.append(
+                Reserve(
+                    screen=screen,
+                    line=line,
+                    now=now,
+                    later=then,
+                    as_good_bps=rates[0],
+                    as_good_later_bps=rates[1],
+                    sentence=_sentence(now, then, rate, rates[0], rates[1]),
+                )
+            )
     return tuple(found)
 
 

@@ -82,9 +82,18 @@ class _Here:
 
 def _times(multiple: float) -> Callable[[_Here], Parts | str]:
     def parts(here: _Here) -> Parts | str:
-        guidance = make_plan(here.facts, here.destination, here.choices.model_copy(update={
-            "video_bitrate_bps": None, "times_enough": None, "max_bytes": None,
-        }), here.excerpt).guidance
+        guidance = make_plan(
+            here.facts,
+            here.destination,
+            here.choices.model_copy(
+                update={
+                    "video_bitrate_bps": None,
+                    "times_enough": None,
+                    "max_bytes": None,
+                }
+            ),
+            here.excerpt,
+        ).guidance
         if guidance is None:
             return "there is no guidance to multiply"
         free = {"max_bytes": None, "times_enough": None}
@@ -98,11 +107,11 @@ def _size(*, larger: bool) -> Callable[[_Here], Parts | str]:
         framing = here.plan.picture.framing.value
         side = min(framing.width, framing.height)
         sizes = sizes_beside(here.facts, here.destination, here.choices, here.plan)
-        found = [one for one in sizes if (one > side) == larger]
-        if not found:
+        result = [item for item in sizes if (item > side) == larger]
+        if not result:
             return f"no {'larger' if larger else 'smaller'} frame is served or guided near this one"
         free = {"video_bitrate_bps": None, "times_enough": None}
-        return {**free, "short_side_px": found[0]}, free
+        return {**free, "short_side_px": result[0]}, free
 
     return parts
 
@@ -117,58 +126,132 @@ def _control(wanted: RateControl, instead: RateControl) -> Callable[[_Here], Par
     return parts
 
 
-def _newer(here: _Here) -> Parts | str:
-    taken = here.destination.placement.codecs
+def _newer(at_this_point: _Here) -> Parts | str:
+    taken = at_this_point.destination.placement.codecs
     newest = next((codec for codec in NEWEST if codec in taken), None)
     if newest is None or "h264" not in taken:
-        return f"{here.destination.sheet_name} takes no newer codec beside H.264"
+        return f"{at_this_point.destination.sheet_name} takes no newer codec beside H.264"
     return {"codec": newest}, {"codec": "h264"}
 
 
-def _same_codec(here: _Here) -> Parts | str:
-    framing, video = here.plan.picture.framing.value, here.plan.picture
-    made = renditions_for(here.destination, width=framing.width, height=framing.height, frame_rate=video.frame_rate.value)
-    if not made:
+def _same_codec(at_this_point: _Here) -> Parts | str:
+    framing, video = at_this_point.plan.picture.framing.value, at_this_point.plan.picture
+    created = renditions_for(
+        at_this_point.destination, width=framing.width, height=framing.height, frame_rate=video.frame_rate.value
+    )
+    if not created:
         return "nothing is re-encoded there"
-    own, taken = made[0].codec, here.destination.placement.codecs
-    other = next((codec for codec in ("h264", *NEWEST) if codec in taken and codec != own and codec in PROBED_QUALITIES), None)
-    if own not in taken or other is None:
-        return f"{here.destination.sheet_name} takes no upload in another codec than the one that it serves in"
-    return {"codec": own}, {"codec": other}
+    local, taken = created[0].codec, at_this_point.destination.placement.codecs
+    other = next(
+        (codec for codec in ("h264", *NEWEST) if codec in taken and codec != local and codec in PROBED_QUALITIES), None
+    )
+    if local not in taken or other is None:
+        return f"{at_this_point.destination.sheet_name} takes no upload in another codec than the one that it serves in"
+    return {"codec": local}, {"codec": other}
 
 
-def _as_it_is(here: _Here) -> Parts | str:
-    if against := as_it_is.against(here.facts, here.destination, here.excerpt):
+def _as_it_is(at_this_point: _Here) -> Parts | str:
+    if against := as_it_is.against(at_this_point.facts, at_this_point.destination, at_this_point.excerpt):
         return against[0]
     return {"method": Method.UNTOUCHED}, {"method": Method.ENCODE}
 
 
 def _part(follows: dict[str, Any], leaves: dict[str, Any]) -> Callable[[_Here], Parts | str]:
-    return lambda here: (follows, leaves)
+    return lambda at_this_point: (follows, leaves)
 
 
 SAYINGS: dict[str, tuple[Saying, Callable[[_Here], Parts | str]]] = {
-    one.code: (one, parts) for one, parts in (
-        (Saying(code="double", words="Send twice what they ask for", does="bit rate at 2 × the guidance’s top instead of its top"),
-         _times(2)),
-        (Saying(code="triple", words="Send three times what they ask for", does="bit rate at 3 × the guidance’s top instead of its top"),
-         _times(3)),
-        (Saying(code="shrink", words="Shrink it yourself before you send it", does="the next smaller frame, at the top of its guidance"),
-         _size(larger=False)),
-        (Saying(code="enlarge", words="Enlarge it, larger uploads are treated better",
-                does="the next larger frame, at the top of its guidance"), _size(larger=True)),
-        (Saying(code="constant", words="Keep the rate constant", does="a constant rate, filled up, instead of two passes"),
-         _control(RateControl.CONSTANT, RateControl.TWO_PASSES)),
-        (Saying(code="two_passes", words="Always use two passes", does="two passes instead of one", told_by=Evidence.REHEARSED),
-         _control(RateControl.TWO_PASSES, RateControl.ONE_PASS)),
-        (Saying(code="slow", words="The slower the encoder, the better it arrives", does="effort careful instead of medium"),
-         _part({"effort": Effort.CAREFUL}, {"effort": Effort.MEDIUM})),
-        (Saying(code="newer", words="The newest codec is always best", does="the newest codec that is taken instead of H.264"), _newer),
-        (Saying(code="sharpen", words="Sharpen a little, they blur it anyway", does="one light step of sharpening instead of none"),
-         _part({"sharpen": True}, {"sharpen": False})),
-        (Saying(code="as_it_is", words="Send the master, never encode twice", does="the master as it is instead of the plan"), _as_it_is),
-        (Saying(code="same_codec", words="What comes in their own codec loses less",
-                does="the codec that is served there instead of another"), _same_codec),
+    one.code: (one, parts)
+    for one, parts in (
+        (
+            Saying(
+                code="double",
+                words="Send twice what they ask for",
+                does="bit rate at 2 × the guidance’s top instead of its top",
+            ),
+            _times(2),
+        ),
+        (
+            Saying(
+                code="triple",
+                words="Send three times what they ask for",
+                does="bit rate at 3 × the guidance’s top instead of its top",
+            ),
+            _times(3),
+        ),
+        (
+            Saying(
+                code="shrink",
+                words="Shrink it yourself before you send it",
+                does="the next smaller frame, at the top of its guidance",
+            ),
+            _size(larger=False),
+        ),
+        (
+            Saying(
+                code="enlarge",
+                words="Enlarge it, larger uploads are treated better",
+                does="the next larger frame, at the top of its guidance",
+            ),
+            _size(larger=True),
+        ),
+        (
+            Saying(
+                code="constant",
+                words="Keep the rate constant",
+                does="a constant rate, filled up, instead of two passes",
+            ),
+            _control(RateControl.CONSTANT, RateControl.TWO_PASSES),
+        ),
+        (
+            Saying(
+                code="two_passes",
+                words="Always use two passes",
+                does="two passes instead of one",
+                told_by=Evidence.REHEARSED,
+            ),
+            _control(RateControl.TWO_PASSES, RateControl.ONE_PASS),
+        ),
+        (
+            Saying(
+                code="slow",
+                words="The slower the encoder, the better it arrives",
+                does="effort careful instead of medium",
+            ),
+            _part({"effort": Effort.CAREFUL}, {"effort": Effort.MEDIUM}),
+        ),
+        (
+            Saying(
+                code="newer",
+                words="The newest codec is always best",
+                does="the newest codec that is taken instead of H.264",
+            ),
+            _newer,
+        ),
+        (
+            Saying(
+                code="sharpen",
+                words="Sharpen a little, they blur it anyway",
+                does="one light step of sharpening instead of none",
+            ),
+            _part({"sharpen": True}, {"sharpen": False}),
+        ),
+        (
+            Saying(
+                code="as_it_is",
+                words="Send the master, never encode twice",
+                does="the master as it is instead of the plan",
+            ),
+            _as_it_is,
+        ),
+        (
+            Saying(
+                code="same_codec",
+                words="What comes in their own codec loses less",
+                does="the codec that is served there instead of another",
+            ),
+            _same_codec,
+        ),
     )
 }
 """Every saying with what makes its two ways; words instead where it says nothing of a parcel."""
@@ -183,19 +266,27 @@ def sayings_here(
     if plan.copied:
         choices = Choices(method=Method.ENCODE, framing=choices.framing, shape=choices.shape)
         plan = make_plan(facts, destination, choices, excerpt)
-    here = _Here(facts=facts, destination=destination, choices=choices, plan=plan, excerpt=excerpt)
-    return tuple(_here(saying, parts, here) for saying, parts in SAYINGS.values())
+    at_this_point = _Here(facts=facts, destination=destination, choices=choices, plan=plan, excerpt=excerpt)
+    return tuple(_here(saying, parts, at_this_point) for saying, parts in SAYINGS.values())
 
 
-def _here(saying: Saying, parts: Callable[[_Here], Parts | str], here: _Here) -> SayingHere:
+def _here(saying: Saying, parts: Callable[[_Here], Parts | str], at_this_point: _Here) -> SayingHere:
     try:
-        found = parts(here)
-        if isinstance(found, str):
-            return SayingHere(saying=saying, why_not=found)
-        follows, leaves = (changed(here.facts, here.destination, here.choices, part, here.excerpt) for part in found)
-        plans = [make_plan(here.facts, here.destination, one, here.excerpt) for one in (follows, leaves)]
+        result = parts(at_this_point)
+        if isinstance(result, str):
+            return SayingHere(saying=saying, why_not=result)
+        follows, leaves = (
+            changed(at_this_point.facts, at_this_point.destination, at_this_point.choices, part, at_this_point.excerpt)
+            for part in result
+        )
+        plans = [
+            make_plan(at_this_point.facts, at_this_point.destination, item, at_this_point.excerpt)
+            for item in (follows, leaves)
+        ]
     except BadChoice as refused:
-        return SayingHere(saying=saying, why_not=refused.what.rstrip(".").lower() if refused.what else "it cannot be planned here")
+        return SayingHere(
+            saying=saying, why_not=refused.what.rstrip(".").lower() if refused.what else "it cannot be planned here"
+        )
     if held := [stamp for plan in plans for stamp in plan.held]:
         return SayingHere(saying=saying, why_not=f"it would be held: {held[0].matter}")
     if plans[0].key() == plans[1].key():
@@ -205,38 +296,49 @@ def _here(saying: Saying, parts: Callable[[_Here], Parts | str], here: _Here) ->
 
 def verdict(saying: Saying, follows: Lane, leaves: Lane) -> Verdict:
     """What following a saying does on every screen with a good line, in a sentence; differences inside their band are none."""
-    found = apart(follows, leaves)
-    seen = tuple(one for one in found.seen if one.line is ViewerLine.GOOD)
+    result = apart(follows, leaves)
+    seen = tuple(item for item in result.seen if item.line is ViewerLine.GOOD)
     order = list(Evidence)
-    if len(seen) < len(Screen) or any(order.index(one.evidence) < order.index(saying.told_by) for one in seen):
+    if len(seen) < len(Screen) or any(order.index(item.evidence) < order.index(saying.told_by) for item in seen):
         need = "rehearsed" if saying.told_by is Evidence.REHEARSED else "tried"
         sentence = f"Both ways have to be {need} on a few moments of this film."
         return Verdict(saying=saying.code, outcome=Settled.NOT_TRIED, sentence=sentence, evidence=None)
-    better, worse = ([one for one in seen if one.told and (one.points > 0) == good] for good in (True, False))
+    better, worse = ([item for item in seen if item.told and (item.points > 0) == good] for good in (True, False))
     outcome = (
-        Settled.DEPENDS if better and worse else Settled.HELPS if better else Settled.HARMS if worse else Settled.NO_DIFFERENCE
+        Settled.DEPENDS
+        if better and worse
+        else Settled.HELPS
+        if better
+        else Settled.HARMS
+        if worse
+        else Settled.NO_DIFFERENCE
     )
     return Verdict(
-        saying=saying.code, outcome=outcome, evidence=min((one.evidence for one in seen), key=order.index), seen=seen,
-        size_bytes=found.size_bytes, upload_s=found.upload_s, sentence=_sentence(outcome, better, worse, seen, found),
+        saying=saying.code,
+        outcome=outcome,
+        evidence=min((item.evidence for item in seen), key=order.index),
+        seen=seen,
+        size_bytes=result.size_bytes,
+        upload_s=result.upload_s,
+        sentence=_sentence(outcome, better, worse, seen, result),
     )
 
 
 def _sentence(
-    outcome: Settled, better: Sequence[ApartSeen], worse: Sequence[ApartSeen], seen: Sequence[ApartSeen], found: Apart
+    outcome: Settled, better: Sequence[ApartSeen], worse: Sequence[ApartSeen], seen: Sequence[ApartSeen], result: Apart
 ) -> str:
-    band = f"±{max(one.band for one in seen):.0f}"
+    band = f"±{max(item.band for item in seen):.0f}"
     if outcome is Settled.NO_DIFFERENCE:
-        told = ", ".join(f"{_name(one.screen)} {one.points:+.0f}".replace("-", "−") for one in seen)
-        return f"No difference that can be told ({told}, each {band}); the file is {found.size_words}."
+        words = ", ".join(f"{_name(item.screen)} {item.points:+.0f}".replace("-", "−") for item in seen)
+        return f"No difference that can be told ({words}, each {band}); the file is {result.size_words}."
     helps = f"better by {_screens(better)}" if better else ""
     harms = f"worse by {_screens(worse)}" if worse else ""
-    told = " and ".join(part for part in (helps, harms) if part)
-    return f"It arrives {told} ({band}); the file is {found.size_words}."
+    words = " and ".join(part for part in (helps, harms) if part)
+    return f"It arrives {words} ({band}); the file is {result.size_words}."
 
 
 def _screens(seen: Sequence[ApartSeen]) -> str:
-    first, *others = [f"{abs(one.points):.0f} on a {_name(one.screen)}" for one in seen]
+    first, *others = [f"{abs(item.points):.0f} on a {_name(item.screen)}" for item in seen]
     first = first.replace(" on", " points on", 1)
     return f"{', '.join([first, *others[:-1]])} and {others[-1]}" if others else first
 
@@ -247,27 +349,38 @@ def _name(screen: Screen) -> str:
 
 def sayings_sentence(here: Sequence[SayingHere], verdicts: Sequence[Verdict]) -> str:
     """What a knowledgeable friend would say of the sayings on one film."""
-    told = [one for one in verdicts if one.outcome is not Settled.NOT_TRIED]
-    if not told:
+    parsed = [item for item in verdicts if item.outcome is not Settled.NOT_TRIED]
+    if not parsed:
         return "Everybody has heard these. Try one on a few moments of your own film, and see whether it is so."
-    words = {one.saying.code: one.saying.words for one in here}
-    helps, harms = ([f"“{words[one.saying]}”" for one in told if one.outcome is kind] for kind in (Settled.HELPS, Settled.HARMS))
-    none = sum(one.outcome is Settled.NO_DIFFERENCE for one in told)
+    words = {item.saying.code: item.saying.words for item in here}
+    helps, harms = (
+        [f"“{words[item.saying]}”" for item in parsed if item.outcome is kind]
+        for kind in (Settled.HELPS, Settled.HARMS)
+    )
+    none = sum(item.outcome is Settled.NO_DIFFERENCE for item in parsed)
     parts = [f"{' and '.join(helps)} {'helps' if len(helps) == 1 else 'help'}"] if helps else []
     parts += [f"{' and '.join(harms)} {'harms' if len(harms) == 1 else 'harm'}"] if harms else []
-    parts += [f"{none} of {len(told)} that were tried {'makes' if none == 1 else 'make'} no difference that can be told"] if none else []
+    parts += (
+        [f"{none} of {len(parsed)} that were tried {'makes' if none == 1 else 'make'} no difference that can be told"]
+        if none
+        else []
+    )
     return f"On this film {'; '.join(parts) or 'what was tried depends on the screen'}."
 
 
 def summed_up(outcomes: Sequence[Settled]) -> str:
     """What a saying did on all the films it was tried on, one outcome each; empty for a single one, whose verdict says it all."""
-    tried = [one for one in outcomes if one is not Settled.NOT_TRIED]
+    tried = [item for item in outcomes if item is not Settled.NOT_TRIED]
     count = len(tried)
     if count < 2:
         return ""
     parts = [
-        f"{word} on {tried.count(one)}" for one, word in (
-            (Settled.HELPS, "helped"), (Settled.HARMS, "harmed"), (Settled.DEPENDS, "helped on some screens only"),
-        ) if one in tried
+        f"{word} on {tried.count(item)}"
+        for item, word in (
+            (Settled.HELPS, "helped"),
+            (Settled.HARMS, "harmed"),
+            (Settled.DEPENDS, "helped on some screens only"),
+        )
+        if item in tried
     ]
     return f"{', '.join(parts) or 'no difference on any'} of {count} films"

@@ -22,7 +22,17 @@ from ..arrival.rehearsal import Evidence, Rehearsal
 from ..arrival.screens import Screen, ViewerLine
 from ..master.facts import MasterFacts
 from ..plan.caps import is_ruined
-from ..plan.carrying import Carriage, EncodeTime, Line, Size, Speed, carriage, encode_time, file_size, speed_from_history
+from ..plan.carrying import (
+    Carriage,
+    EncodeTime,
+    Line,
+    Size,
+    Speed,
+    carriage,
+    encode_time,
+    file_size,
+    speed_from_history,
+)
 from ..plan.choices import Choices
 from ..plan.naming import file_stem
 from ..plan.packing_slip import SlipRow, packing_slip
@@ -159,10 +169,11 @@ def figures_of(plan: Plan, *, line: Line, known: Forecast, rehearsals: list[Rehe
     """
     share = known.achieved_share(plan.video.target_bps.value) if plan.video else 1.0
     size = file_size(plan, achieved_share=share)
-    own = [r.pack_pictures_per_s for r in rehearsals if r.alone and r.pack_pictures_per_s > 0]
+    local = [r.pack_pictures_per_s for r in rehearsals if r.alone and r.pack_pictures_per_s > 0]
     return Figures(
-        size=size, carriage=carriage(size.expected_bytes, line),
-        encode=encode_time(plan, speed_from_history(own, "rehearsed") or speed),
+        size=size,
+        carriage=carriage(size.expected_bytes, line),
+        encode=encode_time(plan, speed_from_history(local, "rehearsed") or speed),
     )
 
 
@@ -172,11 +183,14 @@ def at_rate(
     """What a plan at another rate comes to, without its curve, its offers or its slip."""
     bps = plan.picture.target_bps.value
     return AtRate(
-        bitrate_bps=bps, figures=figures_of(plan, line=line, known=known, rehearsals=rehearsals, speed=speed),
-        guidance_words=rate_phrase(plan), held=bool(plan.held),
+        bitrate_bps=bps,
+        figures=figures_of(plan, line=line, known=known, rehearsals=rehearsals, speed=speed),
+        guidance_words=rate_phrase(plan),
+        held=bool(plan.held),
         arrivals=tuple(
             ArrivalAt(screen=screen, line=viewer, at=figure(at), likely=likely_range(at))
-            for screen in Screen for viewer in ViewerLine
+            for screen in Screen
+            for viewer in ViewerLine
             for at in [under_assumption(condition_at(bps, known, screen=screen, line=viewer), assumed)]
         ),
     )
@@ -211,15 +225,21 @@ def _seen(plan: Plan, destination: Destination, known: Forecast) -> Iterator[See
 
 def stamps_in_the_light_of(plan: Plan, seen: Sequence[Seen]) -> tuple[Stamp, ...]:
     """The plan's stamps; a rate below the guidance that surely looks as good by the film's own pictures is no matter for care any more."""
-    marks = [one.curve.noticeable_step for one in seen if one.line is ViewerLine.GOOD]
+    marks = [item.curve.noticeable_step for item in seen if item.line is ViewerLine.GOOD]
     highs = [mark.high_bps for mark in marks if mark and mark.high_bps is not None]
     if plan.video is None or not marks or len(highs) < len(marks) or plan.video.target_bps.value < max(highs):
         return plan.stamps
-    said = "By your own video it is not visibly worse all the same, as the platform handles it today."
+    texts = "By your own video it is not visibly worse all the same, as the platform handles it today."
     return tuple(
-        stamp.model_copy(update={
-            "outcome": Outcome.CLEARED, "matter": "below guidance, and not visibly worse", "sentence": f"{stamp.sentence} {said}",
-        }) if stamp.code == "below_guidance" else stamp
+        stamp.model_copy(
+            update={
+                "outcome": Outcome.CLEARED,
+                "matter": "below guidance, and not visibly worse",
+                "sentence": f"{stamp.sentence} {texts}",
+            }
+        )
+        if stamp.code == "below_guidance"
+        else stamp
         for stamp in plan.stamps
     )
 
@@ -230,8 +250,14 @@ def sound_sentence(plan: Plan) -> str:
         return f"This cannot be packed yet: {plan.held[0].sentence}" if plan.held else "There is no sound to send."
     sound, gain = plan.audio, plan.audio.gain_db
     lossless = SOUND_CODECS[sound.codec.value].lossless
-    rate = ", nothing lost" if lossless or not sound.bitrate_bps.value else f" at {round(sound.bitrate_bps.value / 1000)} kbit/s"
-    turned = f"turned {'up' if gain.value > 0 else 'down'} {abs(gain.value):.1f} dB" if gain.value else "as loud as it is"
+    rate = (
+        ", nothing lost"
+        if lossless or not sound.bitrate_bps.value
+        else f" at {round(sound.bitrate_bps.value / 1000)} kbit/s"
+    )
+    turned = (
+        f"turned {'up' if gain.value > 0 else 'down'} {abs(gain.value):.1f} dB" if gain.value else "as loud as it is"
+    )
     return f"Sound alone, {name_of(sound.codec.value)}{rate}, {turned}: {gain.because.sentence}."
 
 
@@ -251,7 +277,13 @@ def _untested(likely: tuple[float, float] | None, where: str) -> str:
 
 
 def first_sentence(
-    plan: Plan, name: str, curve: SurvivalCurve, at: ConditionAt | None, screen: Screen, *, likely: tuple[float, float] | None = None
+    plan: Plan,
+    name: str,
+    curve: SurvivalCurve,
+    at: ConditionAt | None,
+    screen: Screen,
+    *,
+    likely: tuple[float, float] | None = None,
 ) -> str:
     """What a knowledgeable friend would say first, from computed figures only; `name` is the platform's, `likely` where a condition will
     lie that was not tested."""
@@ -281,10 +313,10 @@ def first_sentence(
     if 0 < len(curve.points) < 3 and (not curve.computed or curve.evidence is Evidence.SHEET):
         return f"So far {mbps_text(target)} arrives at {at.condition:.0f} on {where}, {at.words}; more points are on the way."
     arrives = f"{mbps_text(target)} arrives at {at.condition:.0f} on {where}, {at.words}"
-    told, step, perfect = curve.cannot_be_told, curve.noticeable_step, curve.perfect
-    if told is None or step is None or perfect is None:
+    words, step, perfect = curve.cannot_be_told, curve.noticeable_step, curve.perfect
+    if words is None or step is None or perfect is None:
         return f"{arrives}."
-    if told.high_bps is not None and target >= told.high_bps:
+    if words.high_bps is not None and target >= words.high_bps:
         return f"{arrives}: it can’t be told from a perfect upload."
     if step.high_bps is not None and target >= step.high_bps:
         return f"{arrives}: not visibly worse than a perfect upload, {perfect:.0f}."

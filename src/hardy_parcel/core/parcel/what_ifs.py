@@ -23,14 +23,17 @@ class WhatIf(Model):
     choices: Choices
 
 
-def what_ifs(facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt) -> tuple[WhatIf, ...]:
+def what_ifs(
+    facts: MasterFacts, destination: Destination, choices: Choices, plan: Plan, excerpt: Excerpt
+) -> tuple[WhatIf, ...]:
     """The ways worth comparing with a plan, codecs first; none where nothing is encoded. What no plan can follow is left out."""
     if plan.video is None or plan.copied or plan.guidance is None:
         return ()
     own = plan.video.codec.value
     wanted: list[tuple[str, dict[str, Any]]] = [
         (name_of(codec), {"codec": codec, "video_bitrate_bps": None})
-        for codec in destination.placement.codecs if codec != own and codec in PROBED_QUALITIES
+        for codec in destination.placement.codecs
+        if codec != own and codec in PROBED_QUALITIES
     ]
     wanted += [(f"{side} lines", {"short_side_px": side}) for side in sizes_beside(facts, destination, choices, plan)]
     found = []

@@ -41,7 +41,8 @@ def check_excerpt(excerpt: Excerpt, facts: MasterFacts) -> Excerpt:
     """The excerpt, refused when it does not lie in the master or holds no picture."""
     if not 0 <= excerpt.in_s < facts.duration_s or excerpt.out_s > facts.duration_s + Fraction(1, 100):
         raise BadChoice(
-            f"The excerpt must lie within the master's {float(facts.duration_s):.2f} s.", "Move the in or the out point."
+            f"The excerpt must lie within the master's {float(facts.duration_s):.2f} s.",
+            "Move the in or the out point.",
         )
     if excerpt.duration_s * facts.video.frame_rate < Fraction(3, 4):
         raise BadChoice("The out point must come after the in point.", "Leave at least one picture between them.")
@@ -144,20 +145,28 @@ def _encoded(facts: MasterFacts, destination: Destination, choices: Choices, exc
     codec = _codec(destination, choices)
     container, sound_codec = _container(facts, destination, choices, codec.value)
     framing = choose_framing(
-        place, display_width=video.display_width, display_height=video.display_height, wish=choices.wish(mending.focus),
+        place,
+        display_width=video.display_width,
+        display_height=video.display_height,
+        wish=choices.wish(mending.focus),
         active=mending.remove_bars,
     )
     master_rate = mending.constant_rate if video.variable_rate and mending.constant_rate else video.frame_rate
     fields = deinterlace(facts)
     cadence = choose_rate(
-        master_rate=master_rate, variable=video.variable_rate, cap=place.max_frame_rate, wanted=choices.frame_rate,
+        master_rate=master_rate,
+        variable=video.variable_rate,
+        cap=place.max_frame_rate,
+        wanted=choices.frame_rate,
         fields=fields.value is not FieldOrder.NONE,
     )
     rate = cadence.frame_rate
     guidance = look_up(place, width=framing.width, height=framing.height, frame_rate=rate, codec=codec.value)
     audio, no_audio = plan_sound(facts, destination, choices, sound_codec)
     method = chosen(
-        Method.ENCODE, "encoded", "your choice" if choices.method else "so that size, rate and bit rate are as planned",
+        Method.ENCODE,
+        "encoded",
+        "your choice" if choices.method else "so that size, rate and bit rate are as planned",
         Source.CREATOR if choices.method else Source.PROGRAM,
     )
 
@@ -166,10 +175,20 @@ def _encoded(facts: MasterFacts, destination: Destination, choices: Choices, exc
         rates = choose_rates(
             codec.value, wanted, guidance, destination, width=framing.width, height=framing.height, frame_rate=rate
         )
-        picture = _picture(facts, destination, choices, codec, framing, cadence, fields, rates, excerpt, container.value)
+        picture = _picture(
+            facts, destination, choices, codec, framing, cadence, fields, rates, excerpt, container.value
+        )
         return _plan(
-            facts, destination, choices, excerpt, method=method, container=container, video=picture, audio=sound,
-            no_audio_because=no_audio, guidance=guidance,
+            facts,
+            destination,
+            choices,
+            excerpt,
+            method=method,
+            container=container,
+            video=picture,
+            audio=sound,
+            no_audio_because=no_audio,
+            guidance=guidance,
         )
 
     mono = None
@@ -181,14 +200,25 @@ def _encoded(facts: MasterFacts, destination: Destination, choices: Choices, exc
 def _sound_alone(facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt) -> Plan:
     place, name = destination.placement, destination.sheet_name
     codec = choose_codec(place.audio, choices, None, name)
-    container = _chosen_container(choices, [SOUND_CODECS[codec.value].alone], f"what {name_of(codec.value)} alone stands in")
+    container = _chosen_container(
+        choices, [SOUND_CODECS[codec.value].alone], f"what {name_of(codec.value)} alone stands in"
+    )
     audio, no_audio = plan_sound(facts, destination, choices, codec)
     why = Because(code="picture_left_out", sentence="left out on purpose", source=Source.CREATOR)
     if not place.picture:
         why = Because(code="sound_feed", sentence=f"{name} takes sound only", source=Source.SHEET)
     plan = _plan(
-        facts, destination, choices, excerpt, method=chosen(Method.ENCODE, "encoded", f"as {name} asks for it", Source.SHEET),
-        container=container, video=None, no_picture_because=why, audio=audio, no_audio_because=no_audio, guidance=None,
+        facts,
+        destination,
+        choices,
+        excerpt,
+        method=chosen(Method.ENCODE, "encoded", f"as {name} asks for it", Source.SHEET),
+        container=container,
+        video=None,
+        no_picture_because=why,
+        audio=audio,
+        no_audio_because=no_audio,
+        guidance=None,
     )
     return caps.fitted_sound(plan, choices)
 
@@ -198,7 +228,10 @@ def _as_it_is(facts: MasterFacts, destination: Destination, choices: Choices, ex
     method, own = as_it_is.best_method(facts, destination, choices, excerpt)
     frames = as_it_is.recorded_pictures(facts, excerpt)
     guidance = look_up(
-        destination.placement, width=video.display_width, height=video.display_height, frame_rate=video.frame_rate,
+        destination.placement,
+        width=video.display_width,
+        height=video.display_height,
+        frame_rate=video.frame_rate,
         codec=video.codec if video.codec in CODECS else "h264",
     )
     sound = as_it_is.recorded_sound(facts)
@@ -209,21 +242,39 @@ def _as_it_is(facts: MasterFacts, destination: Destination, choices: Choices, ex
     elif sound and not choices.sound:
         sound, no_sound = None, Because(code="sound_left_out", sentence="left out on purpose", source=Source.CREATOR)
     said = as_it_is.method_because(
-        method, own, destination, cut=as_it_is.is_cut(facts, excerpt), silent=not choices.sound,
+        method,
+        own,
+        destination,
+        cut=as_it_is.is_cut(facts, excerpt),
+        silent=not choices.sound,
         hidden=as_it_is.hidden_sets(facts, destination) and choices.method is not Method.REWRAP,
     )
     return _plan(
-        facts, destination, choices, excerpt, method=said,
-        container=chosen(own, "container_kept", "as the master", Source.MASTER) if method is Method.UNTOUCHED
+        facts,
+        destination,
+        choices,
+        excerpt,
+        method=said,
+        container=chosen(own, "container_kept", "as the master", Source.MASTER)
+        if method is Method.UNTOUCHED
         else chosen(own, "container_accepted", f"taken by {destination.sheet_name}", Source.SHEET),
-        video=_recorded(facts, frames, method, own), audio=sound,
-        no_audio_because=None if sound else no_sound, guidance=guidance, master_bytes=facts.size_bytes,
+        video=_recorded(facts, frames, method, own),
+        audio=sound,
+        no_audio_because=None if sound else no_sound,
+        guidance=guidance,
+        master_bytes=facts.size_bytes,
     )
 
 
 def _plan(
-    facts: MasterFacts, destination: Destination, choices: Choices, excerpt: Excerpt, *, method: Chosen[Method],
-    container: Chosen[Container], **parts: Any,
+    facts: MasterFacts,
+    destination: Destination,
+    choices: Choices,
+    excerpt: Excerpt,
+    *,
+    method: Chosen[Method],
+    container: Chosen[Container],
+    **parts: Any,
 ) -> Plan:
     untouched = method.value is Method.UNTOUCHED
     cap_of, size_cap = caps.size_cap(choices, destination.placement, destination.sheet_name)
@@ -265,17 +316,26 @@ def _container(
     silent = facts.audio is None or not choices.sound
     if choices.container is not None and choices.container not in place.containers:
         taken = ", ".join(CONTAINER_NAMES[container] for container in place.containers)
-        raise BadChoice(f"{name} does not take {CONTAINER_NAMES[choices.container]}.", f"Choose one of: {taken}.", code="not_taken")
-    possible = [choices.container] if choices.container else [one for one in CODECS[codec].containers if one in place.containers]
+        raise BadChoice(
+            f"{name} does not take {CONTAINER_NAMES[choices.container]}.", f"Choose one of: {taken}.", code="not_taken"
+        )
+    possible = (
+        [choices.container]
+        if choices.container
+        else [one for one in CODECS[codec].containers if one in place.containers]
+    )
     sounds = [choices.sound_codec] if choices.sound_codec else list(place.audio.codecs)
     fitting = [one for one in possible if any(takes(one, codec, None if silent else sound) for sound in sounds)]
     if not fitting:
         raise BadChoice(
             f"{name} takes no container that holds {name_of(codec)} with {' or '.join(name_of(sound) for sound in sounds)}.",
-            "Choose another codec, container or sound.", code="no_container",
+            "Choose another codec, container or sound.",
+            code="no_container",
         )
     first = place.audio.codecs[0]
-    if not (silent or place.re_encodes or choices.sound_codec):  # what is delivered for good gets the sound that is asked for first
+    if not (
+        silent or place.re_encodes or choices.sound_codec
+    ):  # what is delivered for good gets the sound that is asked for first
         fitting.sort(key=lambda one: not takes(one, codec, first))
     container = _chosen_container(choices, fitting, f"taken by {name}")
     return container, choose_codec(place.audio, choices, None if silent else container.value, name)
@@ -296,12 +356,19 @@ def _fast_start(
     if untouched:
         return chosen(bool(facts.fast_start), "as_it_is", "as it is in the master", Source.MASTER)
     if container not in FAST_START:
-        return chosen(None, "no_index", f"{CONTAINER_NAMES[container]} can be played from its start as it comes", Source.STANDARD)
+        return chosen(
+            None, "no_index", f"{CONTAINER_NAMES[container]} can be played from its start as it comes", Source.STANDARD
+        )
     if choices.fast_start is not None:
-        return chosen(choices.fast_start, "creator_fast_start", "your choice; it changes nothing of the picture", Source.CREATOR)
+        return chosen(
+            choices.fast_start, "creator_fast_start", "your choice; it changes nothing of the picture", Source.CREATOR
+        )
     reader = "the service can begin reading" if destination.placement.re_encodes else "a player can begin"
     return chosen(
-        True, "fast_start", f"the index stands first, so {reader} before all has come; it does no more than that", Source.PROGRAM,
+        True,
+        "fast_start",
+        f"the index stands first, so {reader} before all has come; it does no more than that",
+        Source.PROGRAM,
     )
 
 
@@ -339,21 +406,38 @@ def _captions(
         why = f"your choice; {name} {'shows' if kept else 'does not show'} those inside a file"
         return chosen(wish, "creator_captions", why, Source.CREATOR)
     if not kept:
-        return chosen(Captions.LEFT_OUT, "captions_not_kept", f"{name} does not show captions inside a file", Source.SHEET)
-    return chosen(Captions.INSIDE, "captions_kept", f"{name} shows them, as text that a viewer can turn on", Source.SHEET)
+        return chosen(
+            Captions.LEFT_OUT, "captions_not_kept", f"{name} does not show captions inside a file", Source.SHEET
+        )
+    return chosen(
+        Captions.INSIDE, "captions_kept", f"{name} shows them, as text that a viewer can turn on", Source.SHEET
+    )
 
 
 def _picture(
-    facts: MasterFacts, destination: Destination, choices: Choices, codec: Chosen[Codec], framing: Framing, cadence: Cadence,
-    fields: Chosen[FieldOrder], rates: Rates, excerpt: Excerpt, container: Container,
+    facts: MasterFacts,
+    destination: Destination,
+    choices: Choices,
+    codec: Chosen[Codec],
+    framing: Framing,
+    cadence: Cadence,
+    fields: Chosen[FieldOrder],
+    rates: Rates,
+    excerpt: Excerpt,
+    container: Container,
 ) -> VideoPlan:
     video, rate = facts.video, cadence.frame_rate
     profile, pixel_format = samples(video, codec.value, destination)
     level, tier = _level(codec.value, framing, rate, rates, destination)
     found = colours(facts)
-    seconds, own = choices.keyframe_interval_s or destination.placement.keyframe_interval_s, choices.keyframe_interval_s is not None
+    seconds, own = (
+        choices.keyframe_interval_s or destination.placement.keyframe_interval_s,
+        choices.keyframe_interval_s is not None,
+    )
     keyframes: Chosen[int | None] = chosen(
-        max(1, round(seconds * rate)), "keyframes", f"{'your choice, ' if own else ''}{seconds:g} s at this rate, closed",
+        max(1, round(seconds * rate)),
+        "keyframes",
+        f"{'your choice, ' if own else ''}{seconds:g} s at this rate, closed",
         Source.CREATOR if own else Source.SHEET,
     )
     if codec.value == "vc3":
@@ -375,8 +459,13 @@ def _picture(
         frame_rate=Chosen(
             value=rate,
             because=Because(
-                code=cadence.code, sentence=cadence.sentence,
-                source=Source.CREATOR if cadence.code.startswith("creator") else Source.SHEET if cadence.keep_every > 1 else Source.MASTER,
+                code=cadence.code,
+                sentence=cadence.sentence,
+                source=Source.CREATOR
+                if cadence.code.startswith("creator")
+                else Source.SHEET
+                if cadence.keep_every > 1
+                else Source.MASTER,
             ),
         ),
         keep_every=cadence.keep_every,
@@ -410,8 +499,13 @@ def _level(
     ceiling = rates.ceiling_bps.value or round(rates.target_bps.value * 1.5)
     try:
         found = lowest_level(
-            codec=codec, width=framing.width, height=framing.height, frame_rate=rate, ceiling_bps=ceiling,
-            buffer_bits=rates.buffer_bits.value or 0, most=destination.placement.max_level.get(codec),
+            codec=codec,
+            width=framing.width,
+            height=framing.height,
+            frame_rate=rate,
+            ceiling_bps=ceiling,
+            buffer_bits=rates.buffer_bits.value or 0,
+            most=destination.placement.max_level.get(codec),
             tier=destination.placement.max_tier,
         )
     except BadChoice as error:
@@ -433,12 +527,19 @@ def _sample_entry(codec: Codec, container: Container) -> Chosen[str | None]:
     """How the stream is named in its container: HEVC with its parameter sets in the sample description, ISO/IEC 14496-15 §8.4.1."""
     if codec != "hevc" or container not in HVC1_IN:
         return NO_ENTRY
-    return chosen("hvc1", "hvc1", "parameter sets stand in the sample description, which every player of it finds", Source.STANDARD)
+    return chosen(
+        "hvc1",
+        "hvc1",
+        "parameter sets stand in the sample description, which every player of it finds",
+        Source.STANDARD,
+    )
 
 
 def _profile_because(codec: Codec, destination: Destination) -> str:
     if codec == "vc3":
         return "intra-frame, 4:2:2, the size that keeps a picture through more work"
-    return f"what every decoder of {name_of(codec)} reads" if destination.placement.re_encodes else (
-        f"plays wherever {name_of(codec)} of this size plays"
+    return (
+        f"what every decoder of {name_of(codec)} reads"
+        if destination.placement.re_encodes
+        else (f"plays wherever {name_of(codec)} of this size plays")
     )
