@@ -32,6 +32,7 @@ from hardy_parcel.store.places import Places
 from hardy_parcel.store.results import KeptReceipt
 from hardy_parcel.web.app import make_app
 from hardy_parcel.web.connections import BoundedProtocol
+from hardy_parcel.web.context import Context
 
 Told = TypeVar("Told")
 PATIENCE_S = 120
@@ -43,6 +44,7 @@ class Served:
 
     def __init__(self, places: Places, port: int) -> None:
         self.places, self.url, self.key = places, f"http://127.0.0.1:{port}", places.start_key()
+        self.context: Context
         self.let_in = {"authorization": f"Bearer {self.key}"}
         self.http = httpx.Client(base_url=f"{self.url}/api", timeout=60, headers=self.let_in)
 
@@ -226,6 +228,7 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
     thread = threading.Thread(target=lambda: asyncio.run(serve(), debug=True), daemon=True)
     thread.start()
     found = Served(places, port)
+    found.context = app.state.context
     ends = time.monotonic() + PATIENCE_S
     while not server.started:
         assert time.monotonic() < ends, "the service did not start"

@@ -141,9 +141,7 @@ def test_a_stepper_that_was_killed_is_opened_again(served: Served, tmp_path: Pat
     master = served.master("Killed.mp4")
     path = f"/masters/{master['id']}/picture"
     assert served.http.get(path).status_code == 200
-    from hardy_parcel.web import steppers
-
-    steppers._steppers[master["id"]].child.kill()
+    served.context.steppers.open[master["id"]].child.kill()
     answers = [served.http.get(path, params={"number": 3}) for _ in range(3)]
     assert answers[-1].json()["number"] == 3
 

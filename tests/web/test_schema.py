@@ -22,7 +22,7 @@ QUEUES_WORK = ("/pack", "/rehearse", "/probe", ".png", "/picture", "/film")
 
 @pytest.fixture(scope="module")
 def operations(served: Served) -> list:
-    schema = schemathesis.openapi.from_url(f"{served.url}/api/openapi.json", headers=served.let_in)
+    schema = schemathesis.openapi.from_url(f"{served.url}/api/openapi.json", headers=served.let_in, timeout=PATIENCE_S)
     return [result.ok() for result in schema.get_all_operations()]
 
 

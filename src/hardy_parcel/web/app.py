@@ -43,7 +43,6 @@ from . import (
     saying_routes,
     sending_routes,
     sheet_routes,
-    steppers,
     upload_routes,
 )
 from .context import Context
@@ -84,7 +83,7 @@ def make_app(
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         nursery.prepare()  # so that the first picture somebody asks for is there sooner
-        keepers = [asyncio.create_task(steppers.tidy_steppers()), asyncio.create_task(context.happenings.follow())]
+        keepers = [asyncio.create_task(context.steppers.tidy()), asyncio.create_task(context.happenings.follow())]
         keepers.append(asyncio.create_task(upload_routes.keep_swept(places)))
         if worker:
             folders = (word for folder in places.allowed for word in ("--folder", str(folder)))
@@ -99,7 +98,7 @@ def make_app(
             keeper.cancel()
             with suppress(asyncio.CancelledError):
                 await keeper
-        await steppers.close_steppers()
+        await context.steppers.close()
         with suppress(HardyParcelError):
             await asyncio.to_thread(database.checkpoint)
 

@@ -2,23 +2,27 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated
 
 from fastapi import Depends, Request
 
 from ..store.database import Database
 from ..store.places import Places
+from .drawing import Drawing
 from .happenings import Happenings
+from .steppers import Steppers
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Context:
-    """The database and the places of a running service, and what happens in it."""
+    """The database and the places of a running service, what happens in it, and what it keeps open and draws in its own event loop."""
 
     database: Database
     places: Places
     happenings: Happenings
+    steppers: Steppers = field(default_factory=Steppers)
+    drawing: Drawing = field(default_factory=Drawing)
 
 
 def _context(request: Request) -> Context:

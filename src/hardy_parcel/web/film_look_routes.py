@@ -18,7 +18,6 @@ from ..processes.messages import FilmLookTask, LookedAt
 from ..store.files import mark_used
 from .context import Context, Ctx
 from .look_routes import SuffersView
-from .steppers import step_to
 
 router = APIRouter(prefix="/api/receipts/{job_id}/look", tags=["look"])
 JobId = Annotated[str, PathParam(max_length=40)]
@@ -63,21 +62,35 @@ def film(job_id: JobId, ctx: Ctx) -> FilmLookView:
     found = looked_film(ctx.database, ctx.places, job_id)
     video = found.plan.picture
     return FilmLookView(
-        file_name=found.kept.receipt.file_name, master_id=found.kept.master_id, destination_name=found.place.full_name,
-        pictures=video.frames, frame_rate=video.frame_rate.value,
+        file_name=found.kept.receipt.file_name,
+        master_id=found.kept.master_id,
+        destination_name=found.place.full_name,
+        pictures=video.frames,
+        frame_rate=video.frame_rate.value,
         rasters={screen: picture_raster(screen, video.framing.value).size for screen in Screen},
         stations=[
             StationView(
-                key=one.key, name=one.name, words=one.words, version=one.version(), film=one.film, from_s=one.from_s, pace=one.pace,
+                key=one.key,
+                name=one.name,
+                words=one.words,
+                version=one.version(),
+                film=one.film,
+                from_s=one.from_s,
+                pace=one.pace,
             )
             for one in found.stations
         ],
-        moments=list(found.moments), measured=found.measured, worst=found.worst, gone=list(found.gone),
+        moments=list(found.moments),
+        measured=found.measured,
+        worst=found.worst,
+        gone=list(found.gone),
     )
 
 
 @router.get("/{number}/{screen}/picture.bmp", response_class=Response)
-async def exact_picture(job_id: JobId, number: Number, screen: Screen, station: Station, ctx: Ctx, version: Version = "") -> Response:
+async def exact_picture(
+    job_id: JobId, number: Number, screen: Screen, station: Station, ctx: Ctx, version: Version = ""
+) -> Response:
     """One packed picture as a file has it, on a screen's raster; a browser may keep it if it asked for the file's present version."""
     return await _picture(ctx, job_id, number, screen, station, version=version)
 
@@ -93,18 +106,22 @@ async def suffers(job_id: JobId, number: Number, screen: Screen, station: Statio
     """Where on a picture a file suffers beside the master."""
     task, content = await asyncio.to_thread(_task, ctx, job_id, number, screen, station)
     if task.master is None or task.file is None:
-        raise BadInput("Only a file beside its master has a map.", "Choose the packed file, or one that came back.", code="no_map")
-    shown = await step_to(f"{job_id}/{station}", content, task.model_copy(update={"mapped": True}))
+        raise BadInput(
+            "Only a file beside its master has a map.", "Choose the packed file, or one that came back.", code="no_map"
+        )
+    shown = await ctx.steppers.step_to(f"{job_id}/{station}", content, task.model_copy(update={"mapped": True}))
     if not isinstance(shown, LookedAt) or shown.suffers is None:
         raise NotFound("There is no map of this picture.", "Choose another place.")
     return SuffersView.of(shown.suffers)
 
 
-async def _picture(ctx: Context, job_id: str, number: int, screen: Screen, station: str, *, version: str | None = None) -> Response:
+async def _picture(
+    ctx: Context, job_id: str, number: int, screen: Screen, station: str, *, version: str | None = None
+) -> Response:
     """The exact picture where a version is asked for, else what can be shown at once."""
     exact = version is not None
     task, content = await asyncio.to_thread(_task, ctx, job_id, number, screen, station)
-    shown = await step_to(f"{job_id}/{station}", content, task.model_copy(update={"exact": exact}))
+    shown = await ctx.steppers.step_to(f"{job_id}/{station}", content, task.model_copy(update={"exact": exact}))
     if not isinstance(shown, LookedAt) or shown.picture is None:
         raise NotFound("There is no such picture.", "Choose another place.")
     data = await asyncio.to_thread(shown.picture.read_bytes)
@@ -142,6 +159,11 @@ def _task(ctx: Context, job_id: str, number: int, screen: Screen, station: str) 
         mark_used(one.file.path.parent)
     ctx.places.check_links(path for path in (found.master, one.file.path) if path)
     task = FilmLookTask(
-        master=found.master, facts=found.facts, plan=found.plan, file=None if one.key == MASTER else one.file, number=number, screen=screen,
+        master=found.master,
+        facts=found.facts,
+        plan=found.plan,
+        file=None if one.key == MASTER else one.file,
+        number=number,
+        screen=screen,
     )
     return task, version

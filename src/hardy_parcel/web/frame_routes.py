@@ -16,7 +16,6 @@ from ..core.master.timecode import timecode
 from ..planned.now import readable
 from ..processes.messages import PictureShown, StepTask
 from .context import Ctx
-from .steppers import step_to
 
 router = APIRouter(prefix="/api/masters/{master_id}", tags=["frames"])
 PLAYABLE = {
@@ -47,7 +46,7 @@ async def picture(
     await asyncio.to_thread(ctx.places.check_links, [Path(master.path)])
     if reading is not None:
         facts = facts.model_copy(update={"mending": facts.mending.model_copy(update={"colour": reading})})
-    shown = await step_to(master_id, facts.content_id, StepTask(path=master.path, facts=facts, number=number, exact=exact))
+    shown = await ctx.steppers.step_to(master_id, facts.content_id, StepTask(path=master.path, facts=facts, number=number, exact=exact))
     if not isinstance(shown, PictureShown):
         raise BadInput("This picture could not be shown.", "Choose another place.")
     return Picture(

@@ -23,7 +23,6 @@ from ..planned.now import PlannedParcel, difficulty_of, planned, planned_lanes, 
 from ..processes.messages import EffectShown, PictureShown, StepTask
 from ..store import masters, parcels, results
 from .context import Context, Ctx
-from .steppers import step_to
 
 router = APIRouter(prefix="/api", tags=["shapes"])
 ParcelId = Annotated[str, Field(max_length=40)]
@@ -108,14 +107,18 @@ def keep_framing(master_id: str, wish: FramingWish, ctx: Ctx) -> FramingView:
         for parcel_id, one in wish.parcels.items():
             if now := before.get(parcel_id):
                 choices = at_same_multiple(now.facts, now.place, _choices(now.choices, one), now.plan, now.excerpt)
-                kept.append(now.parcel.model_copy(update={"choices": choices, "sheet_version": now.place.sheet_version}))
+                kept.append(
+                    now.parcel.model_copy(update={"choices": choices, "sheet_version": now.place.sheet_version})
+                )
         if kept:
             parcels.keep_all(ctx.database, master_id, kept)
     return _view(ctx, master_id, FramingWish())
 
 
 def _choices(choices: Choices, wish: ShapeWish) -> Choices:
-    return choices.model_copy(update={"framing": wish.framing, "shape": wish.shape, "focus": wish.focus, "zoom": wish.zoom})
+    return choices.model_copy(
+        update={"framing": wish.framing, "shape": wish.shape, "focus": wish.focus, "zoom": wish.zoom}
+    )
 
 
 def _view(ctx: Context, master_id: str, wish: FramingWish) -> FramingView:
@@ -134,9 +137,16 @@ def _view(ctx: Context, master_id: str, wish: FramingWish) -> FramingView:
     video = facts.video
     first, last = _pictures(master.excerpt, facts)
     return FramingView(
-        display_width=video.display_width, display_height=video.display_height, active=facts.active,
-        bars_removed=facts.mending.remove_bars is not None, focus=facts.mending.focus, shapes=shapes, refused=refused,
-        first_picture=first, last_picture=last, sentence=shapes_sentence(shapes),
+        display_width=video.display_width,
+        display_height=video.display_height,
+        active=facts.active,
+        bars_removed=facts.mending.remove_bars is not None,
+        focus=facts.mending.focus,
+        shapes=shapes,
+        refused=refused,
+        first_picture=first,
+        last_picture=last,
+        sentence=shapes_sentence(shapes),
     )
 
 
@@ -148,11 +158,15 @@ def _pictures(excerpt: Excerpt | None, facts: MasterFacts) -> tuple[int, int]:
     return min(last, round(excerpt.in_s * rate)), max(0, min(last, round(excerpt.out_s * rate) - 1))
 
 
-@router.get("/parcels/{parcel_id}/framed.jpg", response_class=Response, responses={200: {"content": {"image/jpeg": {}}}})
+@router.get(
+    "/parcels/{parcel_id}/framed.jpg", response_class=Response, responses={200: {"content": {"image/jpeg": {}}}}
+)
 async def framed(parcel_id: ParcelId, ctx: Ctx, number: Number = 0) -> Response:
     """One picture exactly as it goes into the encoder, of the kept plan."""
     now, picture = await asyncio.to_thread(_picture, ctx, parcel_id)
-    shown = await step_to(now.master.id, now.facts.content_id, StepTask(path=now.path, facts=now.facts, number=number, framed=picture))
+    shown = await ctx.steppers.step_to(
+        now.master.id, now.facts.content_id, StepTask(path=now.path, facts=now.facts, number=number, framed=picture)
+    )
     if not isinstance(shown, PictureShown):
         raise BadInput("This picture could not be shown.", "Choose another place.")
     return Response(base64.b64decode(shown.jpeg), media_type="image/jpeg", headers={"cache-control": "no-store"})
@@ -163,7 +177,9 @@ async def sharpening(parcel_id: ParcelId, ctx: Ctx) -> Effect:
     """What light sharpening does to the picture that packs worst."""
     now, picture = await asyncio.to_thread(_picture, ctx, parcel_id, sharpen=True)
     number, why = await asyncio.to_thread(_worst, ctx, parcel_id)
-    shown = await step_to(now.master.id, now.facts.content_id, StepTask(path=now.path, facts=now.facts, number=number, effect=picture))
+    shown = await ctx.steppers.step_to(
+        now.master.id, now.facts.content_id, StepTask(path=now.path, facts=now.facts, number=number, effect=picture)
+    )
     if not isinstance(shown, EffectShown):
         raise BadInput("This picture could not be shown.", "Choose another place.")
     pictures = {key: f"data:image/png;base64,{getattr(shown, key)}" for key in ("off", "on")}
@@ -176,7 +192,9 @@ def _picture(ctx: Context, parcel_id: str, *, sharpen: bool | None = None) -> tu
     if sharpen is not None:
         now = now.choosing(ctx.database, now.choices.model_copy(update={"sharpen": sharpen}))
     if now.plan.copied:
-        raise BadChoice("This parcel goes as it is, so its picture is the master's.", "Let it be encoded.", code="as_it_is")
+        raise BadChoice(
+            "This parcel goes as it is, so its picture is the master's.", "Let it be encoded.", code="as_it_is"
+        )
     return now, now.plan.picture
 
 

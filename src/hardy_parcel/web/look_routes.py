@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-from pathlib import Path
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
@@ -27,7 +26,6 @@ from ..core.values import Ratio
 from ..planned.lanes_now import first_of, lane_now
 from ..planned.looking import KeptRehearsal, kept_at, kept_rehearsals, look_task, own_rehearsal, same_pictures
 from ..planned.now import PlannedParcel, planned, planned_lanes
-from ..processes.client import in_child
 from ..processes.messages import LadderMade, LadderTask, LookTask
 from ..store import jobs, results, settings
 from ..store.files import mark_used
@@ -35,10 +33,6 @@ from ..store.jobs import Job, JobKind
 from .context import Context, Ctx
 
 router = APIRouter(prefix="/api", tags=["look"])
-PICTURE_LIMIT_S = 60
-_places = asyncio.Semaphore(2)
-_making: dict[Path, asyncio.Task[None]] = {}
-"""Pictures being made, by folder: whoever asks for another station of the same picture waits for the same child."""
 Number = Annotated[int, PathParam(ge=0, lt=10_000_000)]
 PicturesKey = Annotated[str, PathParam(pattern="^[0-9a-f]{20}$")]
 """Everything that a picture depends on: the address of another one is another, so that a browser may keep each."""
@@ -94,7 +88,7 @@ async def picture(
     task = await asyncio.to_thread(_task, ctx, parcel_id, target_bps, pictures_key, index, screen, line)
     path = task.folder / f"{station}.png"
     if not path.is_file():
-        await _made(task)
+        await ctx.drawing.make(task)
     if not path.is_file():
         raise NotFound("There is no such picture.", "Choose another station.")
     return FileResponse(path, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
@@ -115,9 +109,9 @@ async def suffers(
     task = await asyncio.to_thread(_task, ctx, parcel_id, target_bps, pictures_key, index, screen, line)
     path = task.folder / f"{station}.json"
     if not path.is_file():
-        await _made(task.model_copy(update={"mapped": True}))
+        await ctx.drawing.make(task.model_copy(update={"mapped": True}))
     if not path.is_file():  # those who asked for the pictures alone were first
-        await _made(task.model_copy(update={"mapped": True}))
+        await ctx.drawing.make(task.model_copy(update={"mapped": True}))
     return SuffersView.of(SufferingMap.model_validate_json(await asyncio.to_thread(path.read_text)))
 
 
@@ -234,7 +228,7 @@ async def ladder(
     task = await asyncio.to_thread(_ladder_task, ctx, parcel_id, screen, line, index, None if x is None or y is None else (x, y))
     about = task.folder / "ladder.json"
     if not about.is_file():
-        await _made(task)
+        await ctx.drawing.make(task)
     made = LadderMade.model_validate_json(await asyncio.to_thread(about.read_text))
     return LadderView(
         ladder=rate_ladder({one.target_bps: one.condition for one in made.seen}), index=task.index, master_s=made.master_s,
@@ -277,20 +271,3 @@ def _ladder_task(
         rungs=tuple(kept[rate].files for rate in rates), index=picture, at=at, screen=screen, line=line,
         folder=ctx.places.looks / lowest.key / crop,
     )
-
-
-async def _made(task: LookTask | LadderTask) -> None:
-    """Make the pictures of a folder, or wait until they are made."""
-    making = _making.get(task.folder)
-    if making is None:
-        making = _making[task.folder] = asyncio.create_task(_make(task))
-        making.add_done_callback(lambda _: _making.pop(task.folder, None))
-    await asyncio.shield(making)
-
-
-async def _make(task: LookTask | LadderTask) -> None:
-    """Decode in a child process, which may crash or hang without harm to the service."""
-    async with _places:
-        made = await asyncio.to_thread(in_child, task, limit_s=PICTURE_LIMIT_S)
-        if isinstance(made, LadderMade):  # last, so that a ladder which was begun only is made again
-            await asyncio.to_thread((task.folder / "ladder.json").write_text, made.model_dump_json())
