@@ -11,6 +11,7 @@ from hardy_parcel.core.arrival.rehearsal import Evidence
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.master.checks.stamping import CheckStamp, Remedy
 from hardy_parcel.core.master.facts import Excerpt, Mending
+from hardy_parcel.core.parcel.lanes import lanes_sentence
 from hardy_parcel.core.parcel.recommending import (
     Aim,
     EncodeOption,
@@ -27,6 +28,7 @@ from hardy_parcel.core.sheets.sheet_documents import assumed_handling
 from hardy_parcel.core.stamps import Outcome
 
 from ...builders import HANDOVER, ORRERY, facts
+from .test_lane import row
 
 MBPS = (0.5, 1, 2, 4, 8, 16, 32)
 FILM = facts(bitrate_bps=30_000_000)
@@ -227,3 +229,17 @@ def test_every_rate_is_told_in_steps(aim: Aim) -> None:
     found = advice(HARD, aim=aim)
     assert found.video_bps % 10_000 == 0
     assert found.option == f"{found.video_bps / 1e6:.1f} Mbit/s"
+
+
+def test_the_lanes_say_what_is_sent_where_and_what_that_saves() -> None:
+    def row_of(option: Recommendation | None):
+        return row(80).model_copy(update={"recommended": option})
+
+    original = advice(EASY, original=Original(method=Method.UNTOUCHED, size_bytes=4e6))
+    told = lanes_sentence([row_of(original), row_of(advice(EASY, video_bitrate_bps=30_000_000))], Screen.LAPTOP, ViewerLine.GOOD)
+    assert told.startswith(f"Send the original to Orrery and pack Orrery ({LOW / 1e6:.1f} Mbit/s): ")
+    assert told.endswith("No screen shows it visibly worse than a perfect upload.")
+    taken = advice(EASY, video_bitrate_bps=LOW)
+    assert lanes_sentence([row_of(taken)], Screen.LAPTOP, ViewerLine.GOOD).startswith("It is as recommended. On Orrery it arrives at 80")
+    risky = advice(known(20, 30, 42, 55, 66, 70, 72, perfect=95), video_bitrate_bps=1_000_000)
+    assert "What each risks stands in its lane." in lanes_sentence([row_of(risky)], Screen.LAPTOP, ViewerLine.GOOD)

@@ -52,7 +52,7 @@ def lanes_sentence(lanes: Sequence[Lane], screen: Screen, line: ViewerLine) -> s
 def _advice(advised: Sequence[tuple[Lane, Recommendation]]) -> str:
     """What is sent where by the recommendations, and what that saves or costs."""
     local = _names([lane.sheet_name for lane, item in advised if item.video_bps is None])
-    packed = _names([f"{lane.sheet_name} at {item.option}" for lane, item in advised if item.video_bps is not None])
+    packed = _names([f"{lane.sheet_name} ({item.option})" for lane, item in advised if item.video_bps is not None])
     parts = [f"send the original to {local}"] if local else []
     parts += [f"pack {packed}"] if packed else []
     what = " and ".join(parts)
