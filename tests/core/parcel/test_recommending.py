@@ -198,6 +198,7 @@ def test_bits_that_a_film_cannot_use_are_no_reason_to_change_a_rate() -> None:
     shy = EASY.model_copy(update={"achieved": tuple(min(bps, 2_000_000) for bps in EASY.rates)})
     found = advice(shy, video_bitrate_bps=12_000_000)
     assert (found.taken, found.option) == (True, "12.0 Mbit/s"), "the file is as large"
+    assert found.because.startswith("No larger than at 7.0 Mbit/s")
     assert not advice(EASY, video_bitrate_bps=12_000_000).taken
 
 

@@ -7,6 +7,7 @@ import { api } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import EvidenceMark from '../../parts/EvidenceMark.vue'
+import NumbersExplained from '../../parts/NumbersExplained.vue'
 import ProgressBar from '../../parts/ProgressBar.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 
@@ -101,6 +102,7 @@ async function forget(): Promise<void> {
         </section>
       </div>
     </template>
+    <p class="quiet"><NumbersExplained brief /></p>
   </div>
 </template>
 

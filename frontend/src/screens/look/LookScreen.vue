@@ -8,6 +8,7 @@ import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useViewer } from '../../data/viewer'
 import { mbps, place, ratio, stem } from '../../data/words'
+import NumbersExplained from '../../parts/NumbersExplained.vue'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import MomentStrip from './MomentStrip.vue'
@@ -151,6 +152,7 @@ const sentence = computed(() => {
       </template>
     </template>
     <p v-else-if="!(look.trouble.value ?? parcel.trouble.value)" class="quiet">Fetching the rehearsals…</p>
+    <p class="quiet"><NumbersExplained brief /></p>
   </div>
 </template>
 

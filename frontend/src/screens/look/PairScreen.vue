@@ -9,6 +9,7 @@ import { useAnswer } from '../../data/useAnswer'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
 import { mbps, place, ratio, stem } from '../../data/words'
+import NumbersExplained from '../../parts/NumbersExplained.vue'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import MomentStrip from './MomentStrip.vue'
@@ -122,6 +123,7 @@ const swap = () => router.replace({ name: 'pair', params: { masterId: props.mast
       </section>
     </template>
     <p v-else-if="!(lost ?? pair.trouble.value)" class="quiet">Fetching the two lanes…</p>
+    <p class="quiet"><NumbersExplained brief /></p>
   </div>
 </template>
 

@@ -9,6 +9,7 @@ import { useAnswer } from '../../data/useAnswer'
 import { useMaster } from '../../data/useParcels'
 import { stem } from '../../data/words'
 import EvidenceMark from '../../parts/EvidenceMark.vue'
+import NumbersExplained from '../../parts/NumbersExplained.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 
 /** Habits of the trade, each with what it does to a plan and, once it was tried on this film, its verdict. */
@@ -80,6 +81,7 @@ const marks: Record<string, string> = { helps: 'so it is', harms: 'not so', 'dep
         </li>
       </ul>
     </template>
+    <p class="quiet"><NumbersExplained brief /></p>
   </div>
 </template>
 

@@ -7,6 +7,7 @@ import { useEvents } from '../../data/events'
 import { api } from '../../data/api'
 import { useAnswer } from '../../data/useAnswer'
 import { mbps } from '../../data/words'
+import NumbersExplained from '../../parts/NumbersExplained.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import { useWatching } from './useWatching'
 
@@ -48,6 +49,7 @@ const widths: Record<string, string> = { phone: '50%', laptop: '84%', tv: '100%'
       <p v-if="view.sending.words?.description" class="words">{{ view.sending.words.description }}</p>
       <p v-if="view.sending.words?.tags?.length" class="quiet">{{ view.sending.words.tags.map((tag) => `#${tag}`).join('  ') }}</p>
     </template>
+    <p class="quiet"><NumbersExplained brief /></p>
   </div>
 </template>
 

@@ -353,6 +353,9 @@ def _encoded(
     current = lane.video.target_bps.value if lane.video and not lane.copied else None
     taken = not foreign and current is not None and _as_recommended(base, current, candidate)
     if taken and current is not None:  # what the lane has is as good and as small: there is no other number to look at
+        if current > candidate.bps * SAME_RATE:
+            unused = f"No larger than at {mbps_text(candidate.bps)}: this video cannot use more bits."
+            candidate = replace(candidate, because=unused)
         candidate = replace(candidate, bps=current, size_bytes=_size(base, current))
         words = mbps_text(current)
     risk = candidate.risk
