@@ -39,7 +39,7 @@ def test_what_is_sent_comes_back_measured_and_replaces_the_forecast(
     assert file["moments"] == []
     every = {(screen, line) for screen in ("phone", "laptop", "tv") for line in ("good", "slow")}
     assert {(one["screen"], one["line"]) for one in found["seen"]} == every
-    assert all(one["expected"] and one["words"] for one in found["seen"])
+    assert all((one["expected"], one["words"]) == (None, "was not tested before") for one in found["seen"]), "a guess is no forecast"
     view = served.http.get(served.parcel_path(gale_master)).json()
     laptop = next(one for one in view["summary"]["seen"] if (one["screen"], one["line"]) == ("laptop", "good"))
     told = next(one for one in found["seen"] if (one["screen"], one["line"]) == ("laptop", "good"))

@@ -24,6 +24,8 @@ from .pictures import add_source
 SCALER = "flags=bicubic+accurate_rnd"
 MOVED_APART_S = Fraction(1, 25)
 """How far apart pictures are compared for movement: what the scale was fitted at."""
+SLOW_RATE = 32
+"""Up to so many pictures a second XPSNR looks at the one before, beyond at the two before (Helmrich et al. 2020)."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -133,7 +135,8 @@ class Comparison:
                 if before == index - self.stride:
                     self._moved[index] = moved(other, calm)
             self._stilled.append((index, calm))
-            self._waiting.append(_Waiting(measured, seen(luma) if measured else None, _means(picture), index, len(self._sinks)))
+            means = _means(picture) if measured else (0.0, 0.0, 0.0)
+            self._waiting.append(_Waiting(measured, seen(luma) if measured else None, means, index, len(self._sinks)))
         for name, sink in self._sinks.items():
             for picture in _ready(sink):
                 waiting = self._waiting[self._come[name]]
@@ -187,7 +190,8 @@ def compare(
     has another part of the reference, `own_reference` makes that of a reference and the raster's number, at the raster's size.
     """
     stride = max(1, round(rate * MOVED_APART_S))
-    fed = [any(measured[max(0, i - stride) : i + max(3, stride + 1)]) for i in range(len(measured))]
+    ahead = max(stride, 1 if rate <= SLOW_RATE else 2)
+    fed = [any(measured[max(0, i - stride) : i + ahead + 1]) for i in range(len(measured))]
     comparisons = [
         Comparison(
             raster, raster.size if own_reference else reference_size,

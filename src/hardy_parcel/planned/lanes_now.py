@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from ..core.arrival.forecast import Forecast
@@ -10,13 +11,14 @@ from ..core.lately import LatelyMade
 from ..core.parcel.going_up import GoingUp, going_up
 from ..core.parcel.lane import Apart, BesideRow, Lane, apart, lane
 from ..core.parcel.parcel import difference
+from ..core.parcel.recommending import Aim
 from ..core.parcel.suggestions import step_up_suggestion
 from ..core.parcel.summary import Seen, figures_of, seen_of, stamps_in_the_light_of
 from ..core.plan import as_it_is
 from ..core.plan.carrying import Line
 from ..core.plan.choices import Choices, Method
 from ..core.plan.planning import changed
-from ..store import results
+from ..store import results, settings
 from ..store.database import Database
 from .known import known_of
 from .now import PlannedParcel
@@ -56,12 +58,13 @@ def lanes_now(database: Database, every: list[PlannedParcel], line: Line, *, bes
             found.append(replace(up, brings=going_up(up.lane, own)))
         if not as_it_is.against(now.facts, now.place, now.excerpt):
             found.append(lane_now(database, now.choosing(database, Choices(method=Method.UNTOUCHED)), line, beside=BesideRow.AS_IT_IS))
-    return [one if one.lane.beside else _advised(database, one, every) for one in found]
+    aims = settings.aims(database)
+    return [item if item.lane.beside else _advised(database, item, every, aims) for item in found]
 
 
-def _advised(database: Database, one: LaneNow, every: list[PlannedParcel]) -> LaneNow:
-    advice = recommended(database, one.now, every)
-    return replace(one, lane=one.lane.model_copy(update={"recommended": advice})) if advice else one
+def _advised(database: Database, row: LaneNow, every: list[PlannedParcel], aims: Mapping[str, Aim]) -> LaneNow:
+    advice = recommended(database, row.now, every, aims)
+    return replace(row, lane=row.lane.model_copy(update={"recommended": advice})) if advice else row
 
 
 def larger_frame(database: Database, every: list[PlannedParcel], now: PlannedParcel) -> PlannedParcel | None:

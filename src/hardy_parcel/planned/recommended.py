@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from ..core.parcel.fewest import same_picture
-from ..core.parcel.recommending import EncodeOption, Recommendation, original_of, recommend
+from ..core.parcel.recommending import Aim, EncodeOption, Recommendation, original_of, recommend
 from ..core.plan.choices import Method
 from ..core.trade.codecs import name_of
 from ..store import parcels, settings
@@ -15,7 +15,9 @@ from .known import known_of
 from .now import PlannedParcel, planned_on
 
 
-def recommended(database: Database, current: PlannedParcel, every: Sequence[PlannedParcel]) -> Recommendation | None:
+def recommended(
+    database: Database, current: PlannedParcel, every: Sequence[PlannedParcel], aims: Mapping[str, Aim]
+) -> Recommendation | None:
     """What we would send there; None for other ways of a lane, for shared files, for sound alone, and before anything was tested."""
     if current.parcel.sibling_of or current.served_by or current.encoded.video is None or current.encoded.held:
         return None
@@ -53,7 +55,7 @@ def recommended(database: Database, current: PlannedParcel, every: Sequence[Plan
         others,
         current.place,
         original=original_of(current.facts, current.place, encoded.plan, current.master.stamps, current.excerpt),
-        aim=settings.aims(database).get(current.place.id, settings.USUAL_AIM),
+        aim=aims.get(current.place.id, settings.USUAL_AIM),
     )
 
 

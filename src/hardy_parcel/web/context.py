@@ -9,8 +9,8 @@ from fastapi import Depends, Request
 
 from ..store.database import Database
 from ..store.places import Places
-from .drawing import Drawing
 from .happenings import Happenings
+from .picture_making import PictureMaking
 from .steppers import Steppers
 
 
@@ -22,7 +22,7 @@ class Context:
     places: Places
     happenings: Happenings
     steppers: Steppers = field(default_factory=Steppers)
-    drawing: Drawing = field(default_factory=Drawing)
+    pictures: PictureMaking = field(default_factory=PictureMaking)
 
 
 def _context(request: Request) -> Context:

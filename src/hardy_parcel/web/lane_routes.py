@@ -30,7 +30,7 @@ from ..store import jobs, parcels, results, settings
 from ..store.database import Changed
 from ..store.jobs import Job, JobKind
 from .context import Context, Ctx
-from .drawing import PICTURE_LIMIT_S
+from .picture_making import PICTURE_LIMIT_S
 from .recipe_routes import Applied, ParcelsState, with_revisions
 from .telling import Telling
 

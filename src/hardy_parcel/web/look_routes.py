@@ -88,7 +88,7 @@ async def picture(
     task = await asyncio.to_thread(_task, ctx, parcel_id, target_bps, pictures_key, index, screen, line)
     path = task.folder / f"{station}.png"
     if not path.is_file():
-        await ctx.drawing.make(task)
+        await ctx.pictures.make(task)
     if not path.is_file():
         raise NotFound("There is no such picture.", "Choose another station.")
     return FileResponse(path, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
@@ -109,9 +109,9 @@ async def suffers(
     task = await asyncio.to_thread(_task, ctx, parcel_id, target_bps, pictures_key, index, screen, line)
     path = task.folder / f"{station}.json"
     if not path.is_file():
-        await ctx.drawing.make(task.model_copy(update={"mapped": True}))
+        await ctx.pictures.make(task.model_copy(update={"mapped": True}))
     if not path.is_file():  # those who asked for the pictures alone were first
-        await ctx.drawing.make(task.model_copy(update={"mapped": True}))
+        await ctx.pictures.make(task.model_copy(update={"mapped": True}))
     return SuffersView.of(SufferingMap.model_validate_json(await asyncio.to_thread(path.read_text)))
 
 
@@ -228,7 +228,7 @@ async def ladder(
     task = await asyncio.to_thread(_ladder_task, ctx, parcel_id, screen, line, index, None if x is None or y is None else (x, y))
     about = task.folder / "ladder.json"
     if not about.is_file():
-        await ctx.drawing.make(task)
+        await ctx.pictures.make(task)
     made = LadderMade.model_validate_json(await asyncio.to_thread(about.read_text))
     return LadderView(
         ladder=rate_ladder({one.target_bps: one.condition for one in made.seen}), index=task.index, master_s=made.master_s,

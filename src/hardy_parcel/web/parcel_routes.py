@@ -133,6 +133,7 @@ def _view(ctx: Context, now: PlannedParcel, kept: Settings, *, first: PlannedPar
     named = named_file(ctx, now, kept, jobs.promised_targets(ctx.database))
     # asked before the summary is put together: once nothing is tried any more, that has what came of it
     trying, lacking = probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now)
+    aims = settings.aims(ctx.database)
     return ParcelView(
         summary=_summary(ctx, now, kept, first),
         master_name=now.master.name,
@@ -151,8 +152,8 @@ def _view(ctx: Context, now: PlannedParcel, kept: Settings, *, first: PlannedPar
         told=encoder_words(plan),
         excerpts=_excerpts(now),
         over_time=moments_of(ctx.database, plan, now.journey),
-        recommended=recommended(ctx.database, now, siblings_of(ctx.database, now)),
-        aim=settings.aims(ctx.database).get(place.id, settings.USUAL_AIM),
+        recommended=recommended(ctx.database, now, siblings_of(ctx.database, now), aims),
+        aim=aims.get(place.id, settings.USUAL_AIM),
     )
 
 

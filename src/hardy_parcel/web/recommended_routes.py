@@ -44,11 +44,12 @@ def take_recommended(master_id: str, request: TakeRecommended, ctx: Ctx) -> Appl
     """Let lanes take what is recommended. Lanes that have it already, or of which nothing was tested, stay as they are."""
     with ctx.database.transaction():
         before = ParcelsState(parcels=parcels.of_master(ctx.database, master_id, put_away=True))
+        aims = settings.aims(ctx.database)
         every, kept, refused = planned_lanes(ctx.database, master_id), [], []
         for now in every:
             if request.parcels is not None and now.parcel.id not in request.parcels:
                 continue
-            advice = recommended(ctx.database, now, every)
+            advice = recommended(ctx.database, now, every, aims)
             if advice is None or advice.taken:
                 continue
             try:

@@ -6,6 +6,7 @@ import pytest
 
 from hardy_parcel.core.arrival.forecast import Forecast, ViewLine
 from hardy_parcel.core.arrival.rehearsal import Evidence
+from hardy_parcel.core.arrival.returned import expected_views
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.parcel.reserve import reserves
 from hardy_parcel.core.plan.choices import Choices
@@ -62,3 +63,11 @@ def test_more_may_be_needed_later_than_now() -> None:
 
 def test_nothing_is_said_without_guidance_or_a_picture() -> None:
     assert reserves(PLAN, Forecast(rates=(), achieved=(), evidence=(), bands=(), views=()), known((80, 83, 84), 84)) == ()
+
+
+def test_what_was_not_tested_is_no_forecast_of_what_comes_back() -> None:
+    tested = known((80, 83, 84), 84)
+    assert {one.condition for one in expected_views(tested, 8_000_000, perfect=False)} == {83}
+    assert {one.condition for one in expected_views(tested, 0, perfect=True)} == {84}
+    supposed = tested.model_copy(update={"evidence": (Evidence.SHEET,) * 3, "perfect_evidence": Evidence.SHEET})
+    assert expected_views(supposed, 8_000_000, perfect=False) == expected_views(supposed, 0, perfect=True) == ()

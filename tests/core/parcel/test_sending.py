@@ -61,7 +61,7 @@ def expected(condition: float, band: float = 6.0, evidence: Evidence = Evidence.
 
 
 @pytest.mark.parametrize(("was", "said"), [
-    (None, "nothing was forecast"),
+    (None, "was not tested before"),
     (expected(80.2), "as the forecast said"),
     (expected(83.0), "3 points below the forecast, within its band"),
     (expected(70.0), "10 points above the forecast, outside its band of 6"),

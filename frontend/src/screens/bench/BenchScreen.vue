@@ -86,6 +86,11 @@ async function attempt(act: () => Promise<void>, otherwise: string): Promise<voi
     refused.value = error instanceof Trouble ? error.message : otherwise
   }
 }
+/** The recommended bit rate, where it is one of this very codec and frame. */
+const ownAdvice = computed(() => {
+  const advice = view.value?.recommended
+  return advice && Object.keys(advice.part).every((key) => key === 'video_bitrate_bps') ? advice.video_bps : null
+})
 const aimFor = (aim: Aim) => attempt(async () => (await api.setAim(summary.value!.destination.id, aim), await again()), 'This could not be kept.')
 const takeNewest = () => attempt(async () => bench.set(await api.takeNewestSheet(props.parcelId)), 'This could not be planned anew.')
 const move = (excerpt: Excerpt | null) => attempt(async () => bench.set(await api.moveParcel(props.parcelId, excerpt)), 'The excerpt could not be chosen.')
@@ -153,7 +158,7 @@ onKeyStroke(['z', 'Z'], (event) => {
             :bitrate="bitrate"
             :as-it-is="view.as_it_is ? (view.master_bps ?? null) : null"
             :ways="others"
-            :recommended="view.recommended?.video_bps"
+            :recommended="ownAdvice"
             @drag="bench.tryRate"
             @drop="bench.change({ video_bitrate_bps: $event })"
             @nudge="bench.change({ video_bitrate_bps: $event }, true)"

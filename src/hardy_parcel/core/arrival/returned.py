@@ -96,7 +96,7 @@ class SeenView(Model):
 
 
 def expected_views(forecast: Forecast, bitrate_bps: int, *, perfect: bool) -> tuple[ExpectedView, ...]:
-    """What a forecast says of every view at a rate (bit/s), or of a `perfect` upload; empty where it says nothing."""
+    """What a forecast says of every view at a rate (bit/s), or of a `perfect` upload; empty where nothing was tested."""
     found = []
     for place, view in enumerate(forecast.views):
         if perfect and forecast.perfect:
@@ -109,6 +109,8 @@ def expected_views(forecast: Forecast, bitrate_bps: int, *, perfect: bool) -> tu
             evidence = forecast.evidence[near] if exact else forecast.between
         else:
             continue
+        if evidence is Evidence.SHEET:
+            continue  # what was not tested is no forecast
         found.append(ExpectedView(
             screen=view.screen, line=view.line, condition=round(condition, 2), band=round(band, 1), evidence=evidence,
         ))
@@ -165,7 +167,7 @@ LIKE_EXPECTED = 0.5
 def against_expected(condition: float, expected: ExpectedView | None) -> str:
     """How what came back stands to what was expected, such as “3 points below the forecast, within its band”."""
     if expected is None:
-        return "nothing was forecast"
+        return "was not tested before"
     off = condition - expected.condition
     what = "the rehearsal" if expected.evidence is Evidence.REHEARSED else "the forecast"
     if expected.evidence is Evidence.RETURNED:

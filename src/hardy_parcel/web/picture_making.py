@@ -12,7 +12,7 @@ PICTURE_LIMIT_S = 60
 AT_ONCE = 2
 
 
-class Drawing:
+class PictureMaking:
     """Pictures that are being made for one service, by their folders."""
 
     def __init__(self) -> None:
