@@ -77,6 +77,27 @@ describe('framing', () => {
     expect(f.past.value).toHaveLength(1)
   })
 
+  it('makes keys that come while the last are being kept from those too', async () => {
+    const f = await framing()
+    told.tryFraming.mockImplementation(() => new Promise(() => undefined))
+    const kept: ((found: FramingView) => void)[] = []
+    told.keepFraming.mockImplementation(() => new Promise((done) => kept.push(done)))
+    const right = (wished: FramingWish) => ({ focus: { x: ((wished.focus as { x: number } | undefined)?.x ?? 0.5) + 0.1, y: 0.5 } })
+    for (let burst = 0; burst < 2; burst++) {
+      vi.useFakeTimers()
+      for (let i = 0; i < 2; i++) f.nudge(right)
+      vi.advanceTimersByTime(400)
+      vi.useRealTimers()
+      await settled()
+    }
+    kept.shift()!(view({ x: 0.7, y: 0.5 }))
+    await vi.waitFor(() => expect(told.keepFraming).toHaveBeenCalledTimes(2))
+    expect(told.keepFraming.mock.calls[1][1].focus.x).toBeCloseTo(0.9)
+    kept.shift()!(view({ x: 0.9, y: 0.5 }))
+    await settled()
+    expect(f.view.value?.focus?.x).toBe(0.9)
+  })
+
   it('takes back and brings again, each by its inverse', async () => {
     const f = await framing()
     await f.keep({ focus: { x: 0.9, y: 0.5 } })

@@ -65,7 +65,7 @@ def test_a_sheet_is_made_pasted_into_kept_and_planned_with(page: Page, served: S
     expect(lanes.get_by_role("link", name=re.compile("Harbour Post"))).to_be_visible()
     expect(lanes.get_by_text("square post")).to_be_hidden()
     lanes.get_by_role("link", name=re.compile("Harbour Post")).click()
-    expect(page.get_by_text("How it re-encodes is assumed, harsh")).to_be_visible()
+    expect(page.get_by_text("How Harbour Post re-encodes is assumed, harsh")).to_be_visible()
 
 
 def test_a_newer_sheet_says_what_it_would_change(page: Page, served: Served, gale_master: dict) -> None:

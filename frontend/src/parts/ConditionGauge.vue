@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import type { Seen } from '../data/api'
+import ProgressBar from './ProgressBar.vue'
 
 /** Condition is length: what arrives is solid; each loss has its own hatch, in the order in which it was lost. Work under way stands in place of words. */
 const props = defineProps<{ at: NonNullable<Seen['at']>; doing?: string; share?: number; brief?: boolean }>()
@@ -41,7 +42,7 @@ const lost = computed(() => losses.value.map((loss) => `${loss.name} −${loss.p
       <span v-if="doing" class="cut quiet">{{ doing }}</span>
       <span v-else class="cut" :title="lost">{{ at.words }}<span v-if="whose" class="quiet"> · {{ whose }}</span></span>
     </div>
-    <div v-if="doing && share !== undefined" class="progress"><span :style="{ width: `${share * 100}%` }" /></div>
+    <ProgressBar v-if="doing && share !== undefined" thin :share="share" :label="doing" />
   </div>
 </template>
 
@@ -60,17 +61,6 @@ svg.brief {
 .left {
   fill: var(--airmail);
   transition: width 150ms;
-}
-
-.progress {
-  height: 3px;
-  background: var(--line);
-}
-
-.progress span {
-  display: block;
-  height: 100%;
-  background: var(--ink);
 }
 
 .words {

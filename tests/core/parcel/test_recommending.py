@@ -136,7 +136,7 @@ def test_a_size_limit_has_the_last_word_and_says_so() -> None:
 def test_an_assumed_platform_is_told_more_strongly() -> None:
     handling = assumed_handling(Assumed.HARSH, ORRERY.placement)
     place = ORRERY.model_copy(update={"placement": ORRERY.placement.model_copy(update={"handling": handling})})
-    assert "re-encodes is assumed (harsh)" in advice(EASY, place=place).risk
+    assert "re-encodes is assumed, harsh" in advice(EASY, place=place).risk
     assert "only assumed: it may look clearly worse than told" in advice(EASY, place=place, aim=Aim.SMALLEST).risk
 
 
@@ -222,7 +222,7 @@ def test_what_needs_fixing_comes_from_the_checks_unless_it_is_meant_to_be_so() -
     assert needs(stamps=[blank.model_copy(update={"outcome": Outcome.CLEARED})]) == ()
     assert needs(film=FILM.model_copy(update={"mending": Mending(kept=("blank_tail",))})) == ()
     loud = make_plan(FILM, ORRERY, Choices(method="encoded", gain_db=9.0))
-    assert needs(stamps=[], encoded=loud) == ("its sound would be turned up 9 dB",)
+    assert needs(stamps=[], encoded=loud) == ("its sound would be turned up by 9 dB",)
 
 
 @pytest.mark.parametrize("aim", list(Aim))
@@ -244,3 +244,12 @@ def test_the_lanes_say_what_is_sent_where_and_what_that_saves() -> None:
     assert lanes_sentence([row_of(taken)], Screen.LAPTOP, ViewerLine.GOOD).startswith("It is as recommended. On Orrery it arrives at 80")
     risky = advice(known(20, 30, 42, 55, 66, 70, 72, perfect=95), video_bitrate_bps=1_000_000)
     assert "What each risks stands in its lane." in lanes_sentence([row_of(risky)], Screen.LAPTOP, ViewerLine.GOOD)
+
+
+@pytest.mark.parametrize(("forecast", "enough"), [(EASY, True), (known(20, 30, 42, 55, 66, 70, 72, perfect=95), False)])
+def test_a_codec_of_one_rate_is_called_as_good_only_where_that_is_known(forecast: Forecast, enough: bool) -> None:
+    intermediate = {"codecs": (*ORRERY.placement.codecs, "vc3"), "containers": (*ORRERY.placement.containers, "mxf")}
+    place = ORRERY.model_copy(update={"placement": ORRERY.placement.model_copy(update=intermediate)})
+    one = advice(forecast, place=place, codec="vc3")
+    assert one.because == "VC-3 has one rate."
+    assert one.as_good is enough

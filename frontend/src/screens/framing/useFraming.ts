@@ -44,8 +44,11 @@ export function useFraming(masterId: () => string) {
   const view = computed(() => tried.value ?? kept.value.value)
 
   let wanted: FramingWish | undefined
+  /** Wishes that left and were not answered yet, the oldest first. */
+  let leaving: FramingWish[] = []
   let asking = false
   let settling: ReturnType<typeof setTimeout> | undefined
+  const unanswered = () => [...leaving, wanted ?? {}].reduce(joined, {})
 
   /** Show a wish without keeping it; asks one at a time and always ends at the latest. */
   async function attempt(wish: FramingWish): Promise<void> {
@@ -57,7 +60,7 @@ export function useFraming(masterId: () => string) {
       while (wanted && asked !== wanted) {
         asked = wanted
         const id = masterId()
-        const found = await api.tryFraming(id, asked)
+        const found = await api.tryFraming(id, unanswered())
         if (id !== masterId()) continue
         if (wanted) tried.value = found
         refused.value = found.refused[0]?.why ?? ''
@@ -70,12 +73,22 @@ export function useFraming(masterId: () => string) {
   }
 
   let queue = Promise.resolve()
+  /** Keep a wish once all that left before it is answered. */
+  function leave(id: string, wish: FramingWish, into: typeof past, fresh: boolean): Promise<void> {
+    leaving.push(wish)
+    queue = queue.then(async () => {
+      await send(id, wish, into, fresh)
+      leaving = leaving.filter((one) => one !== wish)
+      if (!wanted && !leaving.length) tried.value = undefined
+    })
+    return queue
+  }
+
   function settle(id = masterId()): Promise<void> {
     clearTimeout(settling)
     const wish = wanted
     wanted = undefined
-    if (wish) queue = queue.then(() => send(id, wish, past, true))
-    return queue
+    return wish ? leave(id, wish, past, true) : queue
   }
 
   async function send(id: string, wish: FramingWish, into: typeof past, fresh: boolean): Promise<void> {
@@ -91,7 +104,6 @@ export function useFraming(masterId: () => string) {
     } catch (error) {
       if (id === masterId()) refused.value = error instanceof Trouble ? error.message : 'This could not be kept.'
     }
-    if (!wanted) tried.value = undefined
   }
 
   /** Keep a wish at once. */
@@ -101,25 +113,25 @@ export function useFraming(masterId: () => string) {
   }
 
   /**
-   * Show a wish now and keep it when no other follows soon: what quick keys do. It is made from what is wished so far, since
-   * keys come faster than answers.
+   * Show a wish now and keep it when no other follows soon: what quick keys do. It is made from all that is wished so far, kept or
+   * not, since keys come faster than answers.
    */
   function nudge(make: (wished: FramingWish) => FramingWish): void {
-    void attempt(make(wanted ?? {}))
+    void attempt(make(unanswered()))
     clearTimeout(settling)
     const id = masterId()
     settling = setTimeout(() => void settle(id), SETTLE_MS)
   }
 
-  function back(from: typeof past, to: typeof past): Promise<void> {
-    return settle().then(() => {
-      const wish = from.value.pop()
-      return wish ? send(masterId(), wish, to, false) : undefined
-    })
+  async function back(from: typeof past, to: typeof past): Promise<void> {
+    await settle()
+    const wish = from.value.pop()
+    if (wish) await leave(masterId(), wish, to, false)
   }
 
   watch(masterId, (_, former) => {
     if (wanted) void settle(former)
+    leaving = []
     tried.value = undefined
     refused.value = ''
     past.value = []

@@ -38,13 +38,12 @@ from ..stamps import Outcome
 from ..trade.codecs import name_of
 from ..trade.rate_control import RateControl
 from ..values import Model, mbps_text, size_text
+from .surprises import blank_s, sound_turned
 
 RESERVE = math.sqrt(2)
 """Times the rate that is surely enough, kept by *safe* for later re-encoding: half an octave."""
 WORTH_CHANGING = 0.9
 """Another codec or frame is taken where its file is at most this share of the lane's own."""
-HEARD_DB = 3.0
-"""Sound that a plan turns by so much is a reason not to send the master as it is."""
 SAME_RATE, SAME_SIZE = 1.1, 1.03
 """A lane whose rate is nearer than this to the recommended one is as recommended, or whose file is no larger though it may be."""
 
@@ -125,13 +124,11 @@ def _needs_fixing(facts: MasterFacts, encoded: Plan, stamps: Sequence[CheckStamp
     for stamp in stamps:
         if stamp.outcome is not Outcome.CARE or stamp.remedy is None or stamp.done or stamp.code in facts.mending.kept:
             continue
-        inside = stamp.excerpt
-        if stamp.remedy is Remedy.TRIM and inside and inside.in_s <= excerpt.in_s and excerpt.out_s <= inside.out_s:
+        if stamp.remedy is Remedy.TRIM and stamp.excerpt and not blank_s(stamp, excerpt):
             continue
         yield stamp.seen
-    gain = encoded.audio.gain_db.value if encoded.audio else 0.0
-    if abs(gain) >= HEARD_DB:
-        yield f"its sound would be turned {'up' if gain > 0 else 'down'} {abs(gain):.0f} dB"
+    if turned := sound_turned(encoded):
+        yield f"its sound would be turned {turned}"
 
 
 def recommend(
@@ -143,7 +140,7 @@ def recommend(
     original: Original | None,
     aim: Aim,
 ) -> Recommendation | None:
-    """What we would send instead of, or as, the `lane`'s plan; `own` is its own way encoded. None before anything of it was tested."""
+    """What we would send instead of, or as, the `lane`'s plan; `base` is its own way, encoded. None before anything of it was tested."""
     options = [option for option in (base, *others) if _tested(option)]
     best = _best(options)
     untouched = original is not None and not original.needs_fixing
@@ -225,10 +222,17 @@ def _candidate_of(
     guidance, name, target = plan.guidance, destination.sheet_name, video.target_bps.value
     if guidance is None or plan.held:
         return None
+    surely = _rate(option.forecast, best, NOTICEABLE_STEP, surely=True)
     if video.rate_control.value is RateControl.FIXED:
-        one_rate = f"{name_of(video.codec.value)} has one rate."
+        enough = surely is not None and target >= surely
         return _Candidate(
-            option=option, bps=target, size_bytes=_size(option, target), because=one_rate, risk="", as_good=False
+            option=option,
+            bps=target,
+            size_bytes=_size(option, target),
+            because=f"{name_of(video.codec.value)} has one rate.",
+            risk=" ".join(_risks(option, target, best, destination)),
+            as_good=enough,
+            reaches=enough,
         )
     within = CANNOT_BE_TOLD if aim is Aim.BEST else NOTICEABLE_STEP
     result = _rate(option.forecast, best, within, surely=True) if aim is not Aim.SMALLEST else None
@@ -248,10 +252,12 @@ def _candidate_of(
         wanted = max(wanted, min(reserve, guidance.high_bps))
         because = f"{'Not' if result else 'Probably not'} visibly worse than a perfect upload, with a reserve for later re-encoding."
     if aim is not Aim.SMALLEST and wanted < guidance.low_bps:
-        wanted, because = guidance.low_bps, f"The low end of {name}’s guidance; more would not be seen."
+        wanted, because = (
+            guidance.low_bps,
+            f"The low end of {name}’s guidance; more would {'' if result else 'probably '}not be seen.",
+        )
     if video.under_cap and wanted > target:
         wanted, because = target, f"As much as surely fits under {size_text(plan.size_cap.value)}."
-    surely = _rate(option.forecast, best, NOTICEABLE_STEP, surely=True)
     return _Candidate(
         option=option,
         bps=wanted,
@@ -282,7 +288,7 @@ def _risks(option: EncodeOption, bps: int, best: Mapping[Screen, float], destina
         else:
             yield f"Below {destination.sheet_name}’s guidance: should it re-encode more strongly one day, it shows here first."
     elif assumed:
-        yield f"How {destination.sheet_name} re-encodes is assumed ({assumed}); a file that it served back would tell."
+        yield destination.assumption
     lost = {
         screen: top - at.condition
         for screen, top in best.items()
@@ -311,7 +317,6 @@ def _as_it_is(
         )
     taken = lane.copied
     size = file_size(lane).expected_bytes - original.size_bytes
-    assumed = destination.placement.handling.assumed
     return Recommendation(
         option="Original file",
         part={"method": original.method},
@@ -321,9 +326,7 @@ def _as_it_is(
         because=because,
         aim=aim,
         taken=taken,
-        risk=f"How {destination.sheet_name} re-encodes is assumed ({assumed}); a file that it served back would tell."
-        if assumed
-        else "",
+        risk=destination.assumption,
         against="" if taken else _differs(size),
         as_good=True,
         evidence=base.forecast.perfect_evidence if instead else Evidence.SHEET,

@@ -218,7 +218,7 @@ def _seen(plan: Plan, destination: Destination, known: Forecast) -> Iterator[See
             at, likely = figure(known_at), likely_range(known_at)
             sentence = first_sentence(plan, destination.sheet_name, curve, at, screen, likely=likely)
             if assumed:
-                sentence += f" How it re-encodes is assumed, {assumed}; a file that it served back would tell."
+                sentence += f" {destination.assumption}"
                 curve = curve.model_copy(update={"band": max(curve.band, ASSUMED_BAND)})
             yield Seen(screen=screen, line=viewer, at=at, likely=likely, curve=curve, sentence=sentence)
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from fractions import Fraction
 
 from ..master.checks.stamping import CheckStamp, Remedy
-from ..master.facts import MasterFacts
+from ..master.facts import Excerpt, MasterFacts
 from ..plan.plan import Plan
 from ..stamps import Outcome
 from ..values import mbps_text, rate_text
@@ -28,17 +28,28 @@ def _surprises(facts: MasterFacts, plan: Plan, stamps: Sequence[CheckStamp]) -> 
     yield from _blank(plan, stamps)
     if plan.video and not plan.copied:
         yield from _picture(facts, plan)
-    if plan.audio and not plan.audio.copied and abs(gain := plan.audio.gain_db.value) >= HEARD_DB:
-        yield f"The sound is turned {'up' if gain > 0 else 'down'} by {abs(gain):.0f} dB."
+    if turned := sound_turned(plan):
+        yield f"The sound is turned {turned}."
+
+
+def blank_s(stamp: CheckStamp, excerpt: Excerpt) -> Fraction:
+    """Seconds of an excerpt that a check would trim away; 0 for a check that mends something else."""
+    inside = stamp.excerpt
+    if stamp.remedy is not Remedy.TRIM or inside is None:
+        return Fraction(0)
+    return max(Fraction(0), inside.in_s - excerpt.in_s) + max(Fraction(0), excerpt.out_s - inside.out_s)
+
+
+def sound_turned(plan: Plan) -> str:
+    """How the sound is turned, where one would hear it: "up by 4 dB"; empty otherwise."""
+    if not plan.audio or plan.audio.copied or abs(gain := plan.audio.gain_db.value) < HEARD_DB:
+        return ""
+    return f"{'up' if gain > 0 else 'down'} by {abs(gain):.0f} dB"
 
 
 def _blank(plan: Plan, stamps: Sequence[CheckStamp]) -> Iterator[str]:
     for stamp in stamps:
-        inside = stamp.excerpt
-        if stamp.remedy is not Remedy.TRIM or stamp.outcome is not Outcome.CARE or inside is None:
-            continue
-        blank = max(Fraction(0), inside.in_s - plan.excerpt.in_s) + max(Fraction(0), plan.excerpt.out_s - inside.out_s)
-        if blank > Fraction(1, 10):
+        if stamp.outcome is Outcome.CARE and (blank := blank_s(stamp, plan.excerpt)) > Fraction(1, 10):
             yield f"{float(blank):.1f} s of it are black and silent."
             return
 

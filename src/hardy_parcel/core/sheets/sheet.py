@@ -248,6 +248,14 @@ class Destination(Model):
         """Sheet and placement, as a creator reads it."""
         return f"{self.sheet_name} · {self.placement.name}"
 
+    @property
+    def assumption(self) -> str:
+        """What to know where its handling is assumed, a sentence; empty where it is published or measured."""
+        assumed = self.placement.handling.assumed
+        if not assumed:
+            return ""
+        return f"How {self.sheet_name} re-encodes is assumed, {assumed}; a file that it served back would tell."
+
 
 def destination_ids(sheet: Sheet) -> set[str]:
     """The ids of a sheet's placements, those that nothing can be planned for yet included."""
