@@ -25,11 +25,11 @@ from pathlib import Path
 
 import numpy as np
 
+from hardy_parcel.core.arrival.bands import paired_band
 from hardy_parcel.core.arrival.curve import condition_at, curve_rates, rates_to_rehearse, survival_curve
 from hardy_parcel.core.arrival.forecast import Forecast, Probes, probed_forecast
 from hardy_parcel.core.arrival.marks import rate_marks
 from hardy_parcel.core.arrival.outlook import outlook
-from hardy_parcel.core.arrival.paired import PAIRED_BANDS
 from hardy_parcel.core.arrival.prior import sheet_forecast
 from hardy_parcel.core.arrival.rehearsal import Evidence, PerfectUpload, Rehearsal, perfect_upload, rehearsal_of
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
@@ -53,12 +53,13 @@ WAYS = (
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Error:
-    """One forecast less the truth: condition in points, its stated band, XPSNR in dB; `rate` of what was achieved."""
+    """One forecast less the truth: condition in points, what was told and its band, XPSNR in dB; `rate` of what was achieved."""
 
     film: str
     way: str
     at: int
     screen: Screen
+    told: float
     points: float
     band: float
     db: float
@@ -125,7 +126,7 @@ def errors(told: Forecast, true: Truth) -> list[Error]:
             got = float(np.interp(np.log(bps), np.log(told.rates), np.array(told.achieved) / np.array(told.rates))) * bps
             found.append(Error(
                 film=true.film, way=f"{true.destination_id} {true.codec}", at=bps, screen=screen, band=seen.band, db=db,
-                points=seen.condition - real.condition, rate=got / whole.achieved[whole.rates.index(bps)] - 1,
+                told=seen.condition, points=seen.condition - real.condition, rate=got / whole.achieved[whole.rates.index(bps)] - 1,
             ))
     return found
 
@@ -162,17 +163,20 @@ def moved_out(early: Sequence[MarkHeld], late: Sequence[MarkHeld]) -> list[bool]
     ]
 
 
-def pairs(found: Sequence[Error]) -> list[float]:
-    """Errors of the difference between any two rates and ways of one film on one screen: what both have in common falls out."""
-    groups: dict[tuple[str, Screen], list[float]] = {}
+def pairs(found: Sequence[Error], gear: Evidence) -> list[tuple[float, float]]:
+    """Error and band of the difference between any two rates and ways of one film on one screen: what both have in common falls out."""
+    groups: dict[tuple[str, Screen], list[Error]] = {}
     for one in found:
-        groups.setdefault((one.film, one.screen), []).append(one.points)
-    return [b - a for points in groups.values() for a, b in itertools.combinations(points, 2)]
+        groups.setdefault((one.film, one.screen), []).append(one)
+    return [
+        (b.points - a.points, paired_band((gear, a.band), (gear, b.band), b.told - a.told))
+        for errors in groups.values() for a, b in itertools.combinations(errors, 2)
+    ]
 
 
 HEAD = (
-    "| {} | points, mean | 95 % within | worst | band holds | dB, mean | achieved rate, median | worst | difference of two, mean |"
-    " its band holds |\n|---|---|---|---|---|---|---|---|---|---|"
+    "| {} | points, mean | 95 % within | worst | band holds | dB, mean | achieved rate, median | worst | band, mean |"
+    " difference of two, mean | its band holds | its band, mean |\n|---|---|---|---|---|---|---|---|---|---|---|---|"
 )
 
 
@@ -180,11 +184,15 @@ def row(name: str, found: Sequence[Error], gear: str) -> str:
     points = np.abs([one.points for one in found])
     rates = np.abs([one.rate for one in found])
     holds = statistics.mean(abs(one.points) <= one.band for one in found)
-    between, paired = pairs(found), PAIRED_BANDS[Evidence(gear if gear != BETWEEN else PROBED)]
+    between = pairs(found, Evidence(gear if gear != BETWEEN else PROBED))
+    bands = statistics.mean(one.band for one in found)
     cells = [
         name, f"{points.mean():.1f}", f"{np.percentile(points, 95):.1f}", f"{max((one.points for one in found), key=abs):+.1f}",
         f"{holds:.0%}", f"{np.mean(np.abs([one.db for one in found])):.2f}", f"{np.median(rates):.1%}", f"{rates.max():.0%}",
-        f"{np.mean(np.abs(between)):.1f}" if between else "", f"{np.mean(np.abs(between) <= paired):.0%}" if between else "",
+        f"{bands:.1f}",
+        f"{statistics.mean(abs(off) for off, _ in between):.1f}" if between else "",
+        f"{statistics.mean(abs(off) <= band for off, band in between):.0%}" if between else "",
+        f"{statistics.mean(band for _, band in between):.1f}" if between else "",
     ]
     return f"| {' | '.join([name, *(cell.replace('-', '−') for cell in cells[1:])])} |"
 

@@ -14,9 +14,10 @@ import pytest
 from PIL import Image
 
 from hardy_parcel.core.arrival.screens import Raster
+from hardy_parcel.core.master.facts import Excerpt
 from hardy_parcel.core.master.strip import STRIP_PICTURES
 from hardy_parcel.core.plan.planning import make_plan
-from hardy_parcel.media.difficulty import stretches
+from hardy_parcel.media.difficulty import stored_stretches, stretches
 from hardy_parcel.media.film import Planes
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.pictures import own_picture
@@ -147,3 +148,25 @@ def test_a_long_film_is_sampled(tmp_path: Path, monkeypatch) -> None:
     found = stretches(source, facts.video, make_plan(facts, ORRERY), Fraction(1))
     assert len(found) == 4
     assert found[0].difficulty < found[-1].difficulty
+
+
+@pytest.mark.parametrize(("interval", "evenly"), [(10, False), (1000, True)])
+def test_what_a_file_spends_is_read_from_its_index(tmp_path: Path, interval: int, evenly: bool) -> None:
+    path = tmp_path / "Half noisy.mp4"
+    with av.open(str(path), "w") as output:
+        stream = output.add_stream("libx264", rate=25, options={"crf": "20", "preset": "ultrafast", "g": str(interval)})
+        stream.width, stream.height, stream.pix_fmt = 320, 180, "yuv420p"
+        for number, planes in enumerate(uneven(320, 180, 100)):
+            output.mux(stream.encode(films.frame(planes, number, Fraction(1, 25))))
+        output.mux(stream.encode(None))
+    facts = inspect(path)
+    plan = make_plan(facts, ORRERY, excerpt=Excerpt(in_s="0.5", out_s=4))
+    found = stored_stretches(path, facts.video, plan, Fraction(6, 25), least=6)
+    assert len(found) >= 6
+    assert all(plan.excerpt.in_s <= one.start_s and one.end_s <= plan.excerpt.out_s for one in found)
+    if evenly:
+        assert len({one.difficulty for one in found}) == 1, "one keyframe tells nothing of where the file spends"
+        return
+    assert all(one.start_s * 25 % 10 == 0 for one in found), "nothing has to be decoded before them"
+    easy, hard = ([one.difficulty for one in found if (one.start_s < 2) is early] for early in (True, False))
+    assert max(easy) < min(hard)

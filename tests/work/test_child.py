@@ -257,3 +257,13 @@ def test_every_message_can_be_read_at_the_other_end() -> None:
     }
     unions = (messages.Task.__origin__, messages.Message.__origin__)
     assert every == {one for union in unions for one in union.__args__}
+
+
+def test_what_is_long_gives_way_even_where_processors_are_shared_by_sessions() -> None:
+    code = (
+        "import os; from pathlib import Path; os.setsid(); from hardy_parcel.processes.confine import _give_way; _give_way(5);"
+        "shared = Path('/proc/self/autogroup'); print(os.nice(0), shared.read_text() if shared.exists() else 'nice 5')"
+    )
+    told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout
+    assert told.startswith("5 ")
+    assert told.strip().endswith("nice 5")

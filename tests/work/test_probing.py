@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from hardy_parcel.core.arrival.curve import condition_at
-from hardy_parcel.core.arrival.forecast import COARSER_QUALITY, FINEST_QUALITY, PROBED_BAND, Probes, probed_forecast
+from hardy_parcel.core.arrival.forecast import COARSER_QUALITY, FINEST_QUALITY, Probes, probed_forecast
 from hardy_parcel.core.arrival.journey import Journey
 from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
@@ -23,7 +23,7 @@ from hardy_parcel.core.trade.codecs import PROBED_QUALITIES
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.processes.measured import Measured
-from hardy_parcel.processes.messages import EffortProbed, HandlingProbed, ProbeTask, RehearseTask, ScaledMeasured, UploadProbed
+from hardy_parcel.processes.messages import EffortProbed, HandlingProbed, ProbeTask, ReelChosen, RehearseTask, ScaledMeasured, UploadProbed
 from hardy_parcel.work import probing
 from hardy_parcel.work.probing import plan_probe_reel
 from hardy_parcel.work.rehearse import PlannedFilm
@@ -114,8 +114,24 @@ def test_a_forecast_is_near_what_a_rehearsal_measures(master, facts, tmp_path: P
         assert got == pytest.approx(true.achieved[RATES.index(rate)], rel=0.4), "one second leaves two passes little to even out"
         for screen in Screen:
             told, found = (condition_at(rate, one, screen=screen, line=ViewerLine.GOOD) for one in (known, true))
-            assert told.condition == pytest.approx(found.condition, abs=PROBED_BAND), (rate, screen)
+            assert told.condition == pytest.approx(found.condition, abs=told.band), (rate, screen)
             assert told.evidence == "probed"
+
+
+def test_quick_probes_tell_a_figure_of_few_pictures_and_less_surely(shelf: Path, tmp_path: Path) -> None:
+    long = films.film(shelf / "Long.mp4", seconds=6, sound=None)
+    facts = inspect(long)
+    bands, counted = {}, {}
+    for quick in (False, True):
+        voice, asked = Voice(), task(long, facts, tmp_path / str(quick), quick=quick)
+        probe(asked, voice)
+        (reel,) = (one.reel for one in voice.said if isinstance(one, ReelChosen))
+        counted[quick] = sum(round((part.end_s - part.start_s) * 25) for part in reel.segments)
+        known = probed_forecast(asked.journey, voice.heard.probes(), [100_000, *RATES, 400_000])
+        bands[quick] = condition_at(RATES[0], known, screen=Screen.LAPTOP, line=ViewerLine.GOOD).band
+        assert known.perfect_band < bands[quick] + 1
+    assert counted[True] <= 30 < counted[False]
+    assert bands[True] > bands[False]
 
 
 def test_what_is_known_is_not_tried_again(master, facts, tmp_path: Path) -> None:

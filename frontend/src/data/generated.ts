@@ -2619,8 +2619,8 @@ export interface components {
         BesideRow: "as it is" | "larger";
         /**
          * BesideView
-         * @description Another way of a parcel: its name, the choices that it changes, its curves, how sure they are in points, and how sure their
-         *     difference from the parcel's own curve is.
+         * @description Another way of a parcel: its name, the choices that it changes, its curves, how sure they are in points, and how sure a
+         *     noticeable difference from the parcel's own curve is.
          */
         BesideView: {
             /** Words */

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+from bisect import bisect_left
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -17,6 +19,7 @@ from ..core.plan.plan import Plan
 from ..core.values import even
 from .encode import encoder
 from .pictures import treated
+from .trouble import open_film, reading
 
 SMALL_LONG_SIDE = 320
 DECODE_PIXELS = 3e9
@@ -57,6 +60,32 @@ def stretches(
         )
         for group, seen, size in zip(groups, looked_at, bits, strict=True)
     ]
+
+
+def stored_stretches(master: Path, video: VideoFacts, plan: Plan, segment_s: Fraction, *, least: int) -> list[Stretch]:
+    """Pieces of the excerpt in film order that begin with a keyframe of the file, and what the file spends on each (bits/s).
+
+    Nothing is decoded: sizes are read from the file's index. Where that names fewer than `least` such pieces, as many are spread
+    evenly over the excerpt, of one difficulty.
+    """
+    excerpt, found = plan.excerpt, list[Stretch]()
+    with reading(master), open_film(master) as container:
+        stream = container.streams.video[0]
+        base = Fraction(stream.time_base or 1)
+        # read while the file is open: an entry is a view of its memory
+        entries = [(entry.timestamp, entry.size, entry.is_keyframe) for entry in stream.index_entries]
+    times = [(at - entries[0][0]) * base for at, _, _ in entries]
+    sums = list(itertools.accumulate((size for _, size, _ in entries), initial=0))
+    for place, (_, _, is_keyframe) in enumerate(entries):
+        start = times[place]
+        if is_keyframe and excerpt.in_s <= start <= excerpt.out_s - segment_s:
+            bits = 8 * (sums[bisect_left(times, start + segment_s)] - sums[place])
+            found.append(Stretch(start_s=start, end_s=start + segment_s, difficulty=bits / float(segment_s)))
+    if len(found) >= least:
+        return found
+    step = (excerpt.duration_s - segment_s) / (least - 1)
+    places = [excerpt.in_s + step * number for number in range(least)]
+    return [Stretch(start_s=start, end_s=start + segment_s, difficulty=1.0) for start in places]
 
 
 def _sample(group: list[Tick], pictures: int) -> list[Tick]:

@@ -13,7 +13,7 @@ from ..store.jobs import JobKind
 from ..store.places import Places
 from .known import Known, known_of
 from .now import PlannedParcel
-from .probes import ALTERNATIVE, LAST, probes_key, queue_probes
+from .probes import ALTERNATIVE, LAST, every_key, queue_probes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,7 +46,7 @@ def queue_besides(database: Database, places: Places, now: PlannedParcel) -> Non
 
 def ways_keys(database: Database, now: PlannedParcel) -> set[str]:
     """What would be probed of the other ways."""
-    return {key for _, other in _planned(database, now) if (key := probes_key(other))}
+    return {key for _, other in _planned(database, now) for key in every_key(other)}
 
 
 def _planned(database: Database, now: PlannedParcel) -> list[tuple[WhatIf, PlannedParcel]]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import partial
 
 from ..core.arrival.curve import curve_rates
-from ..core.arrival.forecast import Forecast, probed_forecast
+from ..core.arrival.forecast import Forecast, Probes, probed_forecast
 from ..core.arrival.journey import Journey
 from ..core.arrival.moments import OverTime, ProbedReel, over_time
 from ..core.arrival.outlook import Anchor, moved_to, outlook
@@ -48,7 +48,7 @@ def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
         return Known(forecast=NOTHING, rehearsals=[], probed=False)
     rehearsals, perfect = _measured(database, plan, journey)
     brought = _brought(database, plan, journey)
-    probes = results.probes(database, journey)
+    probed, probes = _probes(database, journey)
     rates = tuple(
         curve_rates(plan, [*(item.target_bps for item in rehearsals), *(item.target_bps for item in brought)])
     )
@@ -71,7 +71,7 @@ def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
 
     def compute() -> Known:
         computed = (
-            probed_forecast(journey, probes, rates)
+            probed_forecast(probed, probes, rates)
             if probes
             else sheet_forecast(journey, difficulty, rates)
             if supposed
@@ -84,6 +84,14 @@ def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
         )
 
     return _computed.of(key, (*rehearsals, perfect), compute)
+
+
+def _probes(database: Database, journey: Journey) -> tuple[Journey, Probes | None]:
+    """What was probed of a way; quick probes stand in for the others until these are there."""
+    for way in (journey, journey.quickly):
+        if found := results.probes(database, way):
+            return way, found
+    return journey, None
 
 
 def _measured(database: Database, plan: Plan, journey: Journey) -> tuple[list[Rehearsal], PerfectUpload | None]:
@@ -139,7 +147,8 @@ def moments_of(database: Database, plan: Plan, journey: Journey | None) -> OverT
     """Condition along the film at the plan's rate; None where nothing was tried, or nothing is encoded."""
     if journey is None or plan.copied:
         return None
-    probes, reel = results.probes(database, journey), results.measurement(database, Reel, journey.probe_reel_key)
+    way, probes = _probes(database, journey)
+    reel = results.measurement(database, Reel, way.probe_reel_key)
     probed = ProbedReel(probes=probes, reel=reel) if probes and reel else None
     return over_time(plan.picture.target_bps.value, _measured(database, plan, journey)[0], journey, probed)
 

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import math
+
+from ..core.arrival.journey import Journey
+from ..core.arrival.probe import UploadProbe
 from ..core.trade.codecs import PROBED_QUALITIES
 from ..processes.messages import ProbeTask
 from ..store import jobs, results, settings
@@ -22,10 +26,25 @@ def probes_key(now: PlannedParcel) -> str | None:
     return journey.probes_key if journey.plan.picture.codec.value in PROBED_QUALITIES else None
 
 
+def every_key(now: PlannedParcel) -> set[str]:
+    """All that may be probed for a parcel: for a first figure, and after it."""
+    key, journey = probes_key(now), now.journey
+    return {key, journey.quickly.probes_key} if key and journey else set()
+
+
+def _takes_long(database: Database, journey: Journey) -> bool:
+    """Whether a quick test brings a figure much sooner: much is to be encoded of which nothing was tested."""
+    pixels = math.prod(journey.frame_size) * journey.plan.picture.frames
+    return pixels >= QUICK_FROM_PIXELS and results.measurement(database, UploadProbe, journey.upload_probe_key) is None
+
+
 def probing(database: Database, now: PlannedParcel) -> Job | None:
-    """The job that probes for this parcel, waiting or under way."""
-    key = probes_key(now)
-    return jobs.open_like(database, JobKind.PROBE, now.master.id, key=key) if key else None
+    """The job that probes for this parcel, waiting or under way; of two the one that brings its first figure."""
+    key, journey = probes_key(now), now.journey
+    if key is None or journey is None:
+        return None
+    keys = (journey.quickly.probes_key, key)
+    return next((job for one in keys if (job := jobs.open_like(database, JobKind.PROBE, now.master.id, key=one))), None)
 
 
 def lacks_probes(database: Database, now: PlannedParcel, *, again: bool = False) -> bool:
@@ -36,8 +55,11 @@ def lacks_probes(database: Database, now: PlannedParcel, *, again: bool = False)
     return again or not jobs.failed_like(database, JobKind.PROBE, key)
 
 
-ALTERNATIVE, LAST = 500.0, 1000.0
-"""Ranks of what is tested after the first figure of every lane: other ways of the lane on the open bench, then all the rest."""
+QUICK_FROM_PIXELS = 60e6
+"""An excerpt with fewer pixels is tested so soon that a first figure before it would only delay it."""
+REFINING, ALTERNATIVE, LAST = 250.0, 500.0, 1000.0
+"""Ranks of what is tested after the first figure of every lane: the same more thoroughly, other ways of the lane on the open bench, then
+all the rest."""
 
 
 def queue_probes(
@@ -45,24 +67,37 @@ def queue_probes(
     asked: bool = False,
 ) -> Job | None:
     """Queue what a parcel's forecast lacks, `first` before all other probes; None where nothing is to be done, or where probing is off
-    and it was not `asked` for.
+    and it was not `asked` for. The job that is returned brings the first figure.
 
     `way` says in the job's title how it differs from the parcel that is kept.
     """
-    if not (asked or settings.load(database).probing) or not lacks_probes(database, now, again=again):
+    journey = now.journey
+    if journey is None or not (asked or settings.load(database).probing) or not lacks_probes(database, now, again=again):
         return None
-    waiting = probing(database, now)
-    if waiting is None:
-        plan = now.encoded
+
+    def queued(*, quick: bool, rank: float) -> Job:
+        plan, key = now.encoded, journey.quickly.probes_key if quick else journey.probes_key
+        if waiting := jobs.open_like(database, JobKind.PROBE, now.master.id, key=key):
+            return waiting
         task = ProbeTask(
-            path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=places.rehearsals,
+            path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=places.rehearsals, quick=quick,
             difficulty=difficulty_of(database, now.facts.content_id),
         )
         named = f"{plan.destination_name}, {way}" if way else plan.destination_name
-        waiting = jobs.add(
-            database, JobKind.PROBE, title=f"Testing sample clips of {now.facts.name} for {named}", task=task,
-            master_id=now.master.id, parcel_id=now.parcel.id, key=probes_key(now), rank=rank,
+        clips = "a first few clips" if quick else "sample clips"
+        return jobs.add(
+            database, JobKind.PROBE, title=f"Testing {clips} of {now.facts.name} for {named}", task=task,
+            master_id=now.master.id, parcel_id=now.parcel.id, key=key, rank=rank,
         )
+
+    refining = REFINING - 1 if first else REFINING
+    if results.probes(database, journey.quickly):
+        return queued(quick=False, rank=max(rank, refining))
+    if rank >= ALTERNATIVE or not _takes_long(database, journey):
+        found = queued(quick=False, rank=rank)
+    else:
+        found = queued(quick=True, rank=rank)
+        queued(quick=False, rank=refining)
     if first:
-        jobs.put_before(database, waiting)
-    return waiting
+        jobs.put_before(database, found)
+    return found

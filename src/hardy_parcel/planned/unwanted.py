@@ -9,7 +9,7 @@ from .besides import ways_keys
 from .lanes_now import larger_frame
 from .later import treated_later
 from .now import planned_lanes
-from .probes import probes_key
+from .probes import every_key
 
 
 def withdraw_unwanted(database: Database, master_id: str) -> None:
@@ -18,10 +18,10 @@ def withdraw_unwanted(database: Database, master_id: str) -> None:
     if not tests:
         return
     every = planned_lanes(database, master_id)
-    wanted = {key for now in every if (key := probes_key(now))}
+    wanted = {key for now in every for key in every_key(now)}
     for now in every:
         wanted |= ways_keys(database, now)
         for other in (larger_frame(database, every, now), treated_later(now)):
-            if other and (key := probes_key(other)):
-                wanted.add(key)
+            if other:
+                wanted |= every_key(other)
     jobs.withdraw_some(database, [job for job in tests if job.key not in wanted])

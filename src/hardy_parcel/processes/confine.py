@@ -8,6 +8,7 @@ import resource
 import sys
 import tempfile
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -31,15 +32,22 @@ def confine(task: BaseModel, scratch: Path) -> None:
     memory = READING_MEMORY if kind in READING else WORKING_MEMORY
     resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    if kind not in READING:
-        os.nice(5)
-    elif kind in IN_BACKGROUND:
-        os.nice(2)
+    if kind in IN_BACKGROUND:
+        _give_way(6)
+    elif kind not in READING and not getattr(task, "quick", False):
+        _give_way(5)
     os.environ["TMPDIR"] = tempfile.tempdir = str(scratch)
     try:
         shut(doors_of(task, scratch))
     except OSError:  # a kernel that offers it and refuses it all the same, as in some containers: the limits above still hold
         log.warning("this child could not be confined", exc_info=True)
+
+
+def _give_way(steps: int) -> None:
+    """Lower the priority of this process, and of its session: Linux may share processors by sessions, and each child has its own."""
+    os.nice(steps)
+    with suppress(OSError):
+        Path("/proc/self/autogroup").write_text(str(steps))
 
 
 def doors_of(task: BaseModel, scratch: Path) -> Doors:

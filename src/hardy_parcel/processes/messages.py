@@ -132,9 +132,11 @@ class RehearseTask(FilmTask):
 
 
 class ProbeTask(FilmTask):
-    """Try a few moments in the plan's codec and through its ladder. Files are kept under `folder`; what is known is not made again."""
+    """Try a few moments in the plan's codec and through its ladder, with `quick` as few as tell anything. Files are kept under `folder`;
+    what is known is not made again."""
 
     kind: Literal["probe"] = "probe"
+    quick: bool = False
     folder: Path
     difficulty: tuple[Difficulty, ...] = ()
     reel: Reel | None = None
@@ -142,6 +144,10 @@ class ProbeTask(FilmTask):
     upload: UploadProbe | None = None
     effort: EffortProbe | None = None
     handling: HandlingProbe | None = None
+
+    @property
+    def journey(self) -> Journey:
+        return Journey(self.plan, self.destination, quick=self.quick)
 
 
 class PackTask(FilmTask):

@@ -7,8 +7,9 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel
 
+from ..core.arrival.bands import paired_band
+from ..core.arrival.condition import NOTICEABLE_STEP
 from ..core.arrival.curve import ConditionAt, condition_at, rate_span, survival_curve
-from ..core.arrival.paired import paired_band
 from ..core.arrival.rehearsal import Evidence
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.errors import BadInput
@@ -54,8 +55,8 @@ class BesideLine(BaseModel):
 
 
 class BesideView(BaseModel):
-    """Another way of a parcel: its name, the choices that it changes, its curves, how sure they are in points, and how sure their
-    difference from the parcel's own curve is."""
+    """Another way of a parcel: its name, the choices that it changes, its curves, how sure they are in points, and how sure a
+    noticeable difference from the parcel's own curve is."""
 
     words: str
     part: dict[str, Any]
@@ -95,7 +96,7 @@ def _beside(one: Beside, span: tuple[int, int], own: ConditionAt | None) -> Besi
         evidence=evidence,
         band=band,
         lines=tuple(lines),
-        paired_band=paired_band((evidence, band), (own.evidence, own.band) if own else (evidence, band)),
+        paired_band=paired_band((evidence, band), (own.evidence, own.band) if own else (evidence, band), NOTICEABLE_STEP),
     )
 
 

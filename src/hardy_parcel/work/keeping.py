@@ -243,7 +243,7 @@ class Keeper:
     def complete_probe(self, task: ProbeTask) -> ProbeTask | None:
         """The task with everything that is known already; None when nothing is missing."""
         journey = task.journey
-        if results.probes(self._database, journey):
+        if results.probes(self._database, journey) or (task.quick and results.probes(self._database, Journey(task.plan, task.destination))):
             return None
         return task.model_copy(update={
             "reel": results.measurement(self._database, Reel, journey.probe_reel_key),

@@ -24,13 +24,13 @@ from ..core.arrival.probe import (
 )
 from ..core.arrival.rehearsal import MeasuredRendition, ScaledPicture
 from ..core.arrival.screens import Screen
-from ..core.arrival.windows import Reel, Stretch, choose_reel, in_windows, probe_segments
+from ..core.arrival.windows import QUICK_WINDOWS, Reel, Stretch, choose_reel, in_windows, probe_segments
 from ..core.plan.encoder_settings import EncoderSettings, packing_settings
 from ..core.plan.plan import VideoPlan
 from ..core.trade.codecs import BASE_CODEC, PROBED_QUALITIES, name_of
 from ..core.trade.names import Codec
 from ..core.trade.rate_control import Effort, RateControl
-from ..media.difficulty import stretches
+from ..media.difficulty import stored_stretches, stretches
 from ..media.handling import handle, rendition_path, upload_pictures
 from ..media.measure import Stream
 from ..media.windowed import encode_windows
@@ -50,17 +50,22 @@ def plan_probe_reel(film: PlannedFilm) -> Reel:
     journey, excerpt = film.journey, film.journey.plan.excerpt
     segment = journey.probe_segment_s
     width, height = journey.frame_size
-    count = probe_segments(width=width, height=height, smaller=journey.smaller)
+    count = QUICK_WINDOWS if journey.quick else probe_segments(width=width, height=height, smaller=journey.smaller)
     reel = in_windows(excerpt.in_s, excerpt.out_s, segment_s=segment)
     if excerpt.duration_s > segment * (count + 1) * Fraction(5, 4):
-        known = _stretches(film, segment, most=max(SAMPLED_STRETCHES, 2 * count))
+        known = (
+            stored_stretches(film.master, film.facts.video, journey.plan, segment, least=count + 2)
+            if journey.quick
+            else _stretches(film, segment, most=max(SAMPLED_STRETCHES, 2 * count))
+        )
         sent = choose_reel(
             known, in_s=excerpt.in_s, out_s=excerpt.out_s, segment_s=segment, count=min(count, len(known) - 2)
         )
         reel = reel if sent.whole else sent  # one window of all of it would tell nothing of how windows differ
     windows = sum(part.measure_from_s < part.end_s for part in reel.segments)
-    each = max(1, MEASURED_PICTURES // (windows * RUN_PICTURES))
-    return reel.model_copy(update={"most_measured": RUN_PICTURES * each * windows, "run_pictures": RUN_PICTURES})
+    run = 1 if journey.quick else RUN_PICTURES
+    each = 1 if journey.quick else max(1, MEASURED_PICTURES // (windows * run))
+    return reel.model_copy(update={"most_measured": run * each * windows, "run_pictures": run})
 
 
 def _stretches(film: PlannedFilm, segment: Fraction, *, most: int) -> list[Stretch]:

@@ -234,7 +234,7 @@ def test_many_conditions_are_the_one_condition() -> None:
 
 def test_a_probed_curve_is_drawn_through_what_was_rehearsed() -> None:
     rates = [1_000_000, 3_000_000, 6_000_000, 12_000_000, 24_000_000]
-    probed = probed_forecast(way(), probes(way()), rates)
+    probed = probed_forecast(way(), probes(way()), rates, band=6.0)
     known = outlook([rehearsal(6, 71.0, packed=83)], perfect(74.5), probed)
     assert seen(known).arrived[2] == 71.0
     assert seen(known).packed[2] == 83.0

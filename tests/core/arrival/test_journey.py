@@ -108,3 +108,12 @@ def test_no_key_is_made_of_a_sentence() -> None:
         plan = journey(ORRERY, codec=codec).plan
         settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path="stats" if two else None)
         assert not [value for value in (*settings.options.values(), *settings.params.values()) if " " in value]
+
+
+def test_quick_probes_are_kept_apart_from_the_others_and_all_else_is_shared() -> None:
+    usual = journey()
+    quick = usual.quickly
+    assert same(usual, quick) == set(KEYS)
+    assert quick.probe_segment_s < usual.probe_segment_s
+    for key in ("probe_reel_key", "probe_treated_key", "upload_probe_key", "effort_key", "handling_probe_key", "probes_key"):
+        assert getattr(usual, key) != getattr(quick, key)

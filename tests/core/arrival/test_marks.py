@@ -8,7 +8,8 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hardy_parcel.core.arrival.marks import RateMark, apart_from_perfect, rate_marks, step_at_least, step_at_most
+from hardy_parcel.core.arrival.bands import apart_bands
+from hardy_parcel.core.arrival.marks import RateMark, rate_marks, step_at_least, step_at_most
 
 LOG_RATES = np.log(np.geomspace(1e6, 32e6, 61))
 
@@ -40,11 +41,12 @@ def test_ends_that_are_not_reached_are_open() -> None:
     assert unsure.cannot_be_told == RateMark(low_bps=None, high_bps=None), "nothing is sure of it"
 
 
-@given(start=st.floats(1, 60), octaves=st.floats(0.3, 4), paired=st.floats(0.1, 8), off=st.floats(-1, 1))
-def test_what_lies_within_the_half_width_lies_inside_the_marks(start, octaves, paired, off) -> None:
+@given(start=st.floats(1, 60), octaves=st.floats(0.3, 4), band=st.floats(0.1, 8), off=st.floats(-1, 1))
+def test_what_lies_within_the_half_width_lies_inside_the_marks(start, octaves, band, off) -> None:
     told = falling(start, octaves)
-    true = told + off * apart_from_perfect(told, np.full(61, paired))
-    early, late = rate_marks(LOG_RATES, told, np.full(61, paired)), rate_marks(LOG_RATES, true, np.zeros(61))
+    bands = np.full(61, band)
+    true = told + off * apart_bands(bands, told)
+    early, late = rate_marks(LOG_RATES, told, bands), rate_marks(LOG_RATES, true, np.zeros(61))
     for one, other in ((early.cannot_be_told, late.cannot_be_told), (early.noticeable_step, late.noticeable_step)):
         assert (one.low_bps or 0) <= (other.low_bps or 0)
         assert (one.high_bps or math.inf) >= (other.high_bps or math.inf)

@@ -61,6 +61,7 @@ def known(*arrived: float, perfect: float | None = 80.5, evidence: Evidence = Ev
         views=views,
         perfect=() if perfect is None else (perfect,) * len(views),
         perfect_evidence=evidence,
+        perfect_band=4.0,
     )
 
 

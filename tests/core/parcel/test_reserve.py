@@ -28,6 +28,7 @@ def known(arrived: tuple[float, ...], perfect: float) -> Forecast:
     )
     return Forecast(
         rates=RATES, achieved=RATES, evidence=(Evidence.PROBED,) * 3, bands=(6.0,) * 3, views=views, perfect=(perfect,) * len(views),
+        perfect_band=6.0,
     )
 
 
@@ -62,7 +63,7 @@ def test_more_may_be_needed_later_than_now() -> None:
 
 
 def test_nothing_is_said_without_guidance_or_a_picture() -> None:
-    assert reserves(PLAN, Forecast(rates=(), achieved=(), evidence=(), bands=(), views=()), known((80, 83, 84), 84)) == ()
+    assert reserves(PLAN, Forecast(rates=(), achieved=(), evidence=(), bands=(), views=(), perfect_band=0.0), known((80, 83, 84), 84)) == ()
 
 
 def test_what_was_not_tested_is_no_forecast_of_what_comes_back() -> None:

@@ -64,7 +64,7 @@ def test_a_parcel_that_goes_as_it_is_is_tried_as_if_it_were_encoded() -> None:
 @pytest.mark.parametrize(("follows", "leaves", "outcome", "words"), [
     (88, 80, Settled.HELPS, "It arrives better by 8 points on a phone, 8 on a laptop and 8 on a TV (±3)"),
     (70, 80, Settled.HARMS, "It arrives worse by 10 points on a phone, 10 on a laptop and 10 on a TV (±3)"),
-    (81, 80, Settled.NO_DIFFERENCE, "No difference that can be told (phone +1, laptop +1, TV +1, each ±3)"),
+    (81, 80, Settled.NO_DIFFERENCE, "No difference that can be told (phone +1, laptop +1, TV +1, each ±2)"),
 ])
 def test_the_verdict_is_the_difference_outside_its_band(follows, leaves, outcome, words) -> None:
     found = verdict(DOUBLE, row(follows, video_bitrate_bps=18_200_000), row(leaves))

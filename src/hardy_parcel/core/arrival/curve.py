@@ -21,8 +21,8 @@ RATE_MULTIPLES = (1.0, 0.26, 2.0, 0.5, 0.13)
 
 Most lie below it: ceilings of the shipped ladders stand at a third of the guidance, so that is where curves bend.
 """
-REHEARSED_BAND = 4.0
-BETWEEN_BAND = 3.5
+REHEARSED_BAND = 2.5
+BETWEEN_BAND = 1.5
 """Bands in points of condition; see docs/accuracy.md for the measurements behind them."""
 WHOLE_BAND = 2.4
 """What the scale itself may be off by, within which 85 % of the study's errors lay; all there is where the whole film was measured."""
@@ -142,7 +142,7 @@ def survival_curve(known: Forecast, *, screen: Screen, line: ViewerLine) -> Surv
     arrived, packed = drawn[place]
     marks: dict[str, RateMark] = {}
     if ceiling is not None and gear is not Evidence.SHEET:
-        found = rate_marks(grid, np.maximum(0, ceiling - arrived), known.drawn_apart)
+        found = rate_marks(grid, np.maximum(0, ceiling - arrived), np.array(bands))
         marks = {"cannot_be_told": found.cannot_be_told, "noticeable_step": found.noticeable_step}
     rates = np.exp(grid).tolist()
     return nothing.model_copy(

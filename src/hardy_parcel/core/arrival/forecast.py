@@ -33,10 +33,10 @@ from ..trade.codecs import CODECS
 from ..trade.names import Codec
 from ..trade.rate_control import RateControl
 from ..values import Model
+from .bands import PROBED_FIT, QUICK_FIT
 from .condition import PERFECT_DB, Likeness, conditions
 from .journey import Journey
 from .monotone import MonotoneLines
-from .paired import PAIRED_BANDS
 from .probe import EffortProbe, EffortShift, HandlingProbe, ProbedWindow, UploadProbe
 from .rehearsal import Evidence, MeasuredRendition, ScaledPicture
 from .screens import Screen, ViewerLine
@@ -47,8 +47,6 @@ USUAL_POWERS = (3.0, 2.2, 2.2)
 LOOSE_POWER = 1.0
 POWER_SLOPE, LEAST_POWER, MOST_POWER = -0.9, 1.2, 8.0
 POWERS = np.linspace(1.2, 7, 59)
-PROBED_BAND = 6.0
-"""Half width in points; see docs/accuracy.md."""
 FINEST_QUALITY: dict[Codec, int] = {"h264": 1, "hevc": 0, "vp9": 4, "av1": 4}
 """Below these an encoder spends no more, however much it may: what is asked beyond is not reached."""
 COARSER_QUALITY: dict[Codec, int] = {"h264": 45, "hevc": 46, "vp9": 63, "av1": 63}
@@ -89,7 +87,7 @@ class Forecast(Model):
     views: tuple[ViewLine, ...]
     perfect: tuple[float, ...] = ()
     perfect_evidence: Evidence = Evidence.PROBED
-    perfect_band: float = PROBED_BAND
+    perfect_band: float
     between: Evidence = Evidence.PROBED
     """What a rate between known ones is computed from, where anything computes it."""
 
@@ -116,13 +114,6 @@ class Forecast(Model):
         even = np.linspace(self.lines.x[0], self.lines.x[-1], DRAWN_AT)
         bands = np.interp(even, self.lines.x, self.bands) + self.between_band
         return even, self.lines.at(even), tuple(bands.round(2).tolist())
-
-    @cached_property
-    def drawn_apart(self) -> np.ndarray:
-        """How far the distance from a perfect upload may be off along those lines, in points: what is wrong with both falls out."""
-        known = [PAIRED_BANDS[one] for one in self.evidence]
-        even: np.ndarray = np.interp(np.linspace(self.lines.x[0], self.lines.x[-1], DRAWN_AT), self.lines.x, known)
-        return even
 
     def achieved_share(self, bitrate_bps: int) -> float:
         """Achieved ÷ asked video rate at this rate, read off what is known; 1 where nothing is."""
@@ -227,17 +218,11 @@ class UploadModel:
         ]
 
     def at(self, video: VideoPlan, rates: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Achieved rates (bit/s) and losses, rates × rasters × parts, of a plan at target rates (bit/s)."""
+        """Achieved rates (bit/s) and losses, rates × windows × rasters × parts, of a plan at target rates (bit/s)."""
         achieved, place = self._places(video, rates)
-        mean: np.ndarray = self._lost(place).sum(axis=1) / place.shape[1]
-        mean[..., :2] = np.minimum(mean[..., :2], 1.0)
-        return achieved, mean
-
-    def windows_at(self, video: VideoPlan, rate: int) -> np.ndarray:
-        """Losses of every window at one target rate (bit/s), windows × rasters × parts."""
-        found: np.ndarray = self._lost(self._places(video, np.array([float(rate)]))[1])[0]
+        found = self._lost(place)
         found[..., :2] = np.minimum(found[..., :2], 1.0)
-        return found
+        return achieved, found
 
     def taken(self, probe: HandlingProbe, name: str, scaled: Likeness, raster: int) -> np.ndarray:
         """Of one rendition: parts of a perfect upload's picture, what the platform takes of it, and the film's own powers of equation 1.
@@ -355,12 +340,14 @@ def probed_forecast(
     rates: Sequence[int],
     *,
     evidence: Evidence = Evidence.PROBED,
-    band: float = PROBED_BAND,
+    band: float | None = None,
 ) -> Forecast:
-    """What is forecast at upload rates (bit/s, rising) of the plan's curve; `band` is the half width in points that it is given."""
+    """What is forecast at upload rates (bit/s, rising) of the plan's curve; `band` is the half width in points that it is given, without
+    one it is told by the curve itself."""
     video = journey.plan.picture
     upload = upload_model(probes, video.codec.value, min(video.keyframe_interval_frames.value or 1, video.frames))
-    achieved, lost = upload.at(video, np.array(rates, float))
+    achieved, by_window = upload.at(video, np.array(rates, float))
+    lost = by_window.mean(axis=1)
     sizes = [likeness.raster for likeness in probes.scaled.likenesses]
     rasters = {screen: sizes.index(raster.size) for screen, raster in journey.rasters().items()}
     ways = {  # what several screens or lines share is computed once
@@ -376,17 +363,43 @@ def probed_forecast(
             view, top = seen[rasters[screen], name if probes.handling else None]
             views.append(ViewLine(screen=screen, line=line, rendition=name, **view))
             tops.append(top)
+    bands, perfect_band = (band,) * len(rates), band
+    if perfect_band is None:
+        fit = QUICK_FIT if journey.quick else PROBED_FIT
+        spread = _spread(probes, upload, by_window, rasters[Screen.LAPTOP])
+        bands = tuple(fit.half_widths(_steepness(rates, views), spread).round(2).tolist())
+        perfect_band = round(float(fit.half_widths(np.zeros(1), spread.min(initial=100.0))[0]), 2)
     return Forecast(
         rates=tuple(rates),
         achieved=tuple(achieved.round().astype(int).tolist()),
         evidence=(evidence,) * len(rates),
-        bands=(band,) * len(rates),
+        bands=bands,
         views=tuple(views),
         perfect=tuple(tops),
         perfect_evidence=evidence,
-        perfect_band=band,
+        perfect_band=perfect_band,
         between=evidence,
     )
+
+
+def _steepness(rates: Sequence[int], views: Sequence[ViewLine]) -> np.ndarray:
+    """Points per octave by which the steepest of all curves rises at each rate."""
+    if len(rates) < 2:
+        return np.zeros(len(rates))
+    octaves = np.log2(np.array(rates, float))
+    found: np.ndarray = np.max([np.gradient(np.array(view.arrived), octaves) for view in views], axis=0)
+    return found
+
+
+def _spread(probes: Probes, upload: UploadModel, by_window: np.ndarray, raster: int) -> np.ndarray:
+    """Standard error of the condition as packed at each rate, in points, by how much the windows differ; 0 of a single one."""
+    count = by_window.shape[1]
+    if count < 2:
+        return np.zeros(len(by_window))
+    left = _left(np.array(_parts(probes.scaled.likenesses[raster])), by_window[:, :, raster])
+    seen = conditions(left[..., 0], left[..., 1], np.array(upload.movement[raster]))
+    found: np.ndarray = seen.std(axis=1, ddof=1) / math.sqrt(count)
+    return found
 
 
 class _Seen(TypedDict):
@@ -461,7 +474,7 @@ def window_conditions(journey: Journey, probes: Probes, rate: int) -> list[float
     size = journey.rasters()[Screen.LAPTOP].size
     raster = [likeness.raster for likeness in probes.scaled.likenesses].index(size)
     scaled, moves = probes.scaled.likenesses[raster], np.array(upload.movement[raster])
-    arrived = lost = upload.windows_at(video, rate)[:, raster]
+    arrived = lost = upload.at(video, np.array([float(rate)]))[1][0, :, raster]
     if probes.handling is not None and name is not None:
         _, whole, powers = upload.taken(probes.handling, name, scaled, raster)
         own = [

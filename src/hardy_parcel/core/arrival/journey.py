@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
 
@@ -19,7 +19,7 @@ from ..sheets.sheet import Destination
 from ..trade.codecs import BASE_CODEC, PROBED_QUALITIES
 from ..trade.rate_control import RateControl
 from .screens import Raster, Screen, ViewerLine, picture_raster, rendition_for
-from .windows import PROBE_PICTURES
+from .windows import PROBE_PICTURES, QUICK_PICTURES
 
 SHORTEST_SEGMENT_S = Fraction(1)
 PROBE_PIXELS = 1920 * 1080 * 1.02
@@ -36,12 +36,19 @@ def digest(*parts: object) -> str:
 class Journey:
     """A plan with a picture that is encoded, and where it goes.
 
-    A film may stand in for one so many times larger: screens are then `smaller` and reels as short as for that one.
+    A film may stand in for one so many times larger: screens are then `smaller` and reels as short as for that one. With `quick` probes
+    are made of as few pictures as tell anything, for a first figure.
     """
 
     plan: Plan
     destination: Destination
     smaller: int = 1
+    quick: bool = False
+
+    @cached_property
+    def quickly(self) -> Journey:
+        """The same way with quick probes."""
+        return replace(self, quick=True)
 
     @property
     def rate(self) -> Fraction:
@@ -102,19 +109,25 @@ class Journey:
 
     @property
     def probe_segment_s(self) -> Fraction:
-        """Length of a probe reel's windows: about a second, or half of one at high rates, and of frames above 1080p."""
-        pictures = PROBE_PICTURES if math.prod(self.frame_size) * self.smaller**2 <= PROBE_PIXELS else PROBE_PICTURES // 2
-        return Fraction(pictures) / self.rate
+        """Length of a probe reel's windows: about a second, or half of one at high rates, of frames above 1080p, and of quick probes."""
+        large = math.prod(self.frame_size) * self.smaller**2 > PROBE_PIXELS
+        pictures = QUICK_PICTURES if self.quick else PROBE_PICTURES
+        return Fraction(pictures // 2 if large else pictures) / self.rate
+
+    @property
+    def _probe(self) -> tuple[object, ...]:
+        """How probe reels are cut."""
+        return ("probe", self.probe_segment_s, *(("quick",) if self.quick else ()))
 
     @cached_property
     def probe_reel_key(self) -> str:
         """Which moments test encodes are made of."""
-        return digest(self.reel_key, "probe", self.probe_segment_s)
+        return digest(self.reel_key, *self._probe)
 
     @cached_property
     def probe_treated_key(self) -> str:
         """Their pictures as they go into an encoder."""
-        return digest(self.treated_key, "probe", self.probe_segment_s)
+        return digest(self.treated_key, *self._probe)
 
     @cached_property
     def upload_probe_key(self) -> str:

@@ -12,6 +12,7 @@ import math
 import numpy as np
 
 from ..values import Model
+from .bands import apart_bands
 from .condition import NOTICEABLE_STEP
 
 STEPS_PER_OCTAVE = 8
@@ -19,9 +20,6 @@ STEPS_PER_OCTAVE = 8
 CANNOT_BE_TOLD = 3.0
 """Points below a perfect upload that measuring a whole film does not tell from none; see docs/accuracy.md."""
 STEP_BASE_BPS = 1e6
-APART_LEAST, APART_SHARE = 1.0, 0.5
-"""Half width in points of a distance from a perfect upload: what is left where there is none, and what comes with each point of it. Two
-uploads that lose next to nothing lose the same, so their difference is the surer the smaller it is; see docs/accuracy.md."""
 
 
 class RateMark(Model):
@@ -61,16 +59,9 @@ def _step(number: int) -> int:
     return max(10_000, int(round(bps, -4 if bps < 2e6 else -5)))
 
 
-def apart_from_perfect(below_perfect: np.ndarray, paired: np.ndarray) -> np.ndarray:
-    """How far a distance from a perfect upload may be off, in points; `paired` is how far that of any two uploads may be."""
-    found: np.ndarray = np.minimum(paired, APART_LEAST + APART_SHARE * np.maximum(0, below_perfect))
-    return found
-
-
-def rate_marks(log_rates: np.ndarray, below_perfect: np.ndarray, paired: np.ndarray) -> RateMarks:
-    """Both marks from ln(rate) (rising), how far below a perfect upload each arrives, and how far that of any two uploads may be off, in
-    points."""
-    half_widths = apart_from_perfect(below_perfect, paired)
+def rate_marks(log_rates: np.ndarray, below_perfect: np.ndarray, bands: np.ndarray) -> RateMarks:
+    """Both marks from ln(rate) (rising), how far below a perfect upload each arrives, and the bands of what arrives, in points."""
+    half_widths = apart_bands(bands, below_perfect) * (bands > 0)
     return RateMarks(
         cannot_be_told=_mark(log_rates, below_perfect, half_widths, CANNOT_BE_TOLD),
         noticeable_step=_mark(log_rates, below_perfect, half_widths, NOTICEABLE_STEP),

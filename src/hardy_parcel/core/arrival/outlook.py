@@ -124,7 +124,7 @@ def _anchored(probed: Forecast, measured: Forecast) -> Forecast:
     bands = []
     for number, rate in enumerate(probed.rates):
         least = measured.bands[measured.rates.index(rate)] if rate in known else REHEARSED_BAND
-        bands.append(round(float(least + (probed.bands[number] - least) * min(1.0, near[number] / WIDENS_OCTAVES)), 2))
+        bands.append(round(float(least + max(0.0, probed.bands[number] - least) * min(1.0, near[number] / WIDENS_OCTAVES)), 2))
     shares = [measured.achieved[n] / max(1, probed.achieved[i]) for n, i in enumerate(places)]
     achieved = np.array(probed.achieved) * np.interp(octaves, anchors, shares) if shares else np.array(probed.achieved)
     return probed.model_copy(update={

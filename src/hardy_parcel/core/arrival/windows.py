@@ -14,6 +14,8 @@ REEL_PIXELS = 560e6
 """Pixels a reel may have, about a minute of medium-effort H.264 on two cores; see docs/decisions.md."""
 PROBE_REEL_PIXELS = 209e6
 PROBE_PICTURES = 20
+QUICK_PICTURES, QUICK_WINDOWS = 6, 4
+"""Pictures of a window of quick probes, of which one is compared, and how many windows they have; see docs/accuracy.md."""
 MOST_PROBE_WINDOWS = 24
 """Pixels of a probe reel, some 100 pictures of 1080p, pictures of one of its windows, and how many of these it has at most: each
 has pictures that are compared, on rasters that do not shrink with the frame."""

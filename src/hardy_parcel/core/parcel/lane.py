@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from enum import StrEnum
 from fractions import Fraction
 
+from ..arrival.bands import difference_words, is_told, paired_band
 from ..arrival.condition import NOTICEABLE_STEP
 from ..arrival.curve import ConditionAt
 from ..arrival.marks import RateMark
-from ..arrival.paired import difference_words, is_told, paired_band
 from ..arrival.rehearsal import Evidence
 from ..arrival.screens import Screen, ViewerLine
 from ..plan.choices import Method
@@ -275,7 +275,7 @@ def _apart_on(mine: LaneSeen, theirs: LaneSeen) -> ApartSeen | None:
     if mine.at is None or theirs.at is None:
         return None
     points = round(mine.at.condition - theirs.at.condition, 1)
-    band = paired_band((mine.at.evidence, mine.at.band), (theirs.at.evidence, theirs.at.band))
+    band = paired_band((mine.at.evidence, mine.at.band), (theirs.at.evidence, theirs.at.band), points)
     evidence = min(mine.at.evidence, theirs.at.evidence, key=list(Evidence).index)
     words = is_told(points, band)
     return ApartSeen(

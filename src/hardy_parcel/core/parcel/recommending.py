@@ -20,11 +20,11 @@ from typing import Any
 
 import numpy as np
 
+from ..arrival.bands import apart_bands, difference_words, paired_band
 from ..arrival.condition import NOTICEABLE_STEP
 from ..arrival.curve import ConditionAt, condition_at
 from ..arrival.forecast import Forecast
-from ..arrival.marks import CANNOT_BE_TOLD, apart_from_perfect, crossing, step_at_least
-from ..arrival.paired import difference_words, paired_band
+from ..arrival.marks import CANNOT_BE_TOLD, crossing, step_at_least
 from ..arrival.rehearsal import Evidence
 from ..arrival.screens import Screen, ViewerLine
 from ..master.checks.stamping import CheckStamp, Remedy
@@ -204,13 +204,13 @@ def _best(options: Sequence[EncodeOption]) -> dict[Screen, float]:
 
 def _rate(forecast: Forecast, best: Mapping[Screen, float], most: float, *, surely: bool) -> int | None:
     """The lowest rate (bit/s) from which on no screen is more than so many points below the best; None where no known rate is."""
-    grid, drawn, _ = forecast.drawn
+    grid, drawn, bands = forecast.drawn
     worst = np.zeros(len(grid))
     for screen, top in best.items():
         row = forecast.place(screen, ViewerLine.GOOD)
         if row is not None:
             worst = np.maximum(worst, top - drawn[row][0])
-    at = crossing(grid, worst + (apart_from_perfect(worst, forecast.drawn_apart) if surely else 0.0), most)
+    at = crossing(grid, worst + (apart_bands(np.array(bands), worst) if surely else 0.0), most)
     return None if at is None else step_at_least(math.exp(at))
 
 
@@ -420,7 +420,7 @@ def _looks(pair: tuple[float, ConditionAt, ConditionAt]) -> str:
     points, current, other = pair
     if abs(points) < NOTICEABLE_STEP:
         return "looks the same"
-    return difference_words(points, paired_band((current.evidence, current.band), (other.evidence, other.band)))
+    return difference_words(points, paired_band((current.evidence, current.band), (other.evidence, other.band), points))
 
 
 def _differs(saved_bytes: float) -> str:
