@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
 import type { Job } from '../src/data/api'
-import { byFilm, inTurn, moved, secondsLeft, shareDone, whither } from '../src/data/useDispatch'
+import { byFilm, inTurn, moved, secondsLeft, secondsUntil, shareDone, whither } from '../src/data/useDispatch'
 
 const job = (id: string, more: Partial<Job> = {}): Job =>
   ({ id, state: 'waiting', kind: 'pack', subject: 'Gale.mp4', goes_to: 'Orrery · wide film', master_id: 'gale', rank: 10, expected_s: 60, created_at: 1, progress: null, ...more }) as unknown as Job
@@ -17,6 +17,13 @@ describe('dispatch', () => {
     expect(secondsLeft([running('a', 0.1, null), job('b')])).toBeNull()
     expect(secondsLeft([running('a', 0.1, 30), job('b'), job('c', { expected_s: 5 })])).toBe(95)
     expect(secondsLeft([])).toBe(0)
+  })
+
+  it('tells when one in line is done by those before it of its kind', () => {
+    const open = [running('now', 0.5, 10, { kind: 'probe' }), job('next', { kind: 'probe', expected_s: 20 }), job('last', { kind: 'probe', rank: 20 }), job('else', { rank: 1 })]
+    expect(['now', 'next', 'last'].map((id) => secondsUntil(open.find((one) => one.id === id)!, open))).toEqual([10, 30, 90])
+    expect(secondsUntil(job('gone', { kind: 'probe' }), open)).toBeNull()
+    expect(secondsUntil(open[1], [running('now', 0.1, null, { kind: 'probe' }), open[1]])).toBeNull()
   })
 
   it('weighs shares by what each is expected to take', () => {

@@ -25,11 +25,11 @@ def test_another_way_stands_beside_the_first_with_what_sets_it_apart(page: Page,
     served.show_only(spray, ["fernpost-reel"])
     page.goto(f"/masters/{spray['id']}")
     lanes = page.get_by_role("table", name="Lanes")
-    choose_of_lane(page, lanes.get_by_role("row").nth(1), "Try another way")
-    page.get_by_role("region", name="Choices").get_by_label("Codec", exact=True).select_option("hevc")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Fernpost, showreel · HEVC")
+    choose_of_lane(page, lanes.get_by_role("row").nth(1), "Try another option…")
+    options = page.get_by_role("dialog", name="Try another option")
+    expect(options.get_by_role("listitem").filter(has_text="HEVC")).to_contain_text("first figure in about 0:")
     assert serious_faults(page) == []
-    page.get_by_role("heading", level=1).get_by_role("link").click()
+    options.get_by_role("button", name="Try HEVC").click()
     expect(lanes.get_by_role("link", name="HEVC", exact=True)).to_be_visible()
     expect(page.get_by_role("button", name="Pack 2 parcels")).to_be_visible()
     assert serious_faults(page) == []
@@ -53,7 +53,7 @@ def test_another_way_stands_beside_the_first_with_what_sets_it_apart(page: Page,
     choose_of_lane(page, row, "Remove")
     expect(lanes.get_by_role("link", name="HEVC", exact=True)).to_be_hidden()
     lanes.get_by_role("row").nth(1).get_by_role("button", name="What to do with").click()
-    expect(page.get_by_role("menuitem", name="Try another way")).to_be_visible()
+    expect(page.get_by_role("menuitem", name="Try another option…")).to_be_visible()
     expect(page.get_by_role("menuitem", name="Remove")).to_have_count(0)
 
 
@@ -107,7 +107,8 @@ def test_a_parcel_takes_another_excerpt_than_its_lane_beside_it(page: Page, serv
     served.http.put(f"/masters/{spray['id']}/chosen-excerpt", json={"number": None}).raise_for_status()
     first = served.parcel_path(spray, "fernpost-reel")
     page.goto(first)
-    page.get_by_role("button", name="Try another way").click()
+    page.get_by_role("button", name="Try another option").click()
+    page.get_by_role("button", name="Try the same, to change by hand").click()
     page.wait_for_url(lambda url: not url.endswith(first))
     excerpt = page.get_by_role("region", name="Choices").get_by_label("Excerpt")
     excerpt.select_option("The splash")

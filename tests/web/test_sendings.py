@@ -54,6 +54,7 @@ def test_what_is_sent_comes_back_measured_and_replaces_the_forecast(
     assert (played.status_code, len(played.content)) == (206, 100)
     again = served.http.get(f"/receipts/{packed}/sendings").json()
     assert again["words"] == words
+    assert all(one["expected"] is None for one in again["sendings"][0]["seen"]), "what came back is no forecast of itself"
     assert [one["destination_id"] for one in again["choices"]] == ["orrery-wide"]
     recipe = served.http.post("/recipes", json={"name": "Sent", "master_id": gale_master["id"]}).raise_for_status().json()["recipe"]
     assert recipe["words"] == words | {"title": ""}, "a title is of one film"

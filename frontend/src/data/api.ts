@@ -27,6 +27,7 @@ export type Parcel = Schemas['Parcel']
 export type ParcelSummary = Schemas['ParcelSummary']
 export type AtRate = Schemas['AtRate']
 export type BesideView = Schemas['BesideView']
+export type OtherOption = Schemas['OtherOption']
 export type Figures = Schemas['Figures']
 export type Excerpt = { in_s: string; out_s: string }
 export type Seen = Schemas['Seen']
@@ -152,7 +153,8 @@ export const api = {
   change: (id: string, part: Partial<Choices>, seen?: number) => ask<ParcelView>('PATCH', `/parcels/${id}/choices${asSeen(seen)}`, part),
   nameParcel: (id: string, name: string) => ask<ParcelView>('PATCH', `/parcels/${id}`, { name }),
   moveParcel: (id: string, excerpt: Excerpt | null) => ask<ParcelView>('PATCH', `/parcels/${id}`, { excerpt, move_excerpt: true }),
-  tryAnotherWay: (id: string, part: Partial<Choices> = {}, excerpt: Excerpt | null = null) =>
+  otherOptions: (id: string, signal?: AbortSignal) => get<OtherOption[]>(`/parcels/${id}/options`, signal),
+  tryAnotherOption: (id: string, part: Partial<Choices> = {}, excerpt: Excerpt | null = null) =>
     ask<ParcelView>('POST', `/parcels/${id}/siblings`, { part, excerpt }),
   removeParcel: (id: string) => ask<Parcel[]>('DELETE', `/parcels/${id}`),
   framing: (id: string, signal?: AbortSignal) => get<FramingView>(`/masters/${id}/framing`, signal),

@@ -894,6 +894,26 @@ export interface paths {
         patch: operations["change_api_parcels__parcel_id__choices_patch"];
         trace?: never;
     };
+    "/api/parcels/{parcel_id}/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Options
+         * @description What a parcel beside this one might do otherwise, with the time until its first figure.
+         */
+        get: operations["options_api_parcels__parcel_id__options_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parcels/{parcel_id}/siblings": {
         parameters: {
             query?: never;
@@ -4851,6 +4871,25 @@ export interface components {
             jobs: string[];
         };
         /**
+         * OtherOption
+         * @description What a parcel beside this one would do otherwise, in words, and as choices or an excerpt. `test_s` is how long its first figure takes
+         *     once its test begins (s): 0 where it is known, None where nothing is to be tested.
+         */
+        OtherOption: {
+            /** Words */
+            words: string;
+            /**
+             * Part
+             * @default {}
+             */
+            part: {
+                [key: string]: unknown;
+            };
+            excerpt?: components["schemas"]["Excerpt"] | null;
+            /** Test S */
+            test_s: number | null;
+        };
+        /**
          * Outcome
          * @enum {string}
          */
@@ -6216,9 +6255,9 @@ export interface components {
         };
         /**
          * SeenView
-         * @description What one screen on one line gets: the file that it is served, its condition there, and what was expected, if anything.
+         * @description What one screen on one line gets: the file that it is served, its condition there, and the best that was forecast, if anything.
          *
-         *     `words` say how the two stand to one another.
+         *     `words` say how the two stand to one another; `first` is what was forecast when it was sent, where that was another.
          */
         SeenView: {
             screen: components["schemas"]["Screen"];
@@ -6230,6 +6269,7 @@ export interface components {
             /** Xpsnr Db */
             xpsnr_db: number;
             expected?: components["schemas"]["ExpectedView"] | null;
+            first?: components["schemas"]["ExpectedView"] | null;
             /**
              * Words
              * @default
@@ -11784,6 +11824,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ParcelView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    options_api_parcels__parcel_id__options_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OtherOption"][];
                 };
             };
             /** @description Not Found */

@@ -27,6 +27,14 @@ export function secondsLeft(jobs: Job[]): number | null {
   return whole
 }
 
+/** Seconds until a job is done that runs or waits in line with others of its kind; null where one of them cannot tell. */
+export function secondsUntil(job: Job, open: Job[]): number | null {
+  const line = inTurn(open.filter((one) => one.kind === job.kind))
+  const place = line.findIndex((one) => one.id === job.id)
+  const before = line.slice(0, place + 1)
+  return place < 0 || before.some((one) => one.state === 'waiting' && one.expected_s == null) ? null : secondsLeft(before)
+}
+
 export function shareDone(jobs: Job[]): number {
   const whole = jobs.reduce((sum, job) => sum + expected(job), 0)
   return whole ? jobs.reduce((sum, job) => sum + expected(job) * (job.progress?.share ?? 0), 0) / whole : 0

@@ -46,8 +46,19 @@ def known_of(database: Database, plan: Plan, journey: Journey | None) -> Known:
     """What is known of a plan now; `journey` is the way of its picture, or of a perfect upload where nothing is encoded."""
     if journey is None:
         return Known(forecast=NOTHING, rehearsals=[], probed=False)
-    rehearsals, perfect = _measured(database, plan, journey)
-    brought = _brought(database, plan, journey)
+    return _known(database, plan, journey, _measured(database, plan, journey), _brought(database, plan, journey))
+
+
+def tested(database: Database, plan: Plan, journey: Journey) -> Forecast:
+    """What all tests foretell of a plan by now, as if nothing of it had come back."""
+    rehearsals = [] if plan.copied else results.rehearsals(database, journey)
+    return _known(database, plan, journey, (rehearsals, results.perfect(database, journey)), ()).forecast
+
+
+def _known(
+    database: Database, plan: Plan, journey: Journey, measured: tuple[list[Rehearsal], PerfectUpload | None], brought: tuple[Anchor, ...]
+) -> Known:
+    rehearsals, perfect = measured
     probed, probes = _probes(database, journey)
     rates = tuple(
         curve_rates(plan, [*(item.target_bps for item in rehearsals), *(item.target_bps for item in brought)])

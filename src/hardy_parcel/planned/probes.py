@@ -5,7 +5,9 @@ from __future__ import annotations
 import math
 
 from ..core.arrival.journey import Journey
-from ..core.arrival.probe import UploadProbe
+from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
+from ..core.arrival.probing_time import lacking, probing_seconds
+from ..core.arrival.rehearsal import ScaledPicture
 from ..core.trade.codecs import PROBED_QUALITIES
 from ..processes.messages import ProbeTask
 from ..store import jobs, results, settings
@@ -55,6 +57,29 @@ def lacks_probes(database: Database, now: PlannedParcel, *, again: bool = False)
     return again or not jobs.failed_like(database, JobKind.PROBE, key)
 
 
+def _seconds(database: Database, journey: Journey) -> float:
+    """How long testing what is not known of a way will take here, as the last tests did."""
+    parts = lacking(
+        journey,
+        scaled=results.measurement(database, ScaledPicture, journey.probe_treated_key),
+        upload=results.measurement(database, UploadProbe, journey.upload_probe_key),
+        effort=results.measurement(database, EffortProbe, journey.effort_key),
+        handling=results.measurement(database, HandlingProbe, journey.handling_probe_key),
+    )
+    return probing_seconds(journey, parts) / results.probing_speed(database)
+
+
+def seconds_to_test(database: Database, now: PlannedParcel) -> float | None:
+    """Seconds until a test would bring a first figure of a parcel, once it begins; 0 where one is known, None where there is none to
+    test."""
+    key, journey = probes_key(now), now.journey
+    if key is None or journey is None:
+        return None
+    if results.probes(database, journey) or results.probes(database, journey.quickly):
+        return 0.0
+    return _seconds(database, journey.quickly if _takes_long(database, journey) else journey)
+
+
 QUICK_FROM_PIXELS = 60e6
 """An excerpt with fewer pixels is tested so soon that a first figure before it would only delay it."""
 REFINING, ALTERNATIVE, LAST = 250.0, 500.0, 1000.0
@@ -88,6 +113,7 @@ def queue_probes(
         return jobs.add(
             database, JobKind.PROBE, title=f"Testing {clips} of {now.facts.name} for {named}", task=task,
             master_id=now.master.id, parcel_id=now.parcel.id, key=key, rank=rank,
+            expected_s=round(_seconds(database, journey.quickly if quick else journey), 1),
         )
 
     refining = REFINING - 1 if first else REFINING

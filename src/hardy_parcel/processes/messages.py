@@ -16,6 +16,7 @@ from ..core.arrival.judged import Judged
 from ..core.arrival.learning import ReturnedFound
 from ..core.arrival.looked import LookedFile, SufferingMap
 from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
+from ..core.arrival.probing_time import ProbePart, lacking
 from ..core.arrival.receiving import Received, Rendered
 from ..core.arrival.rehearsal import HandledUpload, ScaledPicture, TrialEncode
 from ..core.arrival.returned import PackedMeasure, ReturnedFile
@@ -148,6 +149,11 @@ class ProbeTask(FilmTask):
     @property
     def journey(self) -> Journey:
         return Journey(self.plan, self.destination, quick=self.quick)
+
+    @property
+    def lacking(self) -> set[ProbePart]:
+        """What is not known yet and will be made."""
+        return lacking(self.journey, scaled=self.scaled, upload=self.upload, effort=self.effort, handling=self.handling)
 
 
 class PackTask(FilmTask):

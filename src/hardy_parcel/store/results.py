@@ -228,6 +228,23 @@ def keep_benchmark(database: Database, codec: Codec, pixels_per_s: float) -> Non
         connection.execute(SQL["keep_benchmark"], values)
 
 
+PROBING = {"codec": "tests", "effort": "none", "rate_control": "none", "pixels": 1}
+"""What tests of sample clips are kept as among the speeds."""
+
+
+def keep_probing_speed(database: Database, times_usual: float) -> None:
+    """Remember how many times as fast as usual a test of sample clips was."""
+    with database.writing(Changed("speed", "")) as connection:
+        connection.execute(SQL["keep_speed"], {**PROBING, "pixels_per_s": times_usual, "measured_at": time.time()})
+
+
+def probing_speed(database: Database) -> float:
+    """How many times as fast as usual the last tests of sample clips were: the middle one of three; 1 before there were any."""
+    with database.reading() as connection:
+        last = sorted(row["pixels_per_s"] for row in connection.execute(SQL["speeds"], PROBING).fetchmany(3))
+    return float(last[len(last) // 2]) if last else 1.0
+
+
 def benchmark(database: Database) -> dict[Codec, BenchmarkSpeed]:
     """What the machine's benchmark gave, by codec; empty before it was run."""
     with database.reading() as connection:

@@ -28,6 +28,7 @@ from ..core.values import OneLine
 from ..docks.catalogue import destination, destinations_now
 from ..planned.known import known_of, moments_of
 from ..planned.now import PlannedParcel, lanes_of, news_of, planned, planned_on, readable
+from ..planned.options import OtherOption, other_options
 from ..planned.probes import lacks_probes, probing
 from ..planned.recommended import recommended, siblings_of
 from ..planned.rehearsals import queue_rehearsal
@@ -312,6 +313,12 @@ def _checked(excerpt: Excerpt | None, facts: MasterFacts) -> Excerpt | None:
     """An excerpt that lies in the master; None where it is all of it."""
     found = check_excerpt(excerpt, facts) if excerpt else None
     return None if found and found.in_s == 0 and found.out_s == facts.duration_s else found
+
+
+@router.get("/parcels/{parcel_id}/options")
+def options(parcel_id: ParcelId, ctx: Ctx) -> tuple[OtherOption, ...]:
+    """What a parcel beside this one might do otherwise, with the time until its first figure."""
+    return other_options(ctx.database, planned(ctx.database, parcel_id).alone(ctx.database))
 
 
 @router.post("/parcels/{parcel_id}/siblings", status_code=201)

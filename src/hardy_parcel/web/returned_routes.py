@@ -13,14 +13,14 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
 from ..core.arrival.learning import Correction, explains, seen_sentence
-from ..core.arrival.returned import ExpectedView
+from ..core.arrival.returned import ExpectedView, best_expected
 from ..core.arrival.screens import Screen
 from ..core.errors import BadInput, NotFound
 from ..core.parcel.returned_file import ReturnedRecord
 from ..core.plan.naming import portable_stem
 from ..core.sheets.sheet import Sheet
 from ..docks.catalogue import check_new, destination, place_of
-from ..planned.expected import expected_now
+from ..planned.expected import expected_by_tests, expected_now
 from ..planned.learning_now import correction_now
 from ..store import jobs, kept_sheets, results, returned_files, sendings
 from ..store.jobs import Job, JobKind
@@ -118,10 +118,12 @@ def learn(sending_id: Id, file: Annotated[str, Field(max_length=200)], request: 
         raise NotFound("There is no such file.", "Look at what came back.")
     if not found.width:
         raise BadInput("There is no picture to learn from.", "Choose a file with a picture.", code="no_picture")
+    plan = results.packed_plan(ctx.database, sending.receipt_id)
+    tested = expected_by_tests(ctx.database, sending.receipt_id, plan, place_of(ctx.database, plan, sending.destination_id))
     best = request.best and found.short_side_px == max(one.short_side_px for one in sending.files)
     return _view(ctx, queue_returned(
         ctx.database, sending.receipt_id, path, file_name=f"{Path(sending.file_name).stem} - {found.name}", own=False, best=best,
-        destination_id=sending.destination_id, expected=sending.expected,
+        destination_id=sending.destination_id, expected=best_expected(sending.expected, tested),
     ))
 
 

@@ -20,7 +20,7 @@ from ..core.plan.carrying import LINE_EFFICIENCY
 from ..core.plan.plan import Plan
 from ..docks.catalogue import place_of
 from ..docks.shipped import shipped_destinations
-from ..planned.expected import expected_now
+from ..planned.expected import expected_by_tests, expected_now
 from ..store import jobs, parcels, results, sendings, settings
 from ..store.files import mark_used
 from ..store.jobs import Job, JobKind
@@ -181,5 +181,6 @@ def _view(ctx: Context, plan: Plan, sending: Sending) -> SendingView:
         kinds = (JobKind.SEND, JobKind.ARRIVE)
         job = next((one for kind in kinds for one in jobs.open_of_kind(ctx.database, kind) if one.key == sending.id), None)
     every = sending.state is SendingState.ARRIVED or not place.placement.re_encodes  # the very file is all that comes
-    seen = seen_views(Journey(plan, place), sending.files, sending.expected, every=every) if plan.video else ()
+    tested = expected_by_tests(ctx.database, sending.receipt_id, plan, place) if sending.files else ()
+    seen = seen_views(Journey(plan, place), sending.files, sending.expected, tested=tested, every=every) if plan.video else ()
     return SendingView(sending=sending.told, sentence=sending_sentence(sending, seen), seen=seen, job=job)

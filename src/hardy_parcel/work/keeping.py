@@ -9,6 +9,7 @@ from functools import singledispatchmethod
 from ..core.arrival.docked import DockState
 from ..core.arrival.journey import Journey
 from ..core.arrival.probe import EffortProbe, HandlingProbe, UploadProbe
+from ..core.arrival.probing_time import probing_seconds
 from ..core.arrival.rehearsal import HandledUpload, ScaledPicture, TrialEncode
 from ..core.arrival.windows import Reel
 from ..core.errors import Cancelled, DockAway, NotFound, Problem
@@ -35,6 +36,7 @@ from ..processes.messages import (
     PackTask,
     ParcelPacked,
     PointReached,
+    ProbesMade,
     ProbeTask,
     ReelChosen,
     RehearseTask,
@@ -58,6 +60,9 @@ from ..store.places import Places
 from ..store.results import CurvePlace
 from .dispatching import queue_arrival
 from .queueing import queue_checks, queue_strip
+
+LEAST_LEARNT_S = 1.0
+"""Shorter tests are mostly the start of a child, and say little of longer ones."""
 
 
 class Keeper:
@@ -97,6 +102,13 @@ class Keeper:
     @keep.register
     def _(self, message: ScaledMeasured, job: Job, task: FilmTask, *, alone: bool) -> None:
         results.keep_measurement(self._database, task.facts.content_id, message.scaled.key, message.scaled)
+
+    @keep.register
+    def _(self, message: ProbesMade, job: Job, task: ProbeTask, *, alone: bool) -> None:
+        """What this one took tells how long the next ones will."""
+        usual, took = probing_seconds(task.journey, task.lacking), time.time() - (job.started_at or time.time())
+        if usual > LEAST_LEARNT_S and took > 0 and not job.attempts:
+            results.keep_probing_speed(self._database, usual / took)
 
     @keep.register
     def _(self, message: EncodeMeasured, job: Job, task: RehearseTask, *, alone: bool) -> None:

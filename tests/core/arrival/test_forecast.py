@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from hardy_parcel.core.arrival.bands import PROBED_FIT
 from hardy_parcel.core.arrival.condition import Likeness, condition, conditions
 from hardy_parcel.core.arrival.forecast import Forecast, Probes, UploadModel, effort_shift, fitted, losses, probed_forecast, summed
 from hardy_parcel.core.arrival.journey import Journey
@@ -246,3 +247,9 @@ def test_a_probed_curve_is_drawn_through_what_was_rehearsed() -> None:
     assert known.bands[2] < known.bands[1] <= probed.bands[1]
     assert known.bands[0] == probed.bands[0]
     assert outlook([], None, probed) == probed
+
+
+def test_what_is_sent_as_it_is_has_a_band_of_its_own_without_any_rate() -> None:
+    alone, beside = (probed_forecast(way(), probes(way()), rates) for rates in ([], RATES))
+    assert alone.perfect == beside.perfect
+    assert alone.perfect_band == PROBED_FIT.least <= beside.perfect_band < 6

@@ -15,6 +15,7 @@ from hardy_parcel.core.arrival.returned import (
     ReturnedFile,
     ReturnedSound,
     against_expected,
+    best_expected,
     returned_rehearsal,
     seen_views,
     served,
@@ -130,3 +131,17 @@ def test_what_nobody_is_shown_stays_here() -> None:
     assert told.packed is None
     assert all(not one.moments and not one.likenesses for one in told.files)
     assert [one.name for one in told.files] == [one.name for one in FILES]
+
+
+def test_the_surer_of_two_forecasts_is_the_one_that_counts_and_both_are_told() -> None:
+    early, late = expected(70.0, 6.0), expected(78.0, 2.5, Evidence.REHEARSED)
+    (seen,) = [one for one in seen_views(WAY, FILES, [early], tested=[late]) if (one.screen, one.line) == (Screen.LAPTOP, ViewerLine.GOOD)]
+    assert (seen.expected, seen.first) == (late, early)
+    assert "the rehearsal" in seen.words
+    assert best_expected([early], []) == (early,)
+    assert best_expected([], [late]) == (late,)
+    assert best_expected([late], [early]) == (late,), "what is less sure does not stand in for it later"
+    back = expected(80.0, 9.0, Evidence.RETURNED)
+    assert best_expected([back], [late]) == (back,)
+    alike = seen_views(WAY, FILES, [late], tested=[late])
+    assert all(one.first is None for one in alike)

@@ -11,6 +11,7 @@ import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
 import { mbps, stem } from '../../data/words'
 import NumbersExplained from '../../parts/NumbersExplained.vue'
+import OtherOptions from '../../parts/OtherOptions.vue'
 import PackingSlip from '../../parts/PackingSlip.vue'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import StampMark from '../../parts/StampMark.vue'
@@ -95,10 +96,8 @@ const aimFor = (aim: Aim) => attempt(async () => (await api.setAim(summary.value
 const takeNewest = () => attempt(async () => bench.set(await api.takeNewestSheet(props.parcelId)), 'This could not be planned anew.')
 const move = (excerpt: Excerpt | null) => attempt(async () => bench.set(await api.moveParcel(props.parcelId, excerpt)), 'The excerpt could not be chosen.')
 const chooseExcerpt = (at: number) => move((view.value?.excerpts?.[at]?.excerpt as Excerpt | null | undefined) ?? null)
-const anotherWay = () => attempt(async () => {
-  const made = await api.tryAnotherWay(props.parcelId)
-  await router.push({ name: 'bench', params: { parcelId: made.summary.parcel.id } })
-}, 'No other way could be made.')
+const picking = ref(false)
+const toBench = (parcelId: string) => router.push({ name: 'bench', params: { parcelId } })
 async function takeWay(way: Alternative): Promise<void> {
   if (way.choices) await bench.replace(way.choices)
   if (way.excerpt) await move(way.excerpt as Excerpt)
@@ -140,7 +139,7 @@ onKeyStroke(['z', 'Z'], (event) => {
         <div class="row tools">
           <ScreenSwitch v-if="summary.plan.video" />
           <span class="grow" />
-          <ElButton size="small" title="A parcel beside this one, to choose otherwise" :disabled="unkept" @click="anotherWay">Try another way</ElButton>
+          <ElButton size="small" :disabled="unkept" @click="picking = true">Try another option</ElButton>
           <ElButton v-if="past.length" size="small" title="Ctrl Z" @click="bench.undo()">Undo</ElButton>
           <ElButton v-if="future.length" size="small" title="Ctrl Shift Z" @click="bench.redo()">Redo</ElButton>
           <ElButton v-if="ownRate" size="small" @click="bench.change({ video_bitrate_bps: null })">Back to the plan’s own rate</ElButton>
@@ -227,6 +226,7 @@ onKeyStroke(['z', 'Z'], (event) => {
         <ElButton class="sends" :disabled="held || unkept || !!packing" @click="asking = true">{{ packing ? 'Being packed' : 'Pack this parcel' }}</ElButton>
       </PackingSlip>
       <WhyDialog v-if="wondering" v-model="wondering" :summary="summary" :seen="seen" />
+      <OtherOptions v-if="picking" v-model="picking" :parcel-id="parcelId" :name="`${summary.destination.sheet_name}, ${summary.destination.placement.name}`" @made="toBench" />
       <PackDialog v-if="asking" v-model="asking" :view="view" />
     </template>
     <p v-else-if="!trouble" class="quiet">Fetching the parcel…</p>

@@ -28,7 +28,7 @@ const AIMS: Aim[] = ['best quality', 'safe', 'smallest']
         <ElDropdownItem v-if="advice" command="recommended" :title="`${advice.because} ${advice.risk}`">Use recommended: {{ advice.option }}</ElDropdownItem>
         <ElDropdownItem v-if="busy" command="stop">Stop testing</ElDropdownItem>
         <ElDropdownItem v-else-if="lane.target_bps && !lane.held && !view.served_by" command="rehearse" title="Encode sample clips with exactly this plan and measure what arrives">Rehearse it</ElDropdownItem>
-        <ElDropdownItem command="another">Try another way</ElDropdownItem>
+        <ElDropdownItem command="another">Try another option…</ElDropdownItem>
         <ElDropdownItem v-if="pairs" command="see">See both on the same pictures</ElDropdownItem>
         <ElDropdownItem command="compare">{{ base ? 'Compare with none' : 'Compare the others with this' }}</ElDropdownItem>
         <template v-if="lane.target_bps">

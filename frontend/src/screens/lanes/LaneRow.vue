@@ -5,6 +5,7 @@ import { RouterLink } from 'vue-router'
 
 import type { LaneSeen, LaneView, Master } from '../../data/api'
 import { useEvents } from '../../data/events'
+import { secondsUntil } from '../../data/useDispatch'
 import { bytes, mbps, seconds } from '../../data/words'
 import ConditionGauge from '../../parts/ConditionGauge.vue'
 import EvidenceMark from '../../parts/EvidenceMark.vue'
@@ -32,8 +33,11 @@ const working = computed(() => packing.value ?? rehearsing.value ?? (props.seen?
 const doing = computed(() => {
   const job = working.value
   if (!job) return ''
+  if (job === probing.value) {
+    const left = secondsUntil(job, events.open)
+    if (left != null) return `first figure in about ${left < 90 ? `${Math.max(1, Math.round(left))} s` : `${Math.round(left / 60)} min`}`
+  }
   if (job.state === 'waiting') return packing.value ? 'waiting to be packed' : rehearsing.value ? 'waiting to be rehearsed' : 'next in line'
-  if (job === probing.value && job.progress?.left_s != null) return `first figure in about ${Math.max(1, Math.round(job.progress.left_s))} s`
   return packing.value ? `packing, ${Math.floor((job.progress?.share ?? 0) * 100)} %` : (job.progress?.doing || 'starting')
 })
 const differs = computed(() => {

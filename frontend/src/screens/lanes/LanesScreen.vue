@@ -4,12 +4,13 @@ import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElRadio
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, type Aim, type Choices, type LaneView } from '../../data/api'
+import { api, type Aim, type LaneView } from '../../data/api'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
 import HatchPatterns from '../../parts/HatchPatterns.vue'
 import MasterLabel from '../../parts/MasterLabel.vue'
+import OtherOptions from '../../parts/OtherOptions.vue'
 import NumbersExplained from '../../parts/NumbersExplained.vue'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
@@ -67,7 +68,7 @@ const two = computed(() => (chosenHere.value.length === 2 && chosenHere.value.ev
 
 const form = useLocalStorage<'rows' | 'table'>('lanes-form', 'rows')
 const tryShape = (parcelId: string, ratio: string) =>
-  attempt(async () => (await api.tryAnotherWay(parcelId, { shape: ratio }), await lanes.answer.again()), 'This shape could not be tried.')
+  attempt(async () => (await api.tryAnotherOption(parcelId, { shape: ratio }), await lanes.answer.again()), 'This shape could not be tried.')
 
 /** The lane that one is set beside: the one that all are compared with, else a sibling's first. */
 const besideOf = ({ lane }: LaneView) => {
@@ -75,10 +76,10 @@ const besideOf = ({ lane }: LaneView) => {
   return lane.framing && base?.lane.framing && base.lane.parcel.id !== lane.parcel.id ? base.lane.parcel.id : null
 }
 
-async function sibling(id: string, part: Partial<Choices>): Promise<void> {
-  const made = await api.tryAnotherWay(id, part)
-  await router.push({ name: 'bench', params: { parcelId: made.summary.parcel.id } })
-}
+/** The lane beside which another option is chosen. */
+const trying = ref<LaneView>()
+const picking = computed({ get: () => !!trying.value, set: (shown) => shown || (trying.value = undefined) })
+const tried = (parcelId: string, byHand: boolean) => (byHand ? router.push({ name: 'bench', params: { parcelId } }) : lanes.answer.again())
 const setAim = (destination: string, aim: Aim) =>
   attempt(async () => (await api.setAim(destination, aim), await lanes.answer.again()), 'This could not be kept.')
 function act(view: LaneView, name: string): void {
@@ -89,9 +90,9 @@ function act(view: LaneView, name: string): void {
     recommended: () => takeRecommended([id], `${view.lane.sheet_name} takes what is recommended.`),
     rehearse: () => attempt(() => api.rehearse(id), 'The rehearsal could not be started.'),
     stop: () => attempt(() => api.cancel((view.rehearsing ?? view.probing)!.id), 'It could not be stopped.'),
-    another: () => attempt(() => sibling(id, {}), 'No other way could be made.'),
+    another: () => (trying.value = view),
     go_up: () => changeTogether(larger, null, [id], `${view.lane.sheet_name} gets the larger frame.`),
-    larger: () => attempt(async () => (await api.tryAnotherWay(id, larger), await lanes.answer.again()), 'No other way could be made.'),
+    larger: () => attempt(async () => (await api.tryAnotherOption(id, larger), await lanes.answer.again()), 'No other way could be made.'),
     own_file: () => changeOne(view, async () => [(await api.ownFile(id)).summary.parcel], 'It could not be given a file of its own.'),
     compare: () => (against.value = against.value === id ? null : id),
     see: () => besideOf(view) && see([id, besideOf(view)!]),
@@ -187,6 +188,7 @@ function more(name: string): void {
       <p v-if="own.length && !shown.length" class="quiet">No lane is of what is ticked. <button type="button" class="link" @click="(destinations = []), (shapes = []), lanes.showAgain()">Show all again</button></p>
       <PackTogether v-if="asking" v-model="asking" :master-id="masterId" :views="packable" @pack="packAll" />
       <RecipeDialog v-if="cooking" v-model="cooking" :master-id="masterId" @applied="applied" />
+      <OtherOptions v-if="trying" v-model="picking" :parcel-id="trying.lane.parcel.id" :name="`${trying.lane.sheet_name}, ${trying.lane.placement_name}`" @made="tried" />
       <DestinationDialog v-if="choosing" v-model="choosing" :master-id="masterId" @changed="lanes.answer.again()" />
     </template>
     <p v-else-if="!trouble" class="quiet">Fetching the master…</p>

@@ -47,7 +47,7 @@ const when = (view: SendingView) => new Date(view.sending.sent_at * 1000).toLoca
             <th scope="row">{{ screenWords[screen] }}<span class="quiet">, {{ line }} line</span></th>
             <template v-if="at(view, screen, line)">
               <td>{{ at(view, screen, line)!.file }}</td>
-              <td class="number"><template v-if="at(view, screen, line)!.expected">{{ at(view, screen, line)!.expected!.condition.toFixed(0) }} <EvidenceMark :evidence="at(view, screen, line)!.expected!.evidence" :band="at(view, screen, line)!.expected!.band" /></template><span v-else class="quiet">none</span></td>
+              <td class="number"><template v-if="at(view, screen, line)!.expected">{{ at(view, screen, line)!.expected!.condition.toFixed(0) }} <EvidenceMark :evidence="at(view, screen, line)!.expected!.evidence" :band="at(view, screen, line)!.expected!.band" /><span v-if="at(view, screen, line)!.first" class="quiet first">when sent {{ at(view, screen, line)!.first!.condition.toFixed(0) }} <EvidenceMark :evidence="at(view, screen, line)!.first!.evidence" :band="at(view, screen, line)!.first!.band" /></span></template><span v-else class="quiet">none</span></td>
               <td class="number"><b class="slab">{{ at(view, screen, line)!.condition.toFixed(0) }}</b> <EvidenceMark evidence="returned" /> <span class="quiet tiny mono" title="XPSNR of luma">{{ at(view, screen, line)!.xpsnr_db.toFixed(1) }} dB</span></td>
               <td class="quiet">{{ at(view, screen, line)!.words }}</td>
             </template>

@@ -38,7 +38,7 @@ async function attempt(act: () => Promise<unknown>): Promise<void> {
 const settled = (one: SayingView) => !!one.verdict && one.verdict.outcome !== 'not tried yet'
 const keep = (one: SayingView) => attempt(async () => {
   const { saying, choices } = one
-  const made = await api.tryAnotherWay(parcelId.value, {})
+  const made = await api.tryAnotherOption(parcelId.value, {})
   await api.choose(made.summary.parcel.id, choices!)
   await api.nameParcel(made.summary.parcel.id, saying.words)
   await router.push({ name: 'lanes', params: { masterId: props.masterId } })

@@ -368,7 +368,7 @@ def probed_forecast(
         fit = QUICK_FIT if journey.quick else PROBED_FIT
         spread = _spread(probes, upload, by_window, rasters[Screen.LAPTOP])
         bands = tuple(fit.half_widths(_steepness(rates, views), spread).round(2).tolist())
-        perfect_band = round(float(fit.half_widths(np.zeros(1), spread.min(initial=100.0))[0]), 2)
+        perfect_band = round(float(fit.half_widths(np.zeros(1), spread[-1:].sum())[0]), 2)  # as the windows differ at the highest rate
     return Forecast(
         rates=tuple(rates),
         achieved=tuple(achieved.round().astype(int).tolist()),

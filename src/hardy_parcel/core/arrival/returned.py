@@ -81,9 +81,9 @@ class ExpectedView(Model):
 
 
 class SeenView(Model):
-    """What one screen on one line gets: the file that it is served, its condition there, and what was expected, if anything.
+    """What one screen on one line gets: the file that it is served, its condition there, and the best that was forecast, if anything.
 
-    `words` say how the two stand to one another.
+    `words` say how the two stand to one another; `first` is what was forecast when it was sent, where that was another.
     """
 
     screen: Screen
@@ -92,6 +92,7 @@ class SeenView(Model):
     condition: float
     xpsnr_db: float
     expected: ExpectedView | None = None
+    first: ExpectedView | None = None
     words: str = ""
 
 
@@ -140,11 +141,12 @@ def _rung(file: ReturnedFile, ceiling_bps: int) -> Rendition:
 
 
 def seen_views(
-    journey: Journey, files: Sequence[ReturnedFile], expected: Sequence[ExpectedView], *, every: bool = True
+    journey: Journey, files: Sequence[ReturnedFile], expected: Sequence[ExpectedView], *, tested: Sequence[ExpectedView] = (),
+    every: bool = True,
 ) -> tuple[SeenView, ...]:
-    """What every viewer gets of the files that came back, beside what was expected; unless `every` file is there nothing is said of the
-    difference, since a better one may come."""
-    before = {(one.screen, one.line): one for one in expected}
+    """What every viewer gets of the files that came back, beside the best that was `expected` when it was sent or is by all that was
+    `tested`; unless `every` file is there nothing is said of the difference, since a better one may come."""
+    sent, best = ({(one.screen, one.line): one for one in some} for some in (expected, best_expected(expected, tested)))
     found = []
     for screen, raster in journey.rasters().items():
         for line in ViewerLine:
@@ -152,12 +154,24 @@ def seen_views(
             likeness = next((one for one in file.likenesses if one.raster == raster.size), None) if file else None
             if file is None or likeness is None:
                 continue
-            was, condition = before.get((screen, line)), round(likeness.condition, 2)
+            was, condition = best.get((screen, line)), round(likeness.condition, 2)
+            first = sent.get((screen, line))
             found.append(SeenView(
                 screen=screen, line=line, file=file.name, condition=condition, xpsnr_db=likeness.xpsnr_db, expected=was,
+                first=first if first != was else None,
                 words=against_expected(condition, was) if every else "a better one may come",
             ))
     return tuple(found)
+
+
+def best_expected(expected: Sequence[ExpectedView], tested: Sequence[ExpectedView]) -> tuple[ExpectedView, ...]:
+    """Of every view the surer of what was `expected` and what all tests say; what had come back before is the surest."""
+    found = {(one.screen, one.line): one for one in tested}
+    for one in expected:
+        other = found.get((one.screen, one.line))
+        if other is None or one.evidence is Evidence.RETURNED or one.band <= other.band:
+            found[one.screen, one.line] = one
+    return tuple(found.values())
 
 
 LIKE_EXPECTED = 0.5

@@ -1,0 +1,42 @@
+"""How long a test of sample clips takes: by how many pixels are encoded and compared, at a usual speed; machines differ by a factor."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection
+from enum import StrEnum
+
+from ..trade.codecs import BASE_CODEC
+from .journey import Journey
+from .windows import QUICK_WINDOWS, probe_segments
+
+
+class ProbePart(StrEnum):
+    """What a test is made of, each kept for itself."""
+
+    CLIPS = "clips"
+    UPLOADS = "uploads"
+    EFFORT = "effort"
+    HANDLING = "handling"
+
+
+SECONDS_PER_MEGAPIXEL = {ProbePart.CLIPS: 0.07, ProbePart.UPLOADS: 0.20, ProbePart.EFFORT: 0.10, ProbePart.HANDLING: 0.16}
+"""On two cores at 2.5 GHz, on hard pictures; see docs/decisions.md."""
+OTHER_CODEC = 2.0
+"""Other codecs than the probe's take so many times as long to try."""
+
+
+def lacking(journey: Journey, *, scaled: object, upload: object, effort: object, handling: object) -> set[ProbePart]:
+    """Parts of a test that are not known yet (None)."""
+    parts = {ProbePart.CLIPS: scaled, ProbePart.UPLOADS: upload, ProbePart.EFFORT: effort, ProbePart.HANDLING: handling}
+    return {part for part, known in parts.items() if known is None and (journey.renditions or part is not ProbePart.HANDLING)}
+
+
+def probing_seconds(journey: Journey, parts: Collection[ProbePart]) -> float:
+    """Seconds that these parts of a test take at the usual speed."""
+    width, height = journey.frame_size
+    windows = QUICK_WINDOWS if journey.quick else probe_segments(width=width, height=height, smaller=journey.smaller)
+    pictures = min(journey.plan.picture.frames, math.ceil((windows + 1) * journey.probe_segment_s * journey.rate))
+    megapixels = width * height * pictures / 1e6
+    times = {part: OTHER_CODEC if part is ProbePart.EFFORT and journey.plan.picture.codec.value != BASE_CODEC else 1.0 for part in parts}
+    return megapixels * sum(SECONDS_PER_MEGAPIXEL[part] * times[part] for part in parts)
