@@ -35,7 +35,14 @@ from hardy_parcel.core.arrival.rehearsal import Evidence, PerfectUpload, Rehears
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.media.survey import survey
 from hardy_parcel.processes.messages import UPLOAD_NAME
-from hardy_parcel.work.rehearse import PlannedFilm, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
+from hardy_parcel.work.rehearse import (
+    PlannedFilm,
+    handled_upload,
+    plan_reel,
+    scaled_picture,
+    treated_reel,
+    trial_encode,
+)
 
 from .films import FITTED_ON, make
 from .prior import gathered, without
@@ -46,8 +53,14 @@ MARKS = ("<!-- forecasts: begin -->", "<!-- forecasts: end -->")
 PROBED, BETWEEN, REHEARSED = str(Evidence.PROBED), "probed, other rates rehearsed", str(Evidence.REHEARSED)
 GEARS = (str(Evidence.SHEET), PROBED, BETWEEN, REHEARSED)
 WAYS = (
-    ("orrery-wide", "h264"), ("fernpost-reel", "av1"), ("orrery-wide", "hevc"), ("handover-client", "h264"), ("orrery-wide", "vp9"),
-    ("fernpost-reel", "h264"), ("sprigg-upright", "h264"), ("kitewall-wide", "h264"),
+    ("orrery-wide", "h264"),
+    ("fernpost-reel", "av1"),
+    ("orrery-wide", "hevc"),
+    ("handover-client", "h264"),
+    ("orrery-wide", "vp9"),
+    ("fernpost-reel", "h264"),
+    ("sprigg-upright", "h264"),
+    ("kitewall-wide", "h264"),
 )
 
 
@@ -95,12 +108,18 @@ def rehearsed(
         for bps in rates:
             here = planned(path, destination_id, codec, bps)
             encode = trial_encode(here, reel, folder / UPLOAD_NAME, quiet)
-            handled = handled_upload(here, reel, folder / UPLOAD_NAME, folder, here.journey.handled_key, quiet) if handles else None
+            handled = (
+                handled_upload(here, reel, folder / UPLOAD_NAME, folder, here.journey.handled_key, quiet)
+                if handles
+                else None
+            )
             found.append(rehearsal_of(here.journey, scaled, encode, handled, target_bps=bps, whole=False))
     return found, perfect_upload(film.journey, scaled, perfect, whole=False)
 
 
-def with_rehearsals(film: PlannedFilm, path: Path, true: Truth, probes: Probes, *, own_reel: bool) -> dict[str, Forecast]:
+def with_rehearsals(
+    film: PlannedFilm, path: Path, true: Truth, probes: Probes, *, own_reel: bool
+) -> dict[str, Forecast]:
     """What is told of the truth's rates when exactly they were rehearsed, and when only the usual ones were."""
     destination_id, codec = true.destination_id, true.codec
     there = [one.target_bps for one in true.rehearsals]
@@ -122,12 +141,26 @@ def errors(told: Forecast, true: Truth) -> list[Error]:
             if seen is None or real is None:
                 continue
             view, there = told.view(screen, ViewerLine.GOOD), whole.view(screen, ViewerLine.GOOD)
-            db = float(np.interp(np.log(bps), np.log(told.rates), view.arrived_db)) - there.arrived_db[whole.rates.index(bps)]
-            got = float(np.interp(np.log(bps), np.log(told.rates), np.array(told.achieved) / np.array(told.rates))) * bps
-            found.append(Error(
-                film=true.film, way=f"{true.destination_id} {true.codec}", at=bps, screen=screen, band=seen.band, db=db,
-                told=seen.condition, points=seen.condition - real.condition, rate=got / whole.achieved[whole.rates.index(bps)] - 1,
-            ))
+            db = (
+                float(np.interp(np.log(bps), np.log(told.rates), view.arrived_db))
+                - there.arrived_db[whole.rates.index(bps)]
+            )
+            got = (
+                float(np.interp(np.log(bps), np.log(told.rates), np.array(told.achieved) / np.array(told.rates))) * bps
+            )
+            found.append(
+                Error(
+                    film=true.film,
+                    way=f"{true.destination_id} {true.codec}",
+                    at=bps,
+                    screen=screen,
+                    band=seen.band,
+                    db=db,
+                    told=seen.condition,
+                    points=seen.condition - real.condition,
+                    rate=got / whole.achieved[whole.rates.index(bps)] - 1,
+                )
+            )
     return found
 
 
@@ -146,10 +179,17 @@ def marks_held(told: Forecast, true: Truth) -> list[MarkHeld]:
             if mark is None:
                 continue
             low, high = mark.low_bps or 0.0, mark.high_bps or math.inf
-            held.append(MarkHeld(
-                film=true.film, option=f"{true.destination_id} {true.codec}", screen=screen, mark=name, low_bps=low, high_bps=high,
-                inside=low <= (real.high_bps or math.inf) and (real.low_bps or 0.0) <= high,
-            ))
+            held.append(
+                MarkHeld(
+                    film=true.film,
+                    option=f"{true.destination_id} {true.codec}",
+                    screen=screen,
+                    mark=name,
+                    low_bps=low,
+                    high_bps=high,
+                    inside=low <= (real.high_bps or math.inf) and (real.low_bps or 0.0) <= high,
+                )
+            )
     return held
 
 
@@ -170,7 +210,8 @@ def pairs(found: Sequence[Error], gear: Evidence) -> list[tuple[float, float]]:
         groups.setdefault((one.film, one.screen), []).append(one)
     return [
         (b.points - a.points, paired_band((gear, a.band), (gear, b.band), b.told - a.told))
-        for errors in groups.values() for a, b in itertools.combinations(errors, 2)
+        for errors in groups.values()
+        for a, b in itertools.combinations(errors, 2)
     ]
 
 
@@ -187,8 +228,14 @@ def row(name: str, found: Sequence[Error], gear: str) -> str:
     between = pairs(found, Evidence(gear if gear != BETWEEN else PROBED))
     bands = statistics.mean(one.band for one in found)
     cells = [
-        name, f"{points.mean():.1f}", f"{np.percentile(points, 95):.1f}", f"{max((one.points for one in found), key=abs):+.1f}",
-        f"{holds:.0%}", f"{np.mean(np.abs([one.db for one in found])):.2f}", f"{np.median(rates):.1%}", f"{rates.max():.0%}",
+        name,
+        f"{points.mean():.1f}",
+        f"{np.percentile(points, 95):.1f}",
+        f"{max((one.points for one in found), key=abs):+.1f}",
+        f"{holds:.0%}",
+        f"{np.mean(np.abs([one.db for one in found])):.2f}",
+        f"{np.median(rates):.1%}",
+        f"{rates.max():.0%}",
         f"{bands:.1f}",
         f"{statistics.mean(abs(off) for off, _ in between):.1f}" if between else "",
         f"{statistics.mean(abs(off) <= band for off, band in between):.0%}" if between else "",
@@ -202,18 +249,29 @@ def tables(gear: str, found: list[Error], marks: list[MarkHeld], probed: list[Ma
         return [one for one in found if keep(one)]
 
     lines = [HEAD.format(f"**{gear}**")]
-    lines += [row(name, some, gear) for name, some in (
-        ("films that constants were fitted on", part(lambda one: one.film in FITTED_ON)),
-        ("**other films**", part(lambda one: one.film not in FITTED_ON)),
-    ) if some]
-    lines += [row(film, part(lambda one, film=film: one.film == film), gear) for film in sorted({one.film for one in found})]
+    lines += [
+        row(name, some, gear)
+        for name, some in (
+            ("films that constants were fitted on", part(lambda one: one.film in FITTED_ON)),
+            ("**other films**", part(lambda one: one.film not in FITTED_ON)),
+        )
+        if some
+    ]
+    lines += [
+        row(film, part(lambda one, film=film: one.film == film), gear) for film in sorted({one.film for one in found})
+    ]
     lines += [row(way, part(lambda one, way=way: one.way == way), gear) for way in sorted({one.way for one in found})]
     if others := [mark for mark in marks if mark.film not in FITTED_ON]:
         inside = statistics.mean(mark.inside for mark in others)
         closed = statistics.mean(mark.high_bps < math.inf for mark in others)
-        lines += ["", f"Marks of the other films: that of the whole film inside {inside:.0%} of {len(others)}, {closed:.0%} closed above."]
+        lines += [
+            "",
+            f"Marks of the other films: that of the whole film inside {inside:.0%} of {len(others)}, {closed:.0%} closed above.",
+        ]
         if later := moved_out([mark for mark in probed if mark.film not in FITTED_ON], others):
-            lines.append(f"Against those from probes {statistics.mean(later):.0%} of {len(later)} moved outside their earlier interval.")
+            lines.append(
+                f"Against those from probes {statistics.mean(later):.0%} of {len(later)} moved outside their earlier interval."
+            )
     return [*lines, ""]
 
 
@@ -231,7 +289,11 @@ def main() -> None:
     ways: set[str] = set()
     with tempfile.TemporaryDirectory(prefix="hardy-parcel-") as scratch:
         kept = asked.kept or Path(scratch) / "truth"
-        films = sorted(asked.films.iterdir()) if asked.films else make(kept.parent / "films" if asked.kept else Path(scratch))
+        films = (
+            sorted(asked.films.iterdir())
+            if asked.films
+            else make(kept.parent / "films" if asked.kept else Path(scratch))
+        )
         observed = gathered(kept.parent)
         priors = {path.stem: without(path.stem, *observed) for path in films}
         with suppress(KeyboardInterrupt):  # what was measured until then is told
@@ -245,12 +307,18 @@ def main() -> None:
                     gears = {
                         str(Evidence.SHEET): sheet_forecast(film.journey, seen, rates, priors[path.stem]),
                         PROBED: probed_forecast(film.journey, probes, rates),
-                    } | (with_rehearsals(film, path, true, probes, own_reel=asked.own_reel) if number < asked.rehearse else {})
+                    } | (
+                        with_rehearsals(film, path, true, probes, own_reel=asked.own_reel)
+                        if number < asked.rehearse
+                        else {}
+                    )
                     for gear, one in gears.items():
                         found[gear] += errors(one, true)
                         marks[gear] += marks_held(one, true)
                     ways.add(f"{destination_id} {codec}")
-                    some = [one for one in found[PROBED] if (one.film, one.way) == (true.film, f"{destination_id} {codec}")]
+                    some = [
+                        one for one in found[PROBED] if (one.film, one.way) == (true.film, f"{destination_id} {codec}")
+                    ]
                     told = row(f"{path.stem}, {destination_id} {codec}", some, PROBED)
                     print(told, f"{time.monotonic() - began:.0f} s", flush=True)
     earlier = {BETWEEN: marks[PROBED], REHEARSED: marks[PROBED]}
@@ -258,7 +326,9 @@ def main() -> None:
         line for gear in found if found[gear] for line in tables(gear, found[gear], marks[gear], earlier.get(gear, []))
     ]
     commit = subprocess.run(["git", "rev-parse", "--short", "HEAD"], capture_output=True, text=True).stdout.strip()
-    lines.append(f"Measured at commit {commit}, ways: {', '.join(sorted(ways))}; {len(found[PROBED])} forecasts from probes.")
+    lines.append(
+        f"Measured at commit {commit}, ways: {', '.join(sorted(ways))}; {len(found[PROBED])} forecasts from probes."
+    )
     print("\n".join(lines))
     if not (asked.films or asked.after or asked.own_reel):
         text = TABLE.read_text()

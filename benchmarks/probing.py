@@ -48,7 +48,11 @@ def repeated(path: Path, target: Path, times: int) -> None:
         length = sum(packet.duration or 0 for packet in packets)
         for number, packet in itertools.product(range(times), packets):
             copy = av.Packet(bytes(packet))
-            copy.pts, copy.dts, copy.duration = packet.pts + number * length, packet.dts + number * length, packet.duration
+            copy.pts, copy.dts, copy.duration = (
+                packet.pts + number * length,
+                packet.dts + number * length,
+                packet.duration,
+            )
             copy.time_base, copy.is_keyframe, copy.stream = packet.time_base, packet.is_keyframe, stream
             made.mux(copy)
 
@@ -59,7 +63,9 @@ def main(*, small: bool = False) -> None:
         short, film = Path(scratch) / "short.mp4", Path(scratch) / "ten minutes.mp4"
         width, height = SIZE if small else (1920, 1080)
         pictures = shimmer(*SIZE, 25) if small else itertools.islice(gale.pictures(), 0, 250, 2)
-        write_film(short, width=width, height=height, frame_rate=Fraction(25), pictures=pictures, sound=None, quality=18)
+        write_film(
+            short, width=width, height=height, frame_rate=Fraction(25), pictures=pictures, sound=None, quality=18
+        )
         repeated(short, film, 2 if small else TIMES)
         facts = inspect(film, loudness=False)
         plan = make_plan(facts, place)
@@ -69,7 +75,9 @@ def main(*, small: bool = False) -> None:
         packed = pack(film, facts, part, Path(scratch) / "packed.mp4")
         whole = plan.picture.frames / packed.pictures * packed.seconds
         ratio = probing / whole
-        print(f"first figure {first:.1f} s, {first / FIRST_S:.2f} of its bar of {FIRST_S} s, {first / packed.seconds:.2f} of packing 4 s")
+        print(
+            f"first figure {first:.1f} s, {first / FIRST_S:.2f} of its bar of {FIRST_S} s, {first / packed.seconds:.2f} of packing 4 s"
+        )
         print(f"the forecast {probing:.1f} s, {probing / FORECAST_S:.2f} of its bar of {FORECAST_S} s")
         print(f"packing it once {whole:.0f} s: {ratio / BAR:.2f} of the bar of 1/20")
 

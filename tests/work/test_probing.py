@@ -23,7 +23,15 @@ from hardy_parcel.core.trade.codecs import PROBED_QUALITIES
 from hardy_parcel.docks.catalogue import destination
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.processes.measured import Measured
-from hardy_parcel.processes.messages import EffortProbed, HandlingProbed, ProbeTask, ReelChosen, RehearseTask, ScaledMeasured, UploadProbed
+from hardy_parcel.processes.messages import (
+    EffortProbed,
+    HandlingProbed,
+    ProbeTask,
+    ReelChosen,
+    RehearseTask,
+    ScaledMeasured,
+    UploadProbed,
+)
 from hardy_parcel.work import probing
 from hardy_parcel.work.probing import plan_probe_reel
 from hardy_parcel.work.rehearse import PlannedFilm
@@ -64,7 +72,9 @@ def facts(master: Path) -> MasterFacts:
     return inspect(master)
 
 
-def task(master: Path, facts: MasterFacts, folder: Path, *, place=FERNPOST, excerpt: Excerpt | None = None, **known) -> ProbeTask:
+def task(
+    master: Path, facts: MasterFacts, folder: Path, *, place=FERNPOST, excerpt: Excerpt | None = None, **known
+) -> ProbeTask:
     plan = make_plan(facts, place, Choices(method="encoded", effort="quick"), excerpt)
     return ProbeTask(path=master, facts=facts, plan=plan, destination=place, folder=folder, **known)
 
@@ -75,9 +85,12 @@ def test_a_probe_reel_has_windows_whatever_is_known(
     facts, seconds: int, known: int, monkeypatch: pytest.MonkeyPatch, master: Path
 ) -> None:
     """One long window of all of it would tell nothing of how windows differ."""
-    long = facts.model_copy(update={
-        "duration_s": Fraction(seconds), "video": facts.video.model_copy(update={"duration_s": Fraction(seconds), "frames": seconds * 25}),
-    })
+    long = facts.model_copy(
+        update={
+            "duration_s": Fraction(seconds),
+            "video": facts.video.model_copy(update={"duration_s": Fraction(seconds), "frames": seconds * 25}),
+        }
+    )
     journey = Journey(make_plan(long, FERNPOST, Choices(method="encoded")), FERNPOST)
 
     def sampled(*_: object, most: int, **__: object) -> list[Stretch]:
@@ -86,7 +99,9 @@ def test_a_probe_reel_has_windows_whatever_is_known(
         return [Stretch(start_s=start, end_s=start + 1, difficulty=float(start)) for start in starts]
 
     monkeypatch.setattr(probing, "stretches", sampled)
-    seen = tuple(Difficulty(at_s=n * seconds / max(known, 1), spatial=20, temporal=1 + n % 7, grain=1) for n in range(known))
+    seen = tuple(
+        Difficulty(at_s=n * seconds / max(known, 1), spatial=20, temporal=1 + n % 7, grain=1) for n in range(known)
+    )
     reel = plan_probe_reel(PlannedFilm(master=master, facts=long, journey=journey, difficulty=seen))
     windows = [part for part in reel.segments if part.measure_from_s < part.end_s]
     assert len(windows) >= min(3, seconds)
@@ -105,13 +120,23 @@ def test_a_forecast_is_near_what_a_rehearsal_measures(master, facts, tmp_path: P
     assert voice.doing[-1][0].endswith("(4 of 4)")
     known = probed_forecast(asked.journey, probes, RATES)
     measured = Voice()
-    rehearse(RehearseTask(
-        path=master, facts=facts, plan=asked.plan, destination=FERNPOST, choices=Choices(method="encoded", effort="quick"), rates=RATES,
-        folder=tmp_path,
-    ), measured)
+    rehearse(
+        RehearseTask(
+            path=master,
+            facts=facts,
+            plan=asked.plan,
+            destination=FERNPOST,
+            choices=Choices(method="encoded", effort="quick"),
+            rates=RATES,
+            folder=tmp_path,
+        ),
+        measured,
+    )
     true = outlook(measured.heard.rehearsals(asked.journey), measured.heard.perfect(asked.journey))
     for rate, got in zip(RATES, known.achieved, strict=True):
-        assert got == pytest.approx(true.achieved[RATES.index(rate)], rel=0.4), "one second leaves two passes little to even out"
+        assert got == pytest.approx(true.achieved[RATES.index(rate)], rel=0.4), (
+            "one second leaves two passes little to even out"
+        )
         for screen in Screen:
             told, found = (condition_at(rate, one, screen=screen, line=ViewerLine.GOOD) for one in (known, true))
             assert told.condition == pytest.approx(found.condition, abs=told.band), (rate, screen)
@@ -154,7 +179,9 @@ def test_a_stop_keeps_what_was_measured(master, facts, tmp_path: Path) -> None:
 
 def test_where_nothing_is_re_encoded_no_ladder_is_tried(master, facts, tmp_path: Path) -> None:
     voice = Voice()
-    probe(task(master, facts, tmp_path, place=destination("handover-client"), excerpt=Excerpt(in_s=0, out_s="1.2")), voice)
+    probe(
+        task(master, facts, tmp_path, place=destination("handover-client"), excerpt=Excerpt(in_s=0, out_s="1.2")), voice
+    )
     assert voice.heard.probes().handling is None
     assert isinstance(voice.said[-1], EffortProbed)
     assert (voice.doing[-1][0], voice.doing[-1][1]) == ("trying the effort (3 of 3)", pytest.approx(1.0))
@@ -174,7 +201,9 @@ def test_another_codec_is_told_from_the_first_by_one_window(master, facts, tmp_p
     shifts = again.said[-1].probe.shifts
     assert [one.quality for one in shifts] == list(PROBED_QUALITIES["av1"])
     curves = [
-        probed_forecast(one.journey, Probes(**{**dict(heard.heard.probes()), "effort": effort}), [60_000, 200_000, 800_000])
+        probed_forecast(
+            one.journey, Probes(**{**dict(heard.heard.probes()), "effort": effort}), [60_000, 200_000, 800_000]
+        )
         for one, effort in ((own, heard.heard.probes().effort), (other, again.said[-1].probe))
     ]
     (first, second) = (curve.view(Screen.LAPTOP, ViewerLine.GOOD).packed for curve in curves)

@@ -29,8 +29,14 @@ SAMPLE_PICTURES = 12
 
 
 def stretches(
-    master: Path, video: VideoFacts, plan: Plan, segment_s: Fraction, known: tuple[Difficulty, ...] = (), *,
-    most: int | None = None, pictures: int = SAMPLE_PICTURES,
+    master: Path,
+    video: VideoFacts,
+    plan: Plan,
+    segment_s: Fraction,
+    known: tuple[Difficulty, ...] = (),
+    *,
+    most: int | None = None,
+    pictures: int = SAMPLE_PICTURES,
 ) -> list[Stretch]:
     """The excerpt in stretches of `segment_s` with their difficulty, in film order.
 
@@ -68,7 +74,7 @@ def stored_stretches(master: Path, video: VideoFacts, plan: Plan, segment_s: Fra
     Nothing is decoded: sizes are read from the file's index. Where that names fewer than `least` such pieces, as many are spread
     evenly over the excerpt, of one difficulty.
     """
-    excerpt, found = plan.excerpt, list[Stretch]()
+    excerpt, result = plan.excerpt, list[Stretch]()
     with reading(master), open_film(master) as container:
         stream = container.streams.video[0]
         base = Fraction(stream.time_base or 1)
@@ -76,13 +82,13 @@ def stored_stretches(master: Path, video: VideoFacts, plan: Plan, segment_s: Fra
         entries = [(entry.timestamp, entry.size, entry.is_keyframe) for entry in stream.index_entries]
     times = [(at - entries[0][0]) * base for at, _, _ in entries]
     sums = list(itertools.accumulate((size for _, size, _ in entries), initial=0))
-    for place, (_, _, is_keyframe) in enumerate(entries):
-        start = times[place]
+    for placement, (_, _, is_keyframe) in enumerate(entries):
+        start = times[placement]
         if is_keyframe and excerpt.in_s <= start <= excerpt.out_s - segment_s:
-            bits = 8 * (sums[bisect_left(times, start + segment_s)] - sums[place])
-            found.append(Stretch(start_s=start, end_s=start + segment_s, difficulty=bits / float(segment_s)))
-    if len(found) >= least:
-        return found
+            bits = 8 * (sums[bisect_left(times, start + segment_s)] - sums[placement])
+            result.append(Stretch(start_s=start, end_s=start + segment_s, difficulty=bits / float(segment_s)))
+    if len(result) >= least:
+        return result
     step = (excerpt.duration_s - segment_s) / (least - 1)
     places = [excerpt.in_s + step * number for number in range(least)]
     return [Stretch(start_s=start, end_s=start + segment_s, difficulty=1.0) for start in places]
@@ -99,8 +105,18 @@ def _bits(master: Path, video: VideoFacts, plan: Plan, groups: list[list[Tick]])
     scale = min(1.0, SMALL_LONG_SIDE / max(crop.width, crop.height))
     width, height = even(crop.width * scale), even(crop.height * scale)
     settings = EncoderSettings(
-        library="libx264", width=width, height=height, frame_rate=plan.picture.frame_rate.value,
-        options={"preset": "ultrafast", "crf": "26", "g": "100000", "sc_threshold": "0", "bf": "0", "rc-lookahead": "0"},
+        library="libx264",
+        width=width,
+        height=height,
+        frame_rate=plan.picture.frame_rate.value,
+        options={
+            "preset": "ultrafast",
+            "crf": "26",
+            "g": "100000",
+            "sc_threshold": "0",
+            "bf": "0",
+            "rc-lookahead": "0",
+        },
     )
     context = encoder(settings)
     starts: set[int] = set()

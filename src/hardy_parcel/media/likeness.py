@@ -53,7 +53,9 @@ def seen(luma: np.ndarray) -> ReferencePicture:
     mean, bands = _half_blurred(half), _bands(luma)
     detail = 0.0
     for (side, diagonal), band in zip(WEIGHTS, bands, strict=True):
-        detail += sum(_pooled(o, weight, np.zeros_like(o)) for weight, o in zip((side, side, diagonal), band, strict=True))
+        detail += sum(
+            _pooled(o, weight, np.zeros_like(o)) for weight, o in zip((side, side, diagonal), band, strict=True)
+        )
     variance = np.maximum(_half_blurred(half * half) - mean * mean, 0)
     return ReferencePicture(bands=bands, detail=detail, half=half, mean=mean, variance=variance)
 
@@ -96,7 +98,9 @@ def _bands(luma: np.ndarray) -> tuple[tuple[np.ndarray, np.ndarray, np.ndarray],
         horizontal, diagonal = _split(rows_high, 1)
         high, wide, up, aside = (high + 1) // 2, (wide + 1) // 2, up // 2, aside // 2
         rows, columns = _centre(high, up), _centre(wide, aside)
-        wide_band, high_band, cross = (np.ascontiguousarray(band[rows, columns]) for band in (horizontal, vertical, diagonal))
+        wide_band, high_band, cross = (
+            np.ascontiguousarray(band[rows, columns]) for band in (horizontal, vertical, diagonal)
+        )
         found.append((wide_band, high_band, cross))
     return tuple(found)
 
@@ -115,7 +119,10 @@ def _centre(side: int, cut: int) -> slice:
 
 def _split(values: np.ndarray, axis: int) -> tuple[np.ndarray, np.ndarray]:
     """Coarse and fine half of every line along an axis, borders reflected."""
-    half, after = (values.shape[axis] + 1) // 2, 1 + values.shape[axis] % 2  # so that there are as many even as odd ones
+    half, after = (
+        (values.shape[axis] + 1) // 2,
+        1 + values.shape[axis] % 2,
+    )  # so that there are as many even as odd ones
     before, down, across = 1, after * (1 - axis), after * axis
     padded = cv2.copyMakeBorder(values, before * (1 - axis), down, before * axis, across, cv2.BORDER_REFLECT_101)
     if axis == 0:
@@ -153,7 +160,9 @@ def information_kept(reference: ReferencePicture, judged: np.ndarray) -> float:
     rest = np.maximum(variance - gain * together, 0)
     gain = np.minimum(gain, 1)
     structured = reference.variance >= FLAT
-    over = np.where(structured, np.log2(1 + gain * gain * reference.variance / (rest + NOISE)), 1 - 4 * variance / 255**2)
+    over = np.where(
+        structured, np.log2(1 + gain * gain * reference.variance / (rest + NOISE)), 1 - 4 * variance / 255**2
+    )
     under = np.where(structured, np.log2(1 + reference.variance / NOISE), 1.0)
     return float(over.sum(dtype=np.float64) / under.sum(dtype=np.float64))
 

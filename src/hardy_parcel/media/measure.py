@@ -153,8 +153,11 @@ def _judged(picture: av.VideoFrame, reference: ReferencePicture, waiting: _Waiti
     luma, means = levels(_luma(picture)), _means(picture)
     shifts = [here - there for here, there in zip(means, waiting.means, strict=True)]
     return PictureParts(
-        detail=detail_kept(reference, luma), information=information_kept(reference, luma), movement=0.0,
-        xpsnr_db=PERFECT_DB if math.isinf(value) else min(value, PERFECT_DB), luma_shift=shifts[0],
+        detail=detail_kept(reference, luma),
+        information=information_kept(reference, luma),
+        movement=0.0,
+        xpsnr_db=PERFECT_DB if math.isinf(value) else min(value, PERFECT_DB),
+        luma_shift=shifts[0],
         chroma_shift=max(abs(shifts[1]), abs(shifts[2])),
     )
 
@@ -179,8 +182,14 @@ def _means(picture: av.VideoFrame) -> tuple[float, float, float]:
 
 
 def compare(
-    *, rasters: Sequence[Raster], reference_size: tuple[int, int], references: Iterator[av.VideoFrame], streams: dict[str, Stream],
-    measured: Sequence[bool], rate: Fraction, progress: Callable[[int], None] = lambda done: None,
+    *,
+    rasters: Sequence[Raster],
+    reference_size: tuple[int, int],
+    references: Iterator[av.VideoFrame],
+    streams: dict[str, Stream],
+    measured: Sequence[bool],
+    rate: Fraction,
+    progress: Callable[[int], None] = lambda done: None,
     own_reference: Callable[[av.VideoFrame, int], av.VideoFrame] | None = None,
 ) -> dict[tuple[str, int], list[tuple[int, PictureParts]]]:
     """Parts by stream and number of raster, each with its place in the reel, of the measured pictures.
@@ -194,8 +203,10 @@ def compare(
     fed = [any(measured[max(0, i - stride) : i + ahead + 1]) for i in range(len(measured))]
     comparisons = [
         Comparison(
-            raster, raster.size if own_reference else reference_size,
-            {name: stream.size for name, stream in streams.items() if number in stream.rasters}, rate,
+            raster,
+            raster.size if own_reference else reference_size,
+            {name: stream.size for name, stream in streams.items() if number in stream.rasters},
+            rate,
         )
         for number, raster in enumerate(rasters)
     ]
@@ -203,7 +214,8 @@ def compare(
     shown = [_repeated(stream) for stream in streams.values()]
     sent, jobs = 0, list[Future[None]]()
     heaviest = sorted(
-        (number for number, one in enumerate(comparisons) if one.sizes), key=lambda one: -rasters[one].width * rasters[one].height
+        (number for number, one in enumerate(comparisons) if one.sizes),
+        key=lambda one: -rasters[one].width * rasters[one].height,
     )
 
     def push(number: int, index: int, flag: bool, reference: av.VideoFrame, pictures: dict[str, av.VideoFrame]) -> None:
@@ -221,7 +233,9 @@ def compare(
                 continue
             for job in jobs:
                 job.result()
-            ready = [_in_420(picture, sent, rate) for picture in whole]  # only now: a repeated picture is the same one again
+            ready = [
+                _in_420(picture, sent, rate) for picture in whole
+            ]  # only now: a repeated picture is the same one again
             sent += 1
             others = dict(zip(names, ready[1:], strict=True))
             jobs = [pool.submit(push, number, i, flag, ready[0], others) for number in heaviest]
@@ -232,7 +246,9 @@ def compare(
         for comparison in comparisons:
             if comparison.sizes:
                 comparison.finish()
-    return {(name, number): rows for number, comparison in enumerate(comparisons) for name, rows in comparison.found.items()}
+    return {
+        (name, number): rows for number, comparison in enumerate(comparisons) for name, rows in comparison.found.items()
+    }
 
 
 def _repeated(stream: Stream) -> Iterator[av.VideoFrame]:

@@ -31,14 +31,14 @@ def _views(forecast: Forecast, plan: Plan) -> tuple[ExpectedView, ...]:
     return expected_views(forecast, 0 if plan.copied else plan.picture.target_bps.value, perfect=plan.copied)
 
 
-def _journey(database: Database, receipt_id: str, plan: Plan, place: Destination) -> Journey | None:
+def _journey(database: Database, receipt_id: str, plan: Plan, placement: Destination) -> Journey | None:
     """The way of a packed picture, or of a perfect upload where the master was sent as it is."""
     if plan.video is None:
         return None
     if not plan.copied:
-        return Journey(plan, place)
+        return Journey(plan, placement)
     try:
         facts = masters.get(database, results.receipt(database, receipt_id).master_id).facts
     except NotFound:
         return None
-    return Journey(make_plan(facts, place, ENCODED, plan.excerpt), place) if facts else None
+    return Journey(make_plan(facts, placement, ENCODED, plan.excerpt), placement) if facts else None

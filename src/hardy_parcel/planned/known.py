@@ -56,7 +56,11 @@ def tested(database: Database, plan: Plan, journey: Journey) -> Forecast:
 
 
 def _known(
-    database: Database, plan: Plan, journey: Journey, measured: tuple[list[Rehearsal], PerfectUpload | None], brought: tuple[Anchor, ...]
+    database: Database,
+    plan: Plan,
+    journey: Journey,
+    measured: tuple[list[Rehearsal], PerfectUpload | None],
+    brought: tuple[Anchor, ...],
 ) -> Known:
     rehearsals, perfect = measured
     probed, probes = _probes(database, journey)
@@ -99,9 +103,9 @@ def _known(
 
 def _probes(database: Database, journey: Journey) -> tuple[Journey, Probes | None]:
     """What was probed of a way; quick probes stand in for the others until these are there."""
-    for way in (journey, journey.quickly):
-        if found := results.probes(database, way):
-            return way, found
+    for option in (journey, journey.quickly):
+        if result := results.probes(database, option):
+            return option, result
     return journey, None
 
 
@@ -158,8 +162,8 @@ def moments_of(database: Database, plan: Plan, journey: Journey | None) -> OverT
     """Condition along the film at the plan's rate; None where nothing was tried, or nothing is encoded."""
     if journey is None or plan.copied:
         return None
-    way, probes = _probes(database, journey)
-    reel = results.measurement(database, Reel, way.probe_reel_key)
+    option, probes = _probes(database, journey)
+    reel = results.measurement(database, Reel, option.probe_reel_key)
     probed = ProbedReel(probes=probes, reel=reel) if probes and reel else None
     return over_time(plan.picture.target_bps.value, _measured(database, plan, journey)[0], journey, probed)
 

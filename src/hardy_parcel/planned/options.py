@@ -31,7 +31,7 @@ class OtherOption(Model):
 def other_options(database: Database, now: PlannedParcel) -> tuple[OtherOption, ...]:
     """Codecs and frame sizes, half the bit rate, the minute in the middle, and the original file; what no plan can follow is left out."""
     wanted: list[tuple[str, dict[str, Any], Excerpt | None]] = [
-        (one.words, one.part, None) for one in what_ifs(now.facts, now.place, now.choices, now.plan, now.excerpt)
+        (item.words, item.part, None) for item in what_ifs(now.facts, now.place, now.choices, now.plan, now.excerpt)
     ]
     video = now.plan.video
     if video and not now.plan.copied and now.plan.guidance:
@@ -42,14 +42,26 @@ def other_options(database: Database, now: PlannedParcel) -> tuple[OtherOption, 
         wanted.append(("the minute in the middle", {}, Excerpt(in_s=start, out_s=start + EXCERPT_S)))
     if not now.plan.copied:
         wanted.append(("the original file", {"method": Method.UNTOUCHED}, None))
-    return tuple(found for words, part, cut in wanted if (found := _option(database, now, words, part, cut)))
+    return tuple(result for words, part, cut in wanted if (result := _option(database, now, words, part, cut)))
 
 
-def _option(database: Database, now: PlannedParcel, words: str, part: dict[str, Any], excerpt: Excerpt | None) -> OtherOption | None:
+def _option(
+    database: Database, current: PlannedParcel, words: str, part: dict[str, Any], excerpt: Excerpt | None
+) -> OtherOption | None:
     try:
-        choices = changed(now.facts, now.place, now.choices, part, excerpt or now.excerpt) if part else now.choices
-        parcel = now.parcel.model_copy(update={"choices": choices, "excerpt": excerpt or now.parcel.excerpt, "served_by": None})
-        other = planned_on(database, parcel, now.master, now.facts)
+        choices = (
+            changed(current.facts, current.place, current.choices, part, excerpt or current.excerpt)
+            if part
+            else current.choices
+        )
+        parcel = current.parcel.model_copy(
+            update={"choices": choices, "excerpt": excerpt or current.parcel.excerpt, "served_by": None}
+        )
+        other = planned_on(database, parcel, current.master, current.facts)
     except HardyParcelError:
         return None
-    return None if other.plan.held else OtherOption(words=words, part=part, excerpt=excerpt, test_s=seconds_to_test(database, other))
+    return (
+        None
+        if other.plan.held
+        else OtherOption(words=words, part=part, excerpt=excerpt, test_s=seconds_to_test(database, other))
+    )

@@ -46,7 +46,9 @@ def probing(database: Database, now: PlannedParcel) -> Job | None:
     if key is None or journey is None:
         return None
     keys = (journey.quickly.probes_key, key)
-    return next((job for one in keys if (job := jobs.open_like(database, JobKind.PROBE, now.master.id, key=one))), None)
+    return next(
+        (job for item in keys if (job := jobs.open_like(database, JobKind.PROBE, now.master.id, key=item))), None
+    )
 
 
 def lacks_probes(database: Database, now: PlannedParcel, *, again: bool = False) -> bool:
@@ -88,7 +90,14 @@ all the rest."""
 
 
 def queue_probes(
-    database: Database, places: Places, now: PlannedParcel, *, first: bool = False, again: bool = False, rank: float = 0, way: str = "",
+    database: Database,
+    places: Places,
+    now: PlannedParcel,
+    *,
+    first: bool = False,
+    again: bool = False,
+    rank: float = 0,
+    way: str = "",
     asked: bool = False,
 ) -> Job | None:
     """Queue what a parcel's forecast lacks, `first` before all other probes; None where nothing is to be done, or where probing is off
@@ -97,7 +106,11 @@ def queue_probes(
     `way` says in the job's title how it differs from the parcel that is kept.
     """
     journey = now.journey
-    if journey is None or not (asked or settings.load(database).probing) or not lacks_probes(database, now, again=again):
+    if (
+        journey is None
+        or not (asked or settings.load(database).probing)
+        or not lacks_probes(database, now, again=again)
+    ):
         return None
 
     def queued(*, quick: bool, rank: float) -> Job:
@@ -105,14 +118,25 @@ def queue_probes(
         if waiting := jobs.open_like(database, JobKind.PROBE, now.master.id, key=key):
             return waiting
         task = ProbeTask(
-            path=now.path, facts=now.facts, plan=plan, destination=now.place, folder=places.rehearsals, quick=quick,
+            path=now.path,
+            facts=now.facts,
+            plan=plan,
+            destination=now.place,
+            folder=places.rehearsals,
+            quick=quick,
             difficulty=difficulty_of(database, now.facts.content_id),
         )
         named = f"{plan.destination_name}, {way}" if way else plan.destination_name
         clips = "a first few clips" if quick else "sample clips"
         return jobs.add(
-            database, JobKind.PROBE, title=f"Testing {clips} of {now.facts.name} for {named}", task=task,
-            master_id=now.master.id, parcel_id=now.parcel.id, key=key, rank=rank,
+            database,
+            JobKind.PROBE,
+            title=f"Testing {clips} of {now.facts.name} for {named}",
+            task=task,
+            master_id=now.master.id,
+            parcel_id=now.parcel.id,
+            key=key,
+            rank=rank,
             expected_s=round(_seconds(database, journey.quickly if quick else journey), 1),
         )
 
@@ -120,10 +144,10 @@ def queue_probes(
     if results.probes(database, journey.quickly):
         return queued(quick=False, rank=max(rank, refining))
     if rank >= ALTERNATIVE or not _takes_long(database, journey):
-        found = queued(quick=False, rank=rank)
+        result = queued(quick=False, rank=rank)
     else:
-        found = queued(quick=True, rank=rank)
+        result = queued(quick=True, rank=rank)
         queued(quick=False, rank=refining)
     if first:
-        jobs.put_before(database, found)
-    return found
+        jobs.put_before(database, result)
+    return result

@@ -18,7 +18,9 @@ from .sandbox import Doors, shut, system_reads
 
 READING_MEMORY, WORKING_MEMORY = 6 << 30, 16 << 30
 """Address space for one child: reading a file of unknown origin, and encoding large pictures with look-ahead."""
-READING = frozenset({"inspect", "strip", "check", "listen", "look", "film_look", "step", "compare", "handoff", "arrive", "returned"})
+READING = frozenset(
+    {"inspect", "strip", "check", "listen", "look", "film_look", "step", "compare", "handoff", "arrive", "returned"}
+)
 IN_BACKGROUND = frozenset({"check", "listen", "arrive", "returned"})
 WRITTEN = frozenset({"folder", "target"})
 """Names of the fields of a task that say where it writes: a folder, or a file whose folder that is. All other paths are read."""
@@ -39,7 +41,9 @@ def confine(task: BaseModel, scratch: Path) -> None:
     os.environ["TMPDIR"] = tempfile.tempdir = str(scratch)
     try:
         shut(doors_of(task, scratch))
-    except OSError:  # a kernel that offers it and refuses it all the same, as in some containers: the limits above still hold
+    except (
+        OSError
+    ):  # a kernel that offers it and refuses it all the same, as in some containers: the limits above still hold
         log.warning("this child could not be confined", exc_info=True)
 
 
@@ -66,7 +70,8 @@ def doors_of(task: BaseModel, scratch: Path) -> Doors:
     package = Path(__file__).parents[1]
     return Doors(
         reads=(*(path.resolve() for path in reads), *system_reads((sys.prefix, sys.base_prefix, str(package)))),
-        writes=tuple(path.resolve() for path in writes), port=address.port,
+        writes=tuple(path.resolve() for path in writes),
+        port=address.port,
     )
 
 

@@ -322,8 +322,24 @@ class ReturnTask(FilmTask):
 
 
 Task = Annotated[
-    InspectTask | StripTask | CheckTask | ListenTask | BenchmarkTask | ProbeTask | RehearseTask | PackTask | LookTask
-    | LadderTask | FilmLookTask | StepTask | CompareTask | HandoffTask | CarryTask | DockTask | SendTask | ArriveTask
+    InspectTask
+    | StripTask
+    | CheckTask
+    | ListenTask
+    | BenchmarkTask
+    | ProbeTask
+    | RehearseTask
+    | PackTask
+    | LookTask
+    | LadderTask
+    | FilmLookTask
+    | StepTask
+    | CompareTask
+    | HandoffTask
+    | CarryTask
+    | DockTask
+    | SendTask
+    | ArriveTask
     | ReturnTask,
     Field(discriminator="kind"),
 ]
@@ -604,13 +620,45 @@ class Failed(Model):
 
 
 Outcome = (
-    Inspected | StripMade | LookedThrough | Listened | ProbesMade | RehearsalsMade | ParcelPacked | PicturesMade | LadderMade | PictureShown
-    | EffectShown | Compared | HandedOver | Carried | Docked | MachineMeasured | SentWhole | AllArrived
-    | ReturnMeasured | LookedAt
+    Inspected
+    | StripMade
+    | LookedThrough
+    | Listened
+    | ProbesMade
+    | RehearsalsMade
+    | ParcelPacked
+    | PicturesMade
+    | LadderMade
+    | PictureShown
+    | EffectShown
+    | Compared
+    | HandedOver
+    | Carried
+    | Docked
+    | MachineMeasured
+    | SentWhole
+    | AllArrived
+    | ReturnMeasured
+    | LookedAt
 )
 OnTheWay = (
-    ProgressMade | FactsFound | StripGrown | SoundHeard | ReelChosen | ScaledMeasured | EncodeMeasured | HandledMeasured | PointReached
-    | UploadProbed | EffortProbed | HandlingProbed | SpeedMeasured | RenditionMade | UploadOpened | FileReturned | PackedMeasured
+    ProgressMade
+    | FactsFound
+    | StripGrown
+    | SoundHeard
+    | ReelChosen
+    | ScaledMeasured
+    | EncodeMeasured
+    | HandledMeasured
+    | PointReached
+    | UploadProbed
+    | EffortProbed
+    | HandlingProbed
+    | SpeedMeasured
+    | RenditionMade
+    | UploadOpened
+    | FileReturned
+    | PackedMeasured
 )
 Message = Annotated[Outcome | OnTheWay | Failed, Field(discriminator="kind")]
 MESSAGE: TypeAdapter[Message] = TypeAdapter(Message)

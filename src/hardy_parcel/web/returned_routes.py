@@ -70,17 +70,24 @@ def every(ctx: Ctx) -> list[ReturnedBrief]:
     """Everything that came back, latest first."""
     return [
         ReturnedBrief(
-            id=one.id, file_name=one.file_name, destination_name=one.destination_name, sentence=_sentence(one),
-            measured=one.found is not None,
+            id=item.id,
+            file_name=item.file_name,
+            destination_name=item.destination_name,
+            sentence=_sentence(item),
+            measured=item.found is not None,
         )
-        for one in returned_files.every(ctx.database)
+        for item in returned_files.every(ctx.database)
     ]
 
 
 @router.post("/returned", status_code=201)
 async def bring_back(
-    request: Request, ctx: Ctx, receipt_id: Annotated[str, Query(max_length=40)], name: Annotated[str, Query(max_length=255)] = "file",
-    destination_id: Annotated[str | None, Query(max_length=130)] = None, best: bool = True,
+    request: Request,
+    ctx: Ctx,
+    receipt_id: Annotated[str, Query(max_length=40)],
+    name: Annotated[str, Query(max_length=255)] = "file",
+    destination_id: Annotated[str | None, Query(max_length=130)] = None,
+    best: bool = True,
 ) -> ReturnedView:
     """Measure a file that a platform served of a packed parcel; the body is the file itself, which is kept until it is forgotten."""
     returned_id = uuid.uuid4().hex[:12]
@@ -90,7 +97,9 @@ async def bring_back(
     path = folder / f"{portable_stem(Path(name).stem)}{ending if ending[1:].isalnum() else ''}"
     try:
         await receive_file(request, path, ctx)
-        return await asyncio.to_thread(_brought, ctx, returned_id, path, receipt_id, name=name, destination_id=destination_id, best=best)
+        return await asyncio.to_thread(
+            _brought, ctx, returned_id, path, receipt_id, name=name, destination_id=destination_id, best=best
+        )
     except BaseException:
         await asyncio.shield(asyncio.to_thread(shutil.rmtree, folder, ignore_errors=True))
         raise
@@ -101,11 +110,21 @@ def _brought(
 ) -> ReturnedView:
     """A file that was brought here, put before what measures it, with what is forecast of its parcel now."""
     plan = results.packed_plan(ctx.database, receipt_id)
-    place = place_of(ctx.database, plan, destination_id)
-    return _view(ctx, queue_returned(
-        ctx.database, receipt_id, path, file_name=name, own=True, best=best, destination_id=place.id, returned_id=returned_id,
-        expected=expected_now(ctx.database, receipt_id, plan, place),
-    ))
+    placement = place_of(ctx.database, plan, destination_id)
+    return _view(
+        ctx,
+        queue_returned(
+            ctx.database,
+            receipt_id,
+            path,
+            file_name=name,
+            own=True,
+            best=best,
+            destination_id=placement.id,
+            returned_id=returned_id,
+            expected=expected_now(ctx.database, receipt_id, plan, placement),
+        ),
+    )
 
 
 @router.post("/sendings/{sending_id}/files/{file}/learn", status_code=201)
@@ -113,18 +132,29 @@ def learn(sending_id: Id, file: Annotated[str, Field(max_length=200)], request: 
     """Measure a file that came back of a sending as one to learn from."""
     sending, _ = sendings.get(ctx.database, sending_id)
     path = ctx.places.arrivals / sending.id / file
-    found = next((one for one in sending.files if one.file == file), None)
-    if found is None or not path.is_file():
+    result = next((item for item in sending.files if item.file == file), None)
+    if result is None or not path.is_file():
         raise NotFound("There is no such file.", "Look at what came back.")
-    if not found.width:
+    if not result.width:
         raise BadInput("There is no picture to learn from.", "Choose a file with a picture.", code="no_picture")
     plan = results.packed_plan(ctx.database, sending.receipt_id)
-    tested = expected_by_tests(ctx.database, sending.receipt_id, plan, place_of(ctx.database, plan, sending.destination_id))
-    best = request.best and found.short_side_px == max(one.short_side_px for one in sending.files)
-    return _view(ctx, queue_returned(
-        ctx.database, sending.receipt_id, path, file_name=f"{Path(sending.file_name).stem} - {found.name}", own=False, best=best,
-        destination_id=sending.destination_id, expected=best_expected(sending.expected, tested),
-    ))
+    tested = expected_by_tests(
+        ctx.database, sending.receipt_id, plan, place_of(ctx.database, plan, sending.destination_id)
+    )
+    best = request.best and result.short_side_px == max(item.short_side_px for item in sending.files)
+    return _view(
+        ctx,
+        queue_returned(
+            ctx.database,
+            sending.receipt_id,
+            path,
+            file_name=f"{Path(sending.file_name).stem} - {result.name}",
+            own=False,
+            best=best,
+            destination_id=sending.destination_id,
+            expected=best_expected(sending.expected, tested),
+        ),
+    )
 
 
 @router.get("/returned/{returned_id}")
@@ -161,7 +191,9 @@ def correct_sheet(returned_id: Id, ctx: Ctx) -> Sheet:
     record = returned_files.get(ctx.database, returned_id)
     correction = correction_now(ctx.database, record.destination_id)
     if correction is None or not correction.changes:
-        raise BadInput("There is nothing to correct.", "The sheet says already what this platform does.", code="nothing_to_correct")
+        raise BadInput(
+            "There is nothing to correct.", "The sheet says already what this platform does.", code="nothing_to_correct"
+        )
     sheet = check_new(ctx.database, correction.sheet)
     kept_sheets.keep(ctx.database, sheet)
     return sheet
@@ -174,12 +206,20 @@ def _sentence(record: ReturnedRecord) -> str:
 
 
 def _view(ctx: Context, record: ReturnedRecord) -> ReturnedView:
-    found = record.held_against
-    job = next((one for one in jobs.open_of_kind(ctx.database, JobKind.RETURNED) if one.key == record.id), None) if not found else None
-    place = destination(record.destination_id, ctx.database)
+    result = record.held_against
+    job = (
+        next((item for item in jobs.open_of_kind(ctx.database, JobKind.RETURNED) if item.key == record.id), None)
+        if not result
+        else None
+    )
+    placement = destination(record.destination_id, ctx.database)
     return ReturnedView(
-        record=record, job=job, sentence=_sentence(record), words=list(found.words) if found else [],
-        sure=found.alignment.sure if found else "",
-        explains=list(explains(found, place)) if found else [], expected=record.counting,
-        correction=correction_now(ctx.database, place.id) if found else None,
+        record=record,
+        job=job,
+        sentence=_sentence(record),
+        words=list(result.words) if result else [],
+        sure=result.alignment.sure if result else "",
+        explains=list(explains(result, placement)) if result else [],
+        expected=record.counting,
+        correction=correction_now(ctx.database, placement.id) if result else None,
     )

@@ -75,16 +75,26 @@ class SendingsView(BaseModel):
 @router.get("/receipts/{job_id}/sendings")
 def of_receipt(job_id: JobId, ctx: Ctx) -> SendingsView:
     """What became of a packed file on its way to a platform."""
-    kept, plan = results.receipt(ctx.database, job_id), results.packed_plan(ctx.database, job_id)
-    every, parcel = sendings.of_receipt(ctx.database, job_id), _parcel(ctx, kept)
-    serves = {plan.destination_id, *(key for key, place in shipped_destinations().items() if place.full_name in kept.receipt.serves)}
+    stored, plan = results.receipt(ctx.database, job_id), results.packed_plan(ctx.database, job_id)
+    every, parcel = sendings.of_receipt(ctx.database, job_id), _parcel(ctx, stored)
+    serves = {
+        plan.destination_id,
+        *(key for key, placement in shipped_destinations().items() if placement.full_name in stored.receipt.serves),
+    }
     uplink_bps = settings.load(ctx.database).line.uplink_mbps * 1e6
-    own_s = kept.receipt.size_bytes * 8 / (uplink_bps * LINE_EFFICIENCY)
+    own_s = stored.receipt.size_bytes * 8 / (uplink_bps * LINE_EFFICIENCY)
     return SendingsView(
-        sendings=[_view(ctx, plan, one) for one in every],
-        choices=[SendChoice(destination_id=key, name=place.full_name) for key, place in shipped_destinations().items() if key in serves],
-        words=every[0].words if every else parcel.words if parcel else Words(), docks=settings.docks(ctx.database) is not None,
-        uplink_bps=uplink_bps, own_s=own_s, quick_s=own_s / QUICK_TIMES,
+        sendings=[_view(ctx, plan, item) for item in every],
+        choices=[
+            SendChoice(destination_id=key, name=placement.full_name)
+            for key, placement in shipped_destinations().items()
+            if key in serves
+        ],
+        words=every[0].words if every else parcel.words if parcel else Words(),
+        docks=settings.docks(ctx.database) is not None,
+        uplink_bps=uplink_bps,
+        own_s=own_s,
+        quick_s=own_s / QUICK_TIMES,
     )
 
 
@@ -96,19 +106,21 @@ def send(job_id: JobId, request: SendRequest, ctx: Ctx) -> Job:
     plan = results.packed_plan(ctx.database, job_id)
     line = settings.load(ctx.database).line
     over = SentOver(rate_bps=line.uplink_mbps * 1e6 * (QUICK_TIMES if request.quick else 1), unsteady=request.unsteady)
-    place = place_of(ctx.database, plan, request.destination_id)
-    expected = expected_now(ctx.database, job_id, plan, place)
+    placement = place_of(ctx.database, plan, request.destination_id)
+    expected = expected_now(ctx.database, job_id, plan, placement)
     with ctx.database.transaction():
         parcel = _parcel(ctx, results.receipt(ctx.database, job_id))
         if parcel and parcel.words != request.words:  # offered again, and kept with a recipe that is made of it
             parcels.keep(ctx.database, parcel.model_copy(update={"words": request.words}))
-        return queue_send(ctx.database, job_id, destination_id=place.id, words=request.words, line=over, expected=expected)
+        return queue_send(
+            ctx.database, job_id, destination_id=placement.id, words=request.words, line=over, expected=expected
+        )
 
 
-def _parcel(ctx: Context, kept: KeptReceipt) -> Parcel | None:
+def _parcel(ctx: Context, stored: KeptReceipt) -> Parcel | None:
     """The parcel of a receipt, if there still is one."""
     try:
-        return parcels.get(ctx.database, kept.parcel_id) if kept.parcel_id else None
+        return parcels.get(ctx.database, stored.parcel_id) if stored.parcel_id else None
     except NotFound:
         return None
 
@@ -124,14 +136,14 @@ class SentBrief(BaseModel):
 @router.get("/sendings")
 def latest(ctx: Ctx) -> list[SentBrief]:
     """Of every receipt that was sent, how it stands with its latest sending."""
-    found = []
+    result = []
     for receipt_id, sending in sendings.latest(ctx.database).items():
         try:
             view = _view(ctx, results.packed_plan(ctx.database, receipt_id), sending)
         except NotFound:  # its receipt was taken away
             continue
-        found.append(SentBrief(receipt_id=receipt_id, state=sending.state, sentence=view.sentence))
-    return found
+        result.append(SentBrief(receipt_id=receipt_id, state=sending.state, sentence=view.sentence))
+    return result
 
 
 @router.get("/sendings/{sending_id}")
@@ -158,14 +170,16 @@ class OverALine(FileResponse):
 
 @router.get("/sendings/{sending_id}/files/{name}", response_class=FileResponse)
 def file(
-    sending_id: JobId, name: Annotated[str, Field(max_length=200)], ctx: Ctx,
+    sending_id: JobId,
+    name: Annotated[str, Field(max_length=200)],
+    ctx: Ctx,
     line_bps: Annotated[float, Query(ge=0, le=1e12, allow_inf_nan=False)] = 0.0,
 ) -> OverALine:
     """A file that came back, to be played, over a line of so many bit/s; 0 is as fast as it goes."""
     sending, _ = sendings.get(ctx.database, sending_id)
     path = ctx.places.arrivals / sending.id / name
     mark_used(path.parent)
-    if not any(one.file == name for one in sending.files):
+    if not any(item.file == name for item in sending.files):
         raise NotFound("There is no such file.", "Look at what came back.")
     if not path.is_file():
         raise NotFound("It was cleared away to save room; what was measured of it stays.", "Send the parcel again.")
@@ -175,12 +189,20 @@ def file(
 
 
 def _view(ctx: Context, plan: Plan, sending: Sending) -> SendingView:
-    place = place_of(ctx.database, plan, sending.destination_id)
+    placement = place_of(ctx.database, plan, sending.destination_id)
     job = None
     if sending.state in (SendingState.WAITING, SendingState.SENT):
         kinds = (JobKind.SEND, JobKind.ARRIVE)
-        job = next((one for kind in kinds for one in jobs.open_of_kind(ctx.database, kind) if one.key == sending.id), None)
-    every = sending.state is SendingState.ARRIVED or not place.placement.re_encodes  # the very file is all that comes
-    tested = expected_by_tests(ctx.database, sending.receipt_id, plan, place) if sending.files else ()
-    seen = seen_views(Journey(plan, place), sending.files, sending.expected, tested=tested, every=every) if plan.video else ()
+        job = next(
+            (item for kind in kinds for item in jobs.open_of_kind(ctx.database, kind) if item.key == sending.id), None
+        )
+    every = (
+        sending.state is SendingState.ARRIVED or not placement.placement.re_encodes
+    )  # the very file is all that comes
+    tested = expected_by_tests(ctx.database, sending.receipt_id, plan, placement) if sending.files else ()
+    seen = (
+        seen_views(Journey(plan, placement), sending.files, sending.expected, tested=tested, every=every)
+        if plan.video
+        else ()
+    )
     return SendingView(sending=sending.told, sentence=sending_sentence(sending, seen), seen=seen, job=job)

@@ -92,7 +92,9 @@ class Keeper:
 
     @keep.register
     def _(self, message: UploadProbed, job: Job, task: ProbeTask, *, alone: bool) -> None:
-        results.keep_measurement(self._database, task.facts.content_id, message.probe.key, message.probe, message.folder)
+        results.keep_measurement(
+            self._database, task.facts.content_id, message.probe.key, message.probe, message.folder
+        )
 
     @keep.register(EffortProbed)
     @keep.register(HandlingProbed)
@@ -119,12 +121,16 @@ class Keeper:
 
     @keep.register
     def _(self, message: HandledMeasured, job: Job, task: RehearseTask, *, alone: bool) -> None:
-        results.keep_measurement(self._database, task.facts.content_id, message.handled.key, message.handled, message.folder)
+        results.keep_measurement(
+            self._database, task.facts.content_id, message.handled.key, message.handled, message.folder
+        )
 
     @keep.register
     def _(self, message: PointReached, job: Job, task: RehearseTask, *, alone: bool) -> None:
-        place = CurvePlace(target_bps=message.target_bps, encode_key=message.encode_key, handled_key=message.handled_key)
-        results.keep_point(self._database, task.facts.content_id, message.curve_key, place)
+        placement = CurvePlace(
+            target_bps=message.target_bps, encode_key=message.encode_key, handled_key=message.handled_key
+        )
+        results.keep_point(self._database, task.facts.content_id, message.curve_key, placement)
 
     @keep.register
     def _(self, message: SpeedMeasured, job: Job, task: BenchmarkTask, *, alone: bool) -> None:
@@ -136,7 +142,9 @@ class Keeper:
 
     @keep.register
     def _(self, message: Listened, job: Job, task: ListenTask, *, alone: bool) -> None:
-        masters.keep_sound(self._database, task.facts.content_id, message.sound, message.loudness.model_dump(), message.levels)
+        masters.keep_sound(
+            self._database, task.facts.content_id, message.sound, message.loudness.model_dump(), message.levels
+        )
 
     @keep.register
     def _(self, message: Inspected, job: Job, task: InspectTask, *, alone: bool) -> None:
@@ -152,7 +160,12 @@ class Keeper:
     def _(self, message: ParcelPacked, job: Job, task: PackTask, *, alone: bool) -> str:
         receipt, plan = message.receipt, task.plan
         results.keep_receipt(
-            self._database, job_id=job.id, master_id=job.master_id or "", parcel_id=job.parcel_id, plan=plan, receipt=receipt,
+            self._database,
+            job_id=job.id,
+            master_id=job.master_id or "",
+            parcel_id=job.parcel_id,
+            plan=plan,
+            receipt=receipt,
             master_name=task.facts.name,
         )
         if plan.video and not plan.copied and alone and receipt.tries == 1:
@@ -188,16 +201,21 @@ class Keeper:
         state = states.get(message.state, SendingState.FAILED)
         arrived_at = time.time() if state is SendingState.ARRIVED else None
         sending, key = sendings.get(self._database, job.key or "")
-        changed = sending.model_copy(update={
-            "state": state, "refused": message.refused, "trouble": message.trouble, "arrived_at": arrived_at,
-        })
+        changed = sending.model_copy(
+            update={
+                "state": state,
+                "refused": message.refused,
+                "trouble": message.trouble,
+                "arrived_at": arrived_at,
+            }
+        )
         sendings.keep(self._database, changed, key, content_id=task.facts.content_id)
 
     @keep.register
     def _(self, message: ReturnMeasured, job: Job, task: ReturnTask, *, alone: bool) -> None:
         record = returned_files.get(self._database, job.key or "")
-        found = record.model_copy(update={"found": message.found, "problem": None})
-        returned_files.keep(self._database, found, content_id=task.facts.content_id)
+        result = record.model_copy(update={"found": message.found, "problem": None})
+        returned_files.keep(self._database, result, content_id=task.facts.content_id)
 
     def _change(self, job: Job, **changes: object) -> None:
         sending, key = sendings.get(self._database, job.key or "")
@@ -215,7 +233,7 @@ class Keeper:
         except NotFound:
             return None
         if isinstance(task, SendTask) and sending.dock_id:
-            if not any(one.key == sending.id for one in jobs.open_of_kind(self._database, JobKind.ARRIVE)):
+            if not any(item.key == sending.id for item in jobs.open_of_kind(self._database, JobKind.ARRIVE)):
                 queue_arrival(self._database, self._places, sending.id)
             return None
         if docks is None:
@@ -224,11 +242,16 @@ class Keeper:
             path = sending.upload_url.rsplit("/", 1)[-1]
             url = f"{docks.address}/uploads/{path}" if path else ""
             return task.model_copy(update={"address": docks.address, "secret": docks.secret, "upload_url": url})
-        known = tuple(one.name for one in sending.files if (task.folder / one.file).is_file())
-        return task.model_copy(update={
-            "address": docks.address, "secret": docks.secret, "dock_id": sending.dock_id, "known": known,
-            "packed_known": sending.packed is not None,
-        })
+        fetched = tuple(item.name for item in sending.files if (task.folder / item.file).is_file())
+        return task.model_copy(
+            update={
+                "address": docks.address,
+                "secret": docks.secret,
+                "dock_id": sending.dock_id,
+                "known": fetched,
+                "packed_known": sending.packed is not None,
+            }
+        )
 
     def stopped(self, job: Job) -> None:
         """Keep with a sending that it was stopped."""
@@ -255,15 +278,19 @@ class Keeper:
     def complete_probe(self, task: ProbeTask) -> ProbeTask | None:
         """The task with everything that is known already; None when nothing is missing."""
         journey = task.journey
-        if results.probes(self._database, journey) or (task.quick and results.probes(self._database, Journey(task.plan, task.destination))):
+        if results.probes(self._database, journey) or (
+            task.quick and results.probes(self._database, Journey(task.plan, task.destination))
+        ):
             return None
-        return task.model_copy(update={
-            "reel": results.measurement(self._database, Reel, journey.probe_reel_key),
-            "scaled": results.measurement(self._database, ScaledPicture, journey.probe_treated_key),
-            "upload": results.measurement(self._database, UploadProbe, journey.upload_probe_key),
-            "effort": results.measurement(self._database, EffortProbe, journey.effort_key),
-            "handling": results.measurement(self._database, HandlingProbe, journey.handling_probe_key),
-        })
+        return task.model_copy(
+            update={
+                "reel": results.measurement(self._database, Reel, journey.probe_reel_key),
+                "scaled": results.measurement(self._database, ScaledPicture, journey.probe_treated_key),
+                "upload": results.measurement(self._database, UploadProbe, journey.upload_probe_key),
+                "effort": results.measurement(self._database, EffortProbe, journey.effort_key),
+                "handling": results.measurement(self._database, HandlingProbe, journey.handling_probe_key),
+            }
+        )
 
     def complete(self, task: RehearseTask) -> RehearseTask | None:
         """The task with everything that is known already, so that only what is missing is measured; None when nothing is.
@@ -271,24 +298,39 @@ class Keeper:
         What was measured but cannot be looked at any more, its files being cleared away, is made again.
         """
         journey: Journey = task.journey
-        known = {point.target_bps for point in results.points(self._database, journey.curve_key) if self._can_be_looked_at(point)}
-        rates = tuple(rate for rate in task.rates if rate not in known)
+        rehearsed = {
+            point.target_bps
+            for point in results.points(self._database, journey.curve_key)
+            if self._can_be_looked_at(point)
+        }
+        rates = tuple(rate for rate in task.rates if rate not in rehearsed)
         scaled = results.measurement(self._database, ScaledPicture, journey.treated_key)
-        perfect = not journey.renditions or results.measurement(self._database, HandledUpload, journey.perfect_key) is not None
+        perfect = (
+            not journey.renditions
+            or results.measurement(self._database, HandledUpload, journey.perfect_key) is not None
+        )
         if journey.renditions and not task.rates:  # the perfect upload is all that is looked at
             perfect = results.folder_of(self._database, HandledUpload, journey.perfect_key) is not None
         if not rates and scaled is not None and perfect:
             return None
-        ways = [Journey(task.plan_at(rate), task.destination) for rate in rates]
-        encodes = [results.measurement(self._database, TrialEncode, way.encode_key) for way in ways]
-        handled = [way.handled_key for way in ways if results.folder_of(self._database, HandledUpload, way.handled_key)]
-        return task.model_copy(update={
-            "rates": rates, "scaled": scaled, "perfect_known": perfect,
-            "reel": results.measurement(self._database, Reel, journey.reel_key),
-            "encodes": tuple(encode for encode in encodes if encode), "handled_keys": tuple(handled),
-        })
+        options = [Journey(task.plan_at(rate), task.destination) for rate in rates]
+        encodes = [results.measurement(self._database, TrialEncode, option.encode_key) for option in options]
+        handled = [
+            option.handled_key
+            for option in options
+            if results.folder_of(self._database, HandledUpload, option.handled_key)
+        ]
+        return task.model_copy(
+            update={
+                "rates": rates,
+                "scaled": scaled,
+                "perfect_known": perfect,
+                "reel": results.measurement(self._database, Reel, journey.reel_key),
+                "encodes": tuple(encode for encode in encodes if encode),
+                "handled_keys": tuple(handled),
+            }
+        )
 
     def _can_be_looked_at(self, point: results.CurvePlace) -> bool:
         handled = point.handled_key is None or results.folder_of(self._database, HandledUpload, point.handled_key)
         return bool(handled and results.folder_of(self._database, TrialEncode, point.encode_key))
-

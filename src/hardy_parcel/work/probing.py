@@ -53,13 +53,13 @@ def plan_probe_reel(film: PlannedFilm) -> Reel:
     count = QUICK_WINDOWS if journey.quick else probe_segments(width=width, height=height, smaller=journey.smaller)
     reel = in_windows(excerpt.in_s, excerpt.out_s, segment_s=segment)
     if excerpt.duration_s > segment * (count + 1) * Fraction(5, 4):
-        known = (
+        candidates = (
             stored_stretches(film.master, film.facts.video, journey.plan, segment, least=count + 2)
             if journey.quick
             else _stretches(film, segment, most=max(SAMPLED_STRETCHES, 2 * count))
         )
         sent = choose_reel(
-            known, in_s=excerpt.in_s, out_s=excerpt.out_s, segment_s=segment, count=min(count, len(known) - 2)
+            candidates, in_s=excerpt.in_s, out_s=excerpt.out_s, segment_s=segment, count=min(count, len(candidates) - 2)
         )
         reel = reel if sent.whole else sent  # one window of all of it would tell nothing of how windows differ
     windows = sum(part.measure_from_s < part.end_s for part in reel.segments)
@@ -71,12 +71,12 @@ def plan_probe_reel(film: PlannedFilm) -> Reel:
 def _stretches(film: PlannedFilm, segment: Fraction, *, most: int) -> list[Stretch]:
     """Pieces of the excerpt with their difficulty: as the checks found it, else from a small test encode of some of them."""
     excerpt = film.journey.plan.excerpt
-    known = [one for one in film.difficulty if excerpt.in_s <= one.at_s < excerpt.out_s - segment]
-    if len(known) >= max(4, float(excerpt.duration_s) / 4):
-        starts = [Fraction(one.at_s).limit_denominator(1000) for one in known]
+    candidates = [item for item in film.difficulty if excerpt.in_s <= item.at_s < excerpt.out_s - segment]
+    if len(candidates) >= max(4, float(excerpt.duration_s) / 4):
+        starts = [Fraction(item.at_s).limit_denominator(1000) for item in candidates]
         return [
-            Stretch(start_s=start, end_s=start + segment, difficulty=one.level)
-            for start, one in zip(starts, known, strict=True)
+            Stretch(start_s=start, end_s=start + segment, difficulty=item.level)
+            for start, item in zip(starts, candidates, strict=True)
         ]
     return stretches(
         film.master,
@@ -108,7 +108,7 @@ def upload_probe(film: PlannedFilm, reel: TreatedReel, folder: Path, say: Say) -
         )
         for quality in qualities
     }
-    found = compared(film, reel, streams, within(say, 0.7, 0.3))
+    result = compared(film, reel, streams, within(say, 0.7, 0.3))
     return UploadProbe(
         key=film.journey.upload_probe_key,
         qualities=tuple(
@@ -118,7 +118,7 @@ def upload_probe(film: PlannedFilm, reel: TreatedReel, folder: Path, say: Say) -
                     counted[window].model_copy(
                         update={
                             "likenesses": tuple(
-                                _likeness(film, reel, found[str(quality), n], n, window)
+                                _likeness(film, reel, result[str(quality), n], n, window)
                                 for n in range(len(film.rasters))
                             )
                         }
@@ -139,14 +139,14 @@ def _windows(reel: TreatedReel) -> list[int]:
 def _by_window(film: PlannedFilm, reel: TreatedReel, rows: dict[int, Rows]) -> tuple[tuple[Likeness, ...], ...]:
     """Likenesses of each window on each raster; none where a rendition has too few pictures to measure one in every window."""
     windows = _windows(reel)
-    if any(not {reel.ticks[index].segment for index, _ in found} >= set(windows) for found in rows.values()):
+    if any(not {reel.ticks[index].segment for index, _ in result} >= set(windows) for result in rows.values()):
         return ()
-    return tuple(tuple(_likeness(film, reel, found, n, window) for n, found in rows.items()) for window in windows)
+    return tuple(tuple(_likeness(film, reel, result, n, window) for n, result in rows.items()) for window in windows)
 
 
-def _likeness(film: PlannedFilm, reel: TreatedReel, found: Rows, raster: int, window: int | None = None) -> Likeness:
+def _likeness(film: PlannedFilm, reel: TreatedReel, result: Rows, raster: int, window: int | None = None) -> Likeness:
     """The likeness on one raster over the whole reel, or over one window of it."""
-    part = [parts for index, parts in found if window is None or reel.ticks[index].segment == window]
+    part = [parts for index, parts in result if window is None or reel.ticks[index].segment == window]
     return mean_likeness(film.rasters[raster].size, part)
 
 
@@ -159,16 +159,16 @@ def effort_probe(
     """
     journey, video = film.journey, film.journey.plan.picture
     codec, effort = video.codec.value, video.effort.value or Effort.MEDIUM
-    windows, qualities, own = _windows(reel), PROBED_QUALITIES[codec], codec == BASE_CODEC
+    windows, qualities, is_base = _windows(reel), PROBED_QUALITIES[codec], codec == BASE_CODEC
     order = sorted(range(len(windows)), key=lambda n: probe.qualities[len(probe.qualities) // 2].windows[n].other_bits)
-    chosen = order[len(order) // 2] if own else order[-1]
+    chosen = order[len(order) // 2] if is_base else order[-1]
     part, owner = reel.only(windows[chosen]), windows[chosen]
     laptop = next(n for n, raster in enumerate(film.rasters) if raster.size == journey.rasters()[Screen.LAPTOP].size)
     count = len(qualities) + 2
 
     def tried(quality: int, number: int, *, judged: bool) -> ProbedWindow:
-        told, target = within(say, number / count, 1 / count), upload_path(folder, -quality)
-        doing = partial(within(told, 0, 0.8), "trying the effort" if own else f"trying {name_of(codec)}")
+        words, target = within(say, number / count, 1 / count), upload_path(folder, -quality)
+        doing = partial(within(words, 0, 0.8), "trying the effort" if is_base else f"trying {name_of(codec)}")
         window = encode_windows(
             probe_settings(journey, quality, effort, codec),
             part.frames,
@@ -178,14 +178,16 @@ def effort_probe(
         )[owner]
         if judged:
             stream = Stream(pictures=upload_pictures(target), size=journey.frame_size, rasters=frozenset({laptop}))
-            found = compared(film, part, {"effort": stream}, within(told, 0.8, 0.2))
-            window = window.model_copy(update={"likenesses": (_likeness(film, part, found["effort", laptop], laptop),)})
+            result = compared(film, part, {"effort": stream}, within(words, 0.8, 0.2))
+            window = window.model_copy(
+                update={"likenesses": (_likeness(film, part, result["effort", laptop], laptop),)}
+            )
         target.unlink()
         return window
 
     shifts = [
         EffortShift(quality=quality, key_bits=1, other_bits=1, detail=1, information=1, distortion=1)
-        if own and effort is Effort.QUICK
+        if is_base and effort is Effort.QUICK
         else effort_shift(
             base.windows[chosen], tried(quality, n, judged=True), quality, scaled.likenesses[laptop], laptop
         )
@@ -235,7 +237,7 @@ def handling_probe(
     """A perfect upload and the poorest probed one through the renditions that some viewer gets, and what arrives of each."""
     journey = film.journey
     worse = [probe.qualities[-1].quality]
-    found = []
+    result = []
     middle = probe.qualities[len(probe.qualities) // 2].windows
     renditions = []
     for rendition in journey.renditions_served:
@@ -260,21 +262,21 @@ def handling_probe(
     total = len(reel.ticks)
     tries: list[int | None] = [None, *worse]
     for number, quality in enumerate(tries):
-        place = folder / str(quality)
-        place.mkdir(parents=True, exist_ok=True)
+        placement = folder / str(quality)
+        placement.mkdir(parents=True, exist_ok=True)
         part = within(say, number / len(tries), 1 / len(tries))
         pictures = iter(reel.frames) if quality is None else upload_pictures(upload_path(uploads, quality))
-        made = handle(
+        created = handle(
             pictures,
             renditions,
-            place,
+            placement,
             size=journey.frame_size,
             frame_rate=journey.rate,
             progress=partial(_of, part, "letting the platform re-encode it", total),
         )
         streams = {
             rendition.name: Stream(
-                pictures=upload_pictures(rendition_path(place, rendition)),
+                pictures=upload_pictures(rendition_path(placement, rendition)),
                 size=(rendition.width, rendition.height),
                 rasters=wanted[rendition.name],
                 repeats=rendition.keep_every,
@@ -282,20 +284,22 @@ def handling_probe(
             for rendition in renditions
         }
         rows = compared(film, reel, streams, within(part, 0.6, 0.4))
-        found.append(
+        result.append(
             HandledQuality(
                 quality=quality,
                 renditions=tuple(
                     MeasuredRendition(
-                        made=one,
-                        likenesses=tuple(_likeness(film, reel, rows[one.name, n], n) for n in sorted(wanted[one.name])),
-                        windows=_by_window(film, reel, {n: rows[one.name, n] for n in sorted(wanted[one.name])}),
+                        made=item,
+                        likenesses=tuple(
+                            _likeness(film, reel, rows[item.name, n], n) for n in sorted(wanted[item.name])
+                        ),
+                        windows=_by_window(film, reel, {n: rows[item.name, n] for n in sorted(wanted[item.name])}),
                     )
-                    for one in made
+                    for item in created
                 ),
             )
         )
-    return HandlingProbe(key=journey.handling_probe_key, uploads=tuple(found))
+    return HandlingProbe(key=journey.handling_probe_key, uploads=tuple(result))
 
 
 def within(say: Say, start: float, width: float) -> Say:
@@ -303,8 +307,8 @@ def within(say: Say, start: float, width: float) -> Say:
     return lambda doing, share: say(doing, start + width * share)
 
 
-def _of(say: Say, doing: str, total: int, done: int) -> None:
-    say(doing, 0.6 * done / total)
+def _of(say: Say, doing: str, total: int, finished: int) -> None:
+    say(doing, 0.6 * finished / total)
 
 
 def upload_path(folder: Path, quality: int) -> Path:

@@ -62,7 +62,8 @@ class TreatedReel:
         first, count = ticks[0].index, len(ticks)
         return TreatedReel(
             ticks=tuple(replace(tick, index=tick.index - first) for tick in ticks),
-            frames=self.frames.part(first, count), references=self.references.part(first, count),
+            frames=self.frames.part(first, count),
+            references=self.references.part(first, count),
         )
 
 
@@ -73,7 +74,9 @@ def plan_reel(film: PlannedFilm, *, whole: bool) -> Reel:
     if whole:
         return whole_reel(excerpt.in_s, excerpt.out_s, measure_all=True)
     width, height = journey.frame_size
-    count = segment_count(width=width, height=height, frame_rate=journey.rate, segment_s=segment, smaller=journey.smaller)
+    count = segment_count(
+        width=width, height=height, frame_rate=journey.rate, segment_s=segment, smaller=journey.smaller
+    )
     if excerpt.duration_s <= segment * (count + 1) * Fraction(5, 4):
         short = whole_reel(excerpt.in_s, excerpt.out_s)
         return short.model_copy(update={"most_measured": MEASURED_OF_SHORT, "run_pictures": RUN_OF_SHORT})
@@ -86,7 +89,11 @@ def treated_reel(film: PlannedFilm, reel: Reel, folder: Path, say: Say) -> Treat
     plan = film.journey.plan
     wanted = ticks(plan, reel)
     framing, video = plan.picture.framing.value, plan.picture
-    same = not framing.bars and not video.sharpen.value and (framing.crop.width, framing.crop.height) == (framing.width, framing.height)
+    same = (
+        not framing.bars
+        and not video.sharpen.value
+        and (framing.crop.width, framing.crop.height) == (framing.width, framing.height)
+    )
 
     part = 1.0 if same else 0.5
 
@@ -95,8 +102,13 @@ def treated_reel(film: PlannedFilm, reel: Reel, folder: Path, say: Say) -> Treat
             return found
         pictures = treated(film.master, film.facts.video, plan, wanted, frame=frame)
         return KeptPictures.keep(
-            _told(pictures, len(wanted), lambda done: say("treating the moments that stand for the film", share + done * part)),
-            folder / name, frame_rate=film.journey.rate,
+            _told(
+                pictures,
+                len(wanted),
+                lambda done: say("treating the moments that stand for the film", share + done * part),
+            ),
+            folder / name,
+            frame_rate=film.journey.rate,
         )
 
     frames = kept("frames.pictures", frame=True, share=0.0)
@@ -113,7 +125,10 @@ def _told(pictures: Iterator[Picture], total: int, say: Callable[[float], None])
 def scaled_picture(film: PlannedFilm, reel: TreatedReel, say: Say) -> ScaledPicture:
     """The treated picture against the master: what scaling alone costs; nothing to compare where they are the same pictures."""
     if reel.frames == reel.references:
-        same = [Likeness(raster=raster.size, detail=1.0, information=1.0, movement=0.0, xpsnr_db=PERFECT_DB) for raster in film.rasters]
+        same = [
+            Likeness(raster=raster.size, detail=1.0, information=1.0, movement=0.0, xpsnr_db=PERFECT_DB)
+            for raster in film.rasters
+        ]
         return ScaledPicture(key=film.journey.treated_key, likenesses=tuple(same))
     every = frozenset(range(len(film.rasters)))
     stream = Stream(pictures=iter(reel.frames), size=film.journey.frame_size, rasters=every)
@@ -126,22 +141,37 @@ def trial_encode(film: PlannedFilm, reel: TreatedReel, upload: Path, say: Say, *
     """Pack the reel with exactly this plan into `upload` and measure it as packed."""
     journey = film.journey
     packed = pack_reel(
-        journey.plan, reel.frames, len(reel.ticks), upload, report=lambda progress: say("packing the reel", _share(progress) * 0.75)
+        journey.plan,
+        reel.frames,
+        len(reel.ticks),
+        upload,
+        report=lambda progress: say("packing the reel", _share(progress) * 0.75),
     )
     every = frozenset(range(len(film.rasters)))
     stream = Stream(pictures=upload_pictures(upload), size=journey.frame_size, rasters=every)
     found = compared(film, reel, {"packed": stream}, lambda doing, share: say(doing, 0.75 + 0.25 * share))
     return TrialEncode(
-        key=journey.encode_key, target_bps=journey.plan.picture.target_bps.value,
-        achieved_bps=round(packed.video_bytes * 8 * float(journey.rate) / packed.pictures), pictures_packed=packed.pictures,
-        pictures_measured=sum(reel.measured), pictures_per_s=round(packed.pictures / packed.seconds, 3), alone=alone,
+        key=journey.encode_key,
+        target_bps=journey.plan.picture.target_bps.value,
+        achieved_bps=round(packed.video_bytes * 8 * float(journey.rate) / packed.pictures),
+        pictures_packed=packed.pictures,
+        pictures_measured=sum(reel.measured),
+        pictures_per_s=round(packed.pictures / packed.seconds, 3),
+        alone=alone,
         likenesses=tuple(_likeness(raster, found["packed", number]) for number, raster in enumerate(film.rasters)),
         moments=_moments(film, reel, "packed", found),
     )
 
 
 def handled_upload(
-    film: PlannedFilm, reel: TreatedReel, upload: Path | None, folder: Path, key: str, say: Say, *, all_renditions: bool = False
+    film: PlannedFilm,
+    reel: TreatedReel,
+    upload: Path | None,
+    folder: Path,
+    key: str,
+    say: Say,
+    *,
+    all_renditions: bool = False,
 ) -> HandledUpload:
     """An upload, or without one the treated picture itself, through the ladder into `folder`, and what arrives of it.
 
@@ -149,27 +179,42 @@ def handled_upload(
     """
     journey = film.journey
     renditions = list(journey.renditions if all_renditions else journey.renditions_served)
-    total, doing = len(reel.ticks), "letting the platform re-encode it" if upload else "letting the platform re-encode a perfect copy"
+    total, doing = (
+        len(reel.ticks),
+        "letting the platform re-encode it" if upload else "letting the platform re-encode a perfect copy",
+    )
     made = handle(
-        upload_pictures(upload) if upload else iter(reel.frames), renditions, folder, size=journey.frame_size, frame_rate=journey.rate,
+        upload_pictures(upload) if upload else iter(reel.frames),
+        renditions,
+        folder,
+        size=journey.frame_size,
+        frame_rate=journey.rate,
         progress=lambda done: say(doing, 0.5 * done / total),
     )
     streams = {
         rendition.name: Stream(
-            pictures=upload_pictures(rendition_path(folder, rendition)), size=(rendition.width, rendition.height),
-            rasters=_rasters_of(film, rendition, every=all_renditions), repeats=rendition.keep_every,
+            pictures=upload_pictures(rendition_path(folder, rendition)),
+            size=(rendition.width, rendition.height),
+            rasters=_rasters_of(film, rendition, every=all_renditions),
+            repeats=rendition.keep_every,
         )
         for rendition in renditions
     }
     found = compared(film, reel, streams, lambda doing, share: say(doing, 0.5 + 0.5 * share))
-    return HandledUpload(key=key, renditions=tuple(
-        MeasuredRendition(
-            made=one,
-            likenesses=tuple(_likeness(film.rasters[number], found[one.name, number]) for number in sorted(streams[one.name].rasters)),
-            moments=_moments(film, reel, one.name, found),
-        )
-        for one in made
-    ))
+    return HandledUpload(
+        key=key,
+        renditions=tuple(
+            MeasuredRendition(
+                made=one,
+                likenesses=tuple(
+                    _likeness(film.rasters[number], found[one.name, number])
+                    for number in sorted(streams[one.name].rasters)
+                ),
+                moments=_moments(film, reel, one.name, found),
+            )
+            for one in made
+        ),
+    )
 
 
 def _rasters_of(film: PlannedFilm, rendition: Rendition, *, every: bool) -> frozenset[int]:
@@ -191,8 +236,12 @@ def compared(
     """Parts of condition by stream and number of raster, each with its place in the reel."""
     crop = film.journey.plan.picture.framing.value.crop
     return compare(
-        rasters=film.rasters, reference_size=(crop.width, crop.height), references=iter(reel.references), streams=streams,
-        measured=reel.measured, rate=film.journey.rate,
+        rasters=film.rasters,
+        reference_size=(crop.width, crop.height),
+        references=iter(reel.references),
+        streams=streams,
+        measured=reel.measured,
+        rate=film.journey.rate,
         progress=lambda done: say("comparing on the viewers' screens", done / len(reel.ticks)),
     )
 
@@ -206,10 +255,13 @@ def _moments(
 ) -> tuple[MomentMeasure, ...]:
     """Every measured picture's own condition on a laptop; none where no laptop gets this stream."""
     size = film.journey.rasters()[Screen.LAPTOP].size
-    rows = next((found[name, n] for n, raster in enumerate(film.rasters) if raster.size == size and (name, n) in found), [])
+    rows = next(
+        (found[name, n] for n, raster in enumerate(film.rasters) if raster.size == size and (name, n) in found), []
+    )
     return tuple(
         MomentMeasure(
-            reel_index=index, master_s=reel.ticks[index].master_s,
+            reel_index=index,
+            master_s=reel.ticks[index].master_s,
             condition=round(condition(parts.detail, parts.information, parts.movement), 2),
         )
         for index, parts in rows

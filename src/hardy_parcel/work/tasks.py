@@ -90,7 +90,16 @@ from .comparing import compare_files
 from .handing import handed_over
 from .packing import pack_parcel
 from .probing import effort_probe, handling_probe, kept_uploads, plan_probe_reel, upload_probe, within
-from .rehearse import PlannedFilm, Say, TreatedReel, handled_upload, plan_reel, scaled_picture, treated_reel, trial_encode
+from .rehearse import (
+    PlannedFilm,
+    Say,
+    TreatedReel,
+    handled_upload,
+    plan_reel,
+    scaled_picture,
+    treated_reel,
+    trial_encode,
+)
 from .returning import returned_found
 from .showing import film_look, ladder, look
 from .speed import encoding_speeds
@@ -124,7 +133,9 @@ def inspect(task: InspectTask, voice: Speaks) -> Inspected:
     """
     facts = read_file(task.path, loudness=False)
     if not isinstance(facts, MasterFacts) and not task.sound_too:
-        raise UnreadableMaster(f"{task.path.name} has sound but no picture.", "Choose a file with a film in it.", code="no_picture")
+        raise UnreadableMaster(
+            f"{task.path.name} has sound but no picture.", "Choose a file with a film in it.", code="no_picture"
+        )
     if task.scan and isinstance(facts, MasterFacts):
         scan = measured_scan(scan_windows(task.path, facts.video, facts.duration_s)).scan
         facts = facts.model_copy(update={"measured_scan": scan})
@@ -234,7 +245,9 @@ class Steps:
 
         def say(doing: str, share: float) -> None:
             whole = min(1.0, before + width * share)
-            self._voice.progress(JobProgress(doing=f"{doing} ({number} of {count})", share=whole, left_s=self._clock.left(whole)))
+            self._voice.progress(
+                JobProgress(doing=f"{doing} ({number} of {count})", share=whole, left_s=self._clock.left(whole))
+            )
 
         return say
 
@@ -264,9 +277,11 @@ class _Rehearsing:
         folder = task.folder / "treated" / film.journey.treated_key
         made_reel = treated_reel(film, reel, folder, lambda doing, share: self._say(doing, 0.7 * share))
         if task.scaled is None:
-            self._voice.say(ScaledMeasured(
-                scaled=scaled_picture(film, made_reel, lambda doing, share: self._say(doing, 0.7 + 0.3 * share))
-            ))
+            self._voice.say(
+                ScaledMeasured(
+                    scaled=scaled_picture(film, made_reel, lambda doing, share: self._say(doing, 0.7 + 0.3 * share))
+                )
+            )
         self._done += 1
         return made_reel
 
@@ -296,15 +311,24 @@ class _Rehearsing:
         if handled_key and handled_key not in self._handled:
             place = self._folder("handled", handled_key)
             handled = handled_upload(
-                film, reel, upload, place, handled_key, lambda doing, share: self._say(doing, 0.6 + 0.4 * share),
+                film,
+                reel,
+                upload,
+                place,
+                handled_key,
+                lambda doing, share: self._say(doing, 0.6 + 0.4 * share),
                 all_renditions=task.all_renditions,
             )
             self._handled.add(handled_key)
             self._voice.say(HandledMeasured(handled=handled, folder=place))
-        self._voice.say(PointReached(
-            curve_key=task.journey.curve_key, target_bps=plan.picture.target_bps.value, encode_key=journey.encode_key,
-            handled_key=handled_key,
-        ))
+        self._voice.say(
+            PointReached(
+                curve_key=task.journey.curve_key,
+                target_bps=plan.picture.target_bps.value,
+                encode_key=journey.encode_key,
+                handled_key=handled_key,
+            )
+        )
         self._done += 1
 
     def _folder(self, kind: str, key: str) -> Path:
@@ -316,10 +340,22 @@ class _Rehearsing:
 def pack(task: PackTask, voice: Speaks) -> ParcelPacked:
     """One parcel packed, verified and named."""
     receipt = pack_parcel(
-        task.path, task.facts, task.plan, folder=task.folder, file_name=task.file_name, job_id=task.job_id, drive=task.drive,
-        report=_Packing(task, voice).say, heard=task.heard, serves=task.serves, numbered=task.numbered, noted=task.noted,
+        task.path,
+        task.facts,
+        task.plan,
+        folder=task.folder,
+        file_name=task.file_name,
+        job_id=task.job_id,
+        drive=task.drive,
+        report=_Packing(task, voice).say,
+        heard=task.heard,
+        serves=task.serves,
+        numbered=task.numbered,
+        noted=task.noted,
     )
-    return ParcelPacked(receipt=receipt.model_copy(update={"encode_s": round(max(0.0, receipt.encode_s - voice.rested_s), 3)}))
+    return ParcelPacked(
+        receipt=receipt.model_copy(update={"encode_s": round(max(0.0, receipt.encode_s - voice.rested_s), 3)})
+    )
 
 
 class _Packing:
@@ -346,9 +382,13 @@ class _Packing:
         if progress.again != self._again and not after:
             self._again, self._stage = progress.again, -1
             self._left = TimeLeft(
-                [one.weight for one in self._stages], alike=[one.alike for one in self._stages],
-                aside_s=[one.aside_s for one in self._stages], once=[one.once for one in self._stages], movement=self._movement,
-                tried=[one.tried for one in self._stages], drawn=[one.drawn for one in self._stages],
+                [one.weight for one in self._stages],
+                alike=[one.alike for one in self._stages],
+                aside_s=[one.aside_s for one in self._stages],
+                once=[one.once for one in self._stages],
+                movement=self._movement,
+                tried=[one.tried for one in self._stages],
+                drawn=[one.drawn for one in self._stages],
             )
         if progress.judging_s is not None:
             self._judging_s = progress.judging_s
@@ -371,14 +411,23 @@ class _Packing:
             self._stage, self._began = stage, now
         part = min(1.0, done / of)
         share, left = self._left.at(stage, part, now)
-        pictures = plan.video is not None and not progress.judging and (after or plan.method.value is not Method.UNTOUCHED)
+        pictures = (
+            plan.video is not None and not progress.judging and (after or plan.method.value is not Method.UNTOUCHED)
+        )
         gone = now - self._began
-        self._voice.progress(JobProgress(
-            doing=f"{words[stage]}, again to keep below the limit" if self._again > 0 else words[stage], share=share, left_s=left,
-            pictures=done if pictures else None, of_pictures=of if pictures else None,
-            pictures_per_s=done / gone if pictures and gone > 0.5 else None, bytes=progress.bytes,
-            of_bytes=self._task.expected_bytes, at_s=float(plan.excerpt.in_s) + part * float(plan.excerpt.duration_s),
-        ))
+        self._voice.progress(
+            JobProgress(
+                doing=f"{words[stage]}, again to keep below the limit" if self._again > 0 else words[stage],
+                share=share,
+                left_s=left,
+                pictures=done if pictures else None,
+                of_pictures=of if pictures else None,
+                pictures_per_s=done / gone if pictures and gone > 0.5 else None,
+                bytes=progress.bytes,
+                of_bytes=self._task.expected_bytes,
+                at_s=float(plan.excerpt.in_s) + part * float(plan.excerpt.duration_s),
+            )
+        )
 
 
 _open: dict[tuple[str, str], Stepper] = {}
@@ -402,6 +451,7 @@ def step(task: StepTask, voice: Speaks) -> PictureShown | EffectShown:
 
 def benchmark(task: BenchmarkTask, voice: Speaks) -> MachineMeasured:
     """Every codec that may be planned encodes the same moving picture; each is told as soon as it is known."""
+
     def say(doing: str, share: float) -> None:
         voice.progress(JobProgress(doing=doing, share=share))
 
@@ -433,6 +483,7 @@ def handoff(task: HandoffTask, voice: Speaks) -> HandedOver:
 
 def carry_file(task: CarryTask, voice: Speaks) -> Carried:
     """A file brought by a courier; nothing half-brought is left."""
+
     def say(share: float) -> None:
         voice.progress(JobProgress(doing=f"on its way by {task.courier.capitalize()}", share=share))
 
@@ -472,7 +523,9 @@ def send_file(task: SendTask, voice: Speaks) -> SentWhole:
         begun.append(there) if there >= 0 and not begun else None
         share = max(there, begun[0] if begun else 0) / max(1, size)
         fresh = (max(0, there) - begun[0]) / max(1, size - begun[0]) if begun else 0.0
-        voice.progress(JobProgress(doing=doing, share=share, left_s=clock.left(fresh), bytes=max(0, there), of_bytes=size))
+        voice.progress(
+            JobProgress(doing=doing, share=share, left_s=clock.left(fresh), bytes=max(0, there), of_bytes=size)
+        )
 
     try:
         return SentWhole(dock_id=send(task, lambda url: voice.say(UploadOpened(url=url)), said))
@@ -526,7 +579,23 @@ DOCK_ASKED_S = 0.5
 """How often a dock is asked whether there is more."""
 
 TASKS: dict[str, Callable[[Any, Any], Outcome]] = {
-    "inspect": inspect, "strip": strip, "check": check, "listen": listen, "benchmark": benchmark, "probe": probe, "rehearse": rehearse,
-    "pack": pack, "look": look, "ladder": ladder, "film_look": film_look, "step": step, "compare": compare,
-    "handoff": handoff, "carry": carry_file, "dock": dock, "send": send_file, "arrive": arrive, "returned": measure_returned,
+    "inspect": inspect,
+    "strip": strip,
+    "check": check,
+    "listen": listen,
+    "benchmark": benchmark,
+    "probe": probe,
+    "rehearse": rehearse,
+    "pack": pack,
+    "look": look,
+    "ladder": ladder,
+    "film_look": film_look,
+    "step": step,
+    "compare": compare,
+    "handoff": handoff,
+    "carry": carry_file,
+    "dock": dock,
+    "send": send_file,
+    "arrive": arrive,
+    "returned": measure_returned,
 }

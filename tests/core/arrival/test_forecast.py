@@ -11,7 +11,16 @@ from hypothesis import strategies as st
 
 from hardy_parcel.core.arrival.bands import PROBED_FIT
 from hardy_parcel.core.arrival.condition import Likeness, condition, conditions
-from hardy_parcel.core.arrival.forecast import Forecast, Probes, UploadModel, effort_shift, fitted, losses, probed_forecast, summed
+from hardy_parcel.core.arrival.forecast import (
+    Forecast,
+    Probes,
+    UploadModel,
+    effort_shift,
+    fitted,
+    losses,
+    probed_forecast,
+    summed,
+)
 from hardy_parcel.core.arrival.journey import Journey
 from hardy_parcel.core.arrival.outlook import outlook
 from hardy_parcel.core.arrival.probe import (
@@ -49,7 +58,9 @@ def window(quality: float, hard: float, rasters) -> ProbedWindow:
     return ProbedWindow(key_bits=4 * bits, keys=1, other_bits=24 * bits, others=24, likenesses=found)
 
 
-def probes(journey: Journey, *, hard=(1.0, 1.0), ratio: float = 1.0, platform: float = 0.03, power: float = 2.0) -> Probes:
+def probes(
+    journey: Journey, *, hard=(1.0, 1.0), ratio: float = 1.0, platform: float = 0.03, power: float = 2.0
+) -> Probes:
     """Probes of a film whose windows are so hard, at an effort that needs so much of the quick one's bits."""
     rasters = list(dict.fromkeys(raster.size for raster in journey.rasters().values()))
     scaled = ScaledPicture(key=f"scaled {hard}", likenesses=tuple(likeness(raster, 1, 1, 70) for raster in rasters))
@@ -57,7 +68,8 @@ def probes(journey: Journey, *, hard=(1.0, 1.0), ratio: float = 1.0, platform: f
         ProbedQuality(quality=q, windows=tuple(window(q, one, rasters) for one in hard)) for q in (15, 25, 35)
     )
     shifts = tuple(
-        EffortShift(quality=q, key_bits=ratio, other_bits=ratio, detail=1, information=1, distortion=1) for q in (15, 25, 35)
+        EffortShift(quality=q, key_bits=ratio, other_bits=ratio, detail=1, information=1, distortion=1)
+        for q in (15, 25, 35)
     )
 
     def handled(quality: int | None) -> HandledQuality:
@@ -66,7 +78,9 @@ def probes(journey: Journey, *, hard=(1.0, 1.0), ratio: float = 1.0, platform: f
         made = tuple(
             MeasuredRendition(
                 made=MadeRendition(name=one.name, width=one.width, height=one.height, achieved_bps=1, ceiling_bps=1),
-                likenesses=tuple(likeness(raster, 1 - lost, 1 - 2 * lost, -10 * math.log10(lost / 20)) for raster in rasters),
+                likenesses=tuple(
+                    likeness(raster, 1 - lost, 1 - 2 * lost, -10 * math.log10(lost / 20)) for raster in rasters
+                ),
             )
             for one in journey.renditions_served
         )
@@ -74,9 +88,12 @@ def probes(journey: Journey, *, hard=(1.0, 1.0), ratio: float = 1.0, platform: f
 
     key = f"{hard} {ratio} {platform} {power}"
     return Probes(
-        scaled=scaled, upload=UploadProbe(key=f"upload {key}", qualities=qualities),
+        scaled=scaled,
+        upload=UploadProbe(key=f"upload {key}", qualities=qualities),
         effort=EffortProbe(key=f"effort {key}", shifts=shifts),
-        handling=HandlingProbe(key=f"handling {key}", uploads=(handled(None), handled(35))) if journey.renditions else None,
+        handling=HandlingProbe(key=f"handling {key}", uploads=(handled(None), handled(35)))
+        if journey.renditions
+        else None,
     )
 
 
@@ -110,7 +127,10 @@ def test_the_quality_of_a_rate_is_the_one_that_costs_it() -> None:
 def test_easy_parts_pay_for_hard_ones_but_not_at_a_constant_rate() -> None:
     both, free = probes(way(), hard=(0.2, 3.0)), way()
     fixed = way(rate_control="constant")
-    assert seen(probed_forecast(free, both, [2_000_000])).packed[0] > seen(probed_forecast(fixed, both, [2_000_000])).packed[0] + 1
+    assert (
+        seen(probed_forecast(free, both, [2_000_000])).packed[0]
+        > seen(probed_forecast(fixed, both, [2_000_000])).packed[0] + 1
+    )
 
 
 def test_an_effort_that_needs_fewer_bits_arrives_better() -> None:
@@ -133,7 +153,7 @@ def test_an_easy_film_uses_no_more_than_the_finest_quality_takes() -> None:
     tried = probed_forecast(journey, found.model_copy(update={"effort": effort}), [*RATES, 100_000_000])
     most = 1.2 * 25 * (4 * 120_000 / 50 + 120_000 * 49 / 50)
     assert tried.achieved[-1] == pytest.approx(most, rel=0.01), "half as much again at most, whatever the trend was"
-    assert tried.achieved[: 3] == guessed[: 3], "coarser qualities are what they were"
+    assert tried.achieved[:3] == guessed[:3], "coarser qualities are what they were"
     assert list(tried.achieved) == sorted(tried.achieved)
 
 
@@ -240,7 +260,9 @@ def test_a_probed_curve_is_drawn_through_what_was_rehearsed() -> None:
     assert seen(known).arrived[2] == 71.0
     assert seen(known).packed[2] == 83.0
     measured = find(rehearsal(6, 71.0, packed=83).arrivals, Station.ARRIVED, *SEEN)
-    assert seen(known).arrived_db[2] == pytest.approx(measured.xpsnr_db, abs=1e-3), "decibels are the measured ones there too"
+    assert seen(known).arrived_db[2] == pytest.approx(measured.xpsnr_db, abs=1e-3), (
+        "decibels are the measured ones there too"
+    )
     assert np.diff(seen(known).arrived).min() >= 0
     assert known.ceiling(*SEEN) == 74.5
     assert known.evidence == ("probed", "probed", "rehearsed", "probed", "probed")

@@ -40,8 +40,17 @@ def likenesses(detail: float) -> tuple[Likeness, ...]:
 
 def file(side: int, detail: float, **more: object) -> ReturnedFile:
     told = {
-        "name": f"{side}p h264", "file": f"{side}p-h264.mp4", "size_bytes": 1000, "duration_s": 10, "width": side * 16 // 9, "height": side,
-        "codec": "h264", "frame_rate": 25, "video_bps": 500_000, "likenesses": likenesses(detail), "moments": MOMENTS,
+        "name": f"{side}p h264",
+        "file": f"{side}p-h264.mp4",
+        "size_bytes": 1000,
+        "duration_s": 10,
+        "width": side * 16 // 9,
+        "height": side,
+        "codec": "h264",
+        "frame_rate": 25,
+        "video_bps": 500_000,
+        "likenesses": likenesses(detail),
+        "moments": MOMENTS,
     }
     return ReturnedFile.model_validate(told | more)
 
@@ -51,8 +60,14 @@ FILES = (file(480, 0.6), file(720, 0.8), file(1080, 0.95))
 
 def sending(state: SendingState, **more: object) -> Sending:
     told = {
-        "id": "a", "receipt_id": "b", "destination_id": ORRERY.id, "destination_name": ORRERY.full_name, "file_name": "Gale.mp4",
-        "size_bytes": 1000, "sent_at": 0.0, "state": state,
+        "id": "a",
+        "receipt_id": "b",
+        "destination_id": ORRERY.id,
+        "destination_name": ORRERY.full_name,
+        "file_name": "Gale.mp4",
+        "size_bytes": 1000,
+        "sent_at": 0.0,
+        "state": state,
     }
     return Sending.model_validate(told | more)
 
@@ -61,15 +76,18 @@ def expected(condition: float, band: float = 6.0, evidence: Evidence = Evidence.
     return ExpectedView(screen=Screen.LAPTOP, line=ViewerLine.GOOD, condition=condition, band=band, evidence=evidence)
 
 
-@pytest.mark.parametrize(("was", "said"), [
-    (None, "was not tested before"),
-    (expected(80.2), "as the forecast said"),
-    (expected(83.0), "3 points below the forecast, within its band"),
-    (expected(70.0), "10 points above the forecast, outside its band of 6"),
-    (expected(81.0), "1.0 point below the forecast, within its band"),
-    (expected(78.0, 2.0, Evidence.REHEARSED), "2 points above the rehearsal, within its band"),
-    (expected(80.0, 2.0, Evidence.RETURNED), "as what came back before"),
-])
+@pytest.mark.parametrize(
+    ("was", "said"),
+    [
+        (None, "was not tested before"),
+        (expected(80.2), "as the forecast said"),
+        (expected(83.0), "3 points below the forecast, within its band"),
+        (expected(70.0), "10 points above the forecast, outside its band of 6"),
+        (expected(81.0), "1.0 point below the forecast, within its band"),
+        (expected(78.0, 2.0, Evidence.REHEARSED), "2 points above the rehearsal, within its band"),
+        (expected(80.0, 2.0, Evidence.RETURNED), "as what came back before"),
+    ],
+)
 def test_what_came_back_is_set_beside_what_was_expected(was: ExpectedView | None, said: str) -> None:
     assert against_expected(80.0, was) == said
 
@@ -114,7 +132,10 @@ def test_what_came_back_belongs_to_every_rate_of_its_curve_and_to_no_other() -> 
 def test_a_sending_is_told_in_a_sentence() -> None:
     seen = seen_views(WAY, FILES, [expected(60.0)])
     assert sending_sentence(sending(SendingState.WAITING), ()) == "It goes to Orrery · wide film."
-    assert sending_sentence(sending(SendingState.REFUSED, refused=("Too long.",)), ()) == "Orrery · wide film refused it. Too long."
+    assert (
+        sending_sentence(sending(SendingState.REFUSED, refused=("Too long.",)), ())
+        == "Orrery · wide film refused it. Too long."
+    )
     assert "makes what viewers get" in sending_sentence(sending(SendingState.SENT), ())
     so_far = sending_sentence(sending(SendingState.SENT, files=FILES[:1]), seen_views(WAY, FILES[:1], (), every=False))
     assert so_far.startswith("So far Orrery · wide film serves 480p h264")
@@ -135,7 +156,11 @@ def test_what_nobody_is_shown_stays_here() -> None:
 
 def test_the_surer_of_two_forecasts_is_the_one_that_counts_and_both_are_told() -> None:
     early, late = expected(70.0, 6.0), expected(78.0, 2.5, Evidence.REHEARSED)
-    (seen,) = [one for one in seen_views(WAY, FILES, [early], tested=[late]) if (one.screen, one.line) == (Screen.LAPTOP, ViewerLine.GOOD)]
+    (seen,) = [
+        one
+        for one in seen_views(WAY, FILES, [early], tested=[late])
+        if (one.screen, one.line) == (Screen.LAPTOP, ViewerLine.GOOD)
+    ]
     assert (seen.expected, seen.first) == (late, early)
     assert "the rehearsal" in seen.words
     assert best_expected([early], []) == (early,)

@@ -22,8 +22,8 @@ class BandFit:
 
     def half_widths(self, steepness: np.ndarray, spread: np.ndarray | float) -> np.ndarray:
         """In points, for the steepness of a curve (points per octave) and the standard error of its windows (points)."""
-        found: np.ndarray = self.least + self.per_steepness * np.maximum(0, steepness) + self.per_spread * spread
-        return found
+        result: np.ndarray = self.least + self.per_steepness * np.maximum(0, steepness) + self.per_spread * spread
+        return result
 
 
 PROBED_FIT = BandFit(least=2.4, per_steepness=0.2, per_spread=0.1)
@@ -38,8 +38,8 @@ Sure = tuple[Evidence, float]
 
 def apart_bands(bands: np.ndarray, points: np.ndarray) -> np.ndarray:
     """Half widths in points of differences of so many points between conditions with these bands that are known alike."""
-    found: np.ndarray = PAIR_SHARE * bands + PAIR_PER_POINT * np.abs(points)
-    return found
+    result: np.ndarray = PAIR_SHARE * bands + PAIR_PER_POINT * np.abs(points)
+    return result
 
 
 def paired_band(one: Sure, other: Sure, points: float) -> float:

@@ -110,7 +110,7 @@ def survival_curve(known: Forecast, *, screen: Screen, line: ViewerLine) -> Surv
 
     The line runs only between the lowest and the highest rate of which something is known.
     """
-    place, ceiling = known.place(screen, line), known.ceiling(screen, line)
+    placement, ceiling = known.place(screen, line), known.ceiling(screen, line)
     nothing = SurvivalCurve(
         points=(),
         line=(),
@@ -118,9 +118,9 @@ def survival_curve(known: Forecast, *, screen: Screen, line: ViewerLine) -> Surv
         evidence=None,
         perfect=ceiling,
     )
-    if place is None or not known.rates:
+    if placement is None or not known.rates:
         return nothing
-    view = known.views[place]
+    view = known.views[placement]
     points = tuple(
         CurvePoint(
             bitrate_bps=rate,
@@ -139,11 +139,11 @@ def survival_curve(known: Forecast, *, screen: Screen, line: ViewerLine) -> Surv
     if len(known.rates) == 1:
         return nothing.model_copy(update={"points": points, "band": widest, "evidence": gear})
     grid, drawn, bands = known.drawn
-    arrived, packed = drawn[place]
+    arrived, packed = drawn[placement]
     marks: dict[str, RateMark] = {}
     if ceiling is not None and gear is not Evidence.SHEET:
-        found = rate_marks(grid, np.maximum(0, ceiling - arrived), np.array(bands))
-        marks = {"cannot_be_told": found.cannot_be_told, "noticeable_step": found.noticeable_step}
+        result = rate_marks(grid, np.maximum(0, ceiling - arrived), np.array(bands))
+        marks = {"cannot_be_told": result.cannot_be_told, "noticeable_step": result.noticeable_step}
     rates = np.exp(grid).tolist()
     return nothing.model_copy(
         update={  # as a copy, hundreds of computed pairs need no validating
@@ -195,17 +195,17 @@ def under_assumption(at: ConditionAt | None, assumed: str | None) -> ConditionAt
 
 def condition_at(bitrate_bps: int, known: Forecast, *, screen: Screen, line: ViewerLine) -> ConditionAt | None:
     """Condition at `bitrate_bps` read off a forecast; None when it lies outside what is known."""
-    place = known.place(screen, line)
-    if place is None or not known.rates or not 0.98 * known.rates[0] <= bitrate_bps <= 1.02 * known.rates[-1]:
+    placement = known.place(screen, line)
+    if placement is None or not known.rates or not 0.98 * known.rates[0] <= bitrate_bps <= 1.02 * known.rates[-1]:
         return None
     at, x = math.log(bitrate_bps), known.lines.x
     nearest = int(np.argmin(np.abs(x - at)))
     exact = abs(known.rates[nearest] - bitrate_bps) <= 0.005 * bitrate_bps
-    arrived, packed = known.read(bitrate_bps)[place]
+    arrived, packed = known.read(bitrate_bps)[placement]
     band = known.bands[nearest] if exact else float(np.interp(at, x, known.bands)) + known.between_band
     rehearsed = exact or known.between_band > 0
     return _condition(
-        known.views[place],
+        known.views[placement],
         packed,
         arrived,
         band=round(band, 2),

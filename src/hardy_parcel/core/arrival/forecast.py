@@ -92,7 +92,7 @@ class Forecast(Model):
     """What a rate between known ones is computed from, where anything computes it."""
 
     def view(self, screen: Screen, line: ViewerLine) -> ViewLine | None:
-        return None if (place := self.place(screen, line)) is None else self.views[place]
+        return None if (placement := self.place(screen, line)) is None else self.views[placement]
 
     def place(self, screen: Screen, line: ViewerLine) -> int | None:
         """Where a view stands among the views; None where there is none of it."""
@@ -136,10 +136,10 @@ class Forecast(Model):
 
     def ceiling(self, screen: Screen, line: ViewerLine) -> float | None:
         """Condition that no rate passes, so never below what arrives; None where it is not known."""
-        place = self.place(screen, line)
-        if place is None or not self.perfect:
+        placement = self.place(screen, line)
+        if placement is None or not self.perfect:
             return None
-        return max(self.perfect[place], *self.views[place].arrived, 0.0)
+        return max(self.perfect[placement], *self.views[placement].arrived, 0.0)
 
 
 class Probes(Model):
@@ -174,24 +174,25 @@ class UploadModel:
     ) -> None:
         shifts = effort.shifts
         qualities = np.array(
-            [float(one.quality) for one in shifts]
+            [float(item.quality) for item in shifts]
         )  # of the plan's codec; the probe's are the base codec's
         self.grid = np.arange(FINEST_QUALITY.get(codec, 0.0), COARSEST_QUALITY, QUALITY_STEP)
-        windows = list(zip(*(one.windows for one in upload.qualities), strict=True))
+        windows = list(zip(*(item.windows for item in upload.qualities), strict=True))
         quick = np.log(
             [
-                [[losses(w.likenesses[n], base) for w in ways] for ways in windows]
+                [[losses(w.likenesses[n], base) for w in options] for options in windows]
                 for n, base in enumerate(scaled.likenesses)
             ]
         )  # rasters × windows × qualities × parts
         bits = [
-            [w.bits_per_picture(keyframe_interval, s) for w, s in zip(ways, shifts, strict=True)] for ways in windows
+            [w.bits_per_picture(keyframe_interval, s) for w, s in zip(options, shifts, strict=True)]
+            for options in windows
         ]
         lost = quick + np.log([(s.detail, s.information, s.distortion) for s in shifts])
         if last := effort.coarsest:
             bits = [
-                [*row, ways[-1].bits_per_picture(keyframe_interval, last)]
-                for ways, row in zip(windows, bits, strict=True)
+                [*row, options[-1].bits_per_picture(keyframe_interval, last)]
+                for options, row in zip(windows, bits, strict=True)
             ]
             lost = np.concatenate(
                 [lost, quick[:, :, -1:] + np.log((last.detail, last.information, last.distortion))], axis=2
@@ -200,8 +201,8 @@ class UploadModel:
         drawn = MonotoneLines(qualities, np.moveaxis(lost, -1, -2)).at(self.grid, beyond=True)
         if first := effort.finest:
             bits = [
-                [ways[0].bits_per_picture(keyframe_interval, first), *row]
-                for ways, row in zip(windows, bits, strict=True)
+                [options[0].bits_per_picture(keyframe_interval, first), *row]
+                for options, row in zip(windows, bits, strict=True)
             ]
             qualities = np.array([float(first.quality), *qualities])
         lines = MonotoneLines(qualities, np.log(np.maximum(bits, 1.0))).at(self.grid, beyond=True)
@@ -210,19 +211,20 @@ class UploadModel:
         self.rising = -np.log(self.bits)
         self.lost = np.ascontiguousarray(np.moveaxis(np.exp(drawn), (1, 3), (0, 1)))
         """Losses, windows × grid × rasters × parts."""
-        self.probed = {one.quality: np.exp(quick[:, :, n]).mean(axis=1) for n, one in enumerate(upload.qualities)}
+        self.probed = {item.quality: np.exp(quick[:, :, n]).mean(axis=1) for n, item in enumerate(upload.qualities)}
         """Losses of the probe's own uploads by their qualities, rasters × parts."""
         self._taken: dict[tuple[str, str, int], np.ndarray] = {}
         self.movement = [
-            float(np.mean([ways[0].likenesses[n].movement for ways in windows])) for n in range(len(scaled.likenesses))
+            float(np.mean([options[0].likenesses[n].movement for options in windows]))
+            for n in range(len(scaled.likenesses))
         ]
 
     def at(self, video: VideoPlan, rates: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Achieved rates (bit/s) and losses, rates × windows × rasters × parts, of a plan at target rates (bit/s)."""
-        achieved, place = self._places(video, rates)
-        found = self._lost(place)
-        found[..., :2] = np.minimum(found[..., :2], 1.0)
-        return achieved, found
+        achieved, placement = self._places(video, rates)
+        result = self._lost(placement)
+        result[..., :2] = np.minimum(result[..., :2], 1.0)
+        return achieved, result
 
     def taken(self, probe: HandlingProbe, name: str, scaled: Likeness, raster: int) -> np.ndarray:
         """Of one rendition: parts of a perfect upload's picture, what the platform takes of it, and the film's own powers of equation 1.
@@ -234,13 +236,13 @@ class UploadModel:
             top = _measured(probe, None, name, scaled.raster)
             platform = losses(top, scaled)
             worse = [
-                (self.probed[one.quality][raster], losses(_measured(probe, one.quality, name, scaled.raster), scaled))
-                for one in probe.uploads
-                if one.quality is not None
+                (self.probed[item.quality][raster], losses(_measured(probe, item.quality, name, scaled.raster), scaled))
+                for item in probe.uploads
+                if item.quality is not None
             ]
             powers = [
                 fitted(
-                    [(float(sent[part]), there[part]) for sent, there in worse],
+                    [(float(sent[part]), arrived[part]) for sent, arrived in worse],
                     platform[part],
                     USUAL_POWERS[part],
                     LEAST_DISTORTION if part == 2 else LEAST_LOSS,
@@ -262,8 +264,8 @@ class UploadModel:
 
         def held(place: np.ndarray) -> np.ndarray:
             """Bits a picture at one point of the grid for each rate, where no window passes the ceiling."""
-            found: np.ndarray = np.minimum(self.bits[:, place], most).sum(axis=0) / len(self.bits)
-            return found
+            result: np.ndarray = np.minimum(self.bits[:, place], most).sum(axis=0) / len(self.bits)
+            return result
 
         common, bits = _crossing(held, rates / fps, len(self.grid))
         if video.rate_control.value is RateControl.QUALITY and video.quality.value is not None:
@@ -277,29 +279,29 @@ class UploadModel:
             place = np.maximum(place, self._meeting(most))
         return np.minimum(bits * fps, rates), place
 
-    def _at(self, held: Callable[[np.ndarray], np.ndarray], place: np.ndarray) -> np.ndarray:
+    def _at(self, held: Callable[[np.ndarray], np.ndarray], placement: np.ndarray) -> np.ndarray:
         """What is held at places between the points of the grid."""
-        low, part = _between(place, len(self.grid))
-        found: np.ndarray = held(low) * (1 - part) + held(low + 1) * part
-        return found
+        low, part = _between(placement, len(self.grid))
+        result: np.ndarray = held(low) * (1 - part) + held(low + 1) * part
+        return result
 
     def _meeting(self, bits: np.ndarray) -> np.ndarray:
         """Where each window meets so many bits a picture, bits × windows."""
         wanted, numbers = -np.log(bits), np.arange(len(self.grid))
         return np.stack([np.interp(wanted, row, numbers) for row in self.rising], axis=-1)
 
-    def _lost(self, place: np.ndarray) -> np.ndarray:
+    def _lost(self, placement: np.ndarray) -> np.ndarray:
         """Losses with the windows at these places of the grid, rates × windows × rasters × parts."""
-        low, part = _between(place, len(self.grid))
-        windows, share = np.arange(place.shape[1])[None, :], part[..., None, None]
-        found: np.ndarray = self.lost[windows, low] * (1 - share) + self.lost[windows, low + 1] * share
-        return found
+        low, part = _between(placement, len(self.grid))
+        windows, share = np.arange(placement.shape[1])[None, :], part[..., None, None]
+        result: np.ndarray = self.lost[windows, low] * (1 - share) + self.lost[windows, low + 1] * share
+        return result
 
 
-def _between(place: np.ndarray, length: int) -> tuple[np.ndarray, np.ndarray]:
+def _between(placement: np.ndarray, length: int) -> tuple[np.ndarray, np.ndarray]:
     """The points of a grid below places on it, and how far beyond them these lie."""
-    low = np.minimum(place.astype(int), length - 2)
-    return low, place - low
+    low = np.minimum(placement.astype(int), length - 2)
+    return low, placement - low
 
 
 def _crossing(
@@ -350,12 +352,12 @@ def probed_forecast(
     lost = by_window.mean(axis=1)
     sizes = [likeness.raster for likeness in probes.scaled.likenesses]
     rasters = {screen: sizes.index(raster.size) for screen, raster in journey.rasters().items()}
-    ways = {  # what several screens or lines share is computed once
+    options = {  # what several screens or lines share is computed once
         (rasters[screen], journey.served(screen, line) if probes.handling else None): None
         for screen in Screen
         for line in ViewerLine
     }
-    seen = dict(zip(ways, _seen(list(ways), probes, upload, lost), strict=True))
+    seen = dict(zip(options, _seen(list(options), probes, upload, lost), strict=True))
     views, tops = [], []
     for screen in Screen:
         for line in ViewerLine:
@@ -368,7 +370,9 @@ def probed_forecast(
         fit = QUICK_FIT if journey.quick else PROBED_FIT
         spread = _spread(probes, upload, by_window, rasters[Screen.LAPTOP])
         bands = tuple(fit.half_widths(_steepness(rates, views), spread).round(2).tolist())
-        perfect_band = round(float(fit.half_widths(np.zeros(1), spread[-1:].sum())[0]), 2)  # as the windows differ at the highest rate
+        perfect_band = round(
+            float(fit.half_widths(np.zeros(1), spread[-1:].sum())[0]), 2
+        )  # as the windows differ at the highest rate
     return Forecast(
         rates=tuple(rates),
         achieved=tuple(achieved.round().astype(int).tolist()),
@@ -387,8 +391,8 @@ def _steepness(rates: Sequence[int], views: Sequence[ViewLine]) -> np.ndarray:
     if len(rates) < 2:
         return np.zeros(len(rates))
     octaves = np.log2(np.array(rates, float))
-    found: np.ndarray = np.max([np.gradient(np.array(view.arrived), octaves) for view in views], axis=0)
-    return found
+    result: np.ndarray = np.max([np.gradient(np.array(view.arrived), octaves) for view in views], axis=0)
+    return result
 
 
 def _spread(probes: Probes, upload: UploadModel, by_window: np.ndarray, raster: int) -> np.ndarray:
@@ -398,8 +402,8 @@ def _spread(probes: Probes, upload: UploadModel, by_window: np.ndarray, raster: 
         return np.zeros(len(by_window))
     left = _left(np.array(_parts(probes.scaled.likenesses[raster])), by_window[:, :, raster])
     seen = conditions(left[..., 0], left[..., 1], np.array(upload.movement[raster]))
-    found: np.ndarray = seen.std(axis=1, ddof=1) / math.sqrt(count)
-    return found
+    result: np.ndarray = seen.std(axis=1, ddof=1) / math.sqrt(count)
+    return result
 
 
 class _Seen(TypedDict):
@@ -413,30 +417,30 @@ class _Seen(TypedDict):
 
 
 def _seen(
-    ways: Sequence[tuple[int, str | None]], probes: Probes, upload: UploadModel, lost: np.ndarray
+    options: Sequence[tuple[int, str | None]], probes: Probes, upload: UploadModel, lost: np.ndarray
 ) -> list[tuple[_Seen, float]]:
     """By raster and rendition (None where nothing is re-encoded): what is seen at every rate, and of a perfect upload at most."""
-    bases = [probes.scaled.likenesses[raster] for raster, _ in ways]
-    moves = np.array([upload.movement[raster] for raster, _ in ways])[:, None]
-    own = np.moveaxis(lost[:, [raster for raster, _ in ways]], 1, 0)  # ways × rates × parts
+    bases = [probes.scaled.likenesses[raster] for raster, _ in options]
+    moves = np.array([upload.movement[raster] for raster, _ in options])[:, None]
+    packed_losses = np.moveaxis(lost[:, [raster for raster, _ in options]], 1, 0)  # ways × rates × parts
     whole = np.array([_parts(base) for base in bases])[:, None]
-    away, tops = own.copy(), whole.copy()
-    if probes.handling is not None and (handled := [n for n, (_, name) in enumerate(ways) if name is not None]):
-        taken = np.array([upload.taken(probes.handling, ways[n][1] or "", bases[n], ways[n][0]) for n in handled])
+    away, tops = packed_losses.copy(), whole.copy()
+    if probes.handling is not None and (handled := [n for n, (_, name) in enumerate(options) if name is not None]):
+        taken = np.array([upload.taken(probes.handling, options[n][1] or "", bases[n], options[n][0]) for n in handled])
         tops[handled] = taken[:, :1]
-        away[handled] = summed(taken[:, 1:2], own[handled], taken[:, 2:])
+        away[handled] = summed(taken[:, 1:2], packed_losses[handled], taken[:, 2:])
     parts = np.concatenate(
-        [whole, tops, _left(whole, own), _left(whole, away)], axis=1
+        [whole, tops, _left(whole, packed_losses), _left(whole, away)], axis=1
     )  # two, then every rate as packed and as arrived
-    found, decibels = conditions(parts[..., 0], parts[..., 1], moves), _decibels(parts[..., 2])
-    before, most, rates = found[:, :1], found[:, 1], lost.shape[0]
-    packed = np.minimum(found[:, 2 : 2 + rates], before)
-    arrived = np.minimum(found[:, 2 + rates :], packed)
-    told = (one.round(3).tolist() for one in (packed, arrived, decibels[:, 2 : 2 + rates], decibels[:, 2 + rates :]))
-    columns = zip(before[:, 0].tolist(), most.tolist(), *told, strict=True)
+    result, decibels = conditions(parts[..., 0], parts[..., 1], moves), _decibels(parts[..., 2])
+    before, most, rates = result[:, :1], result[:, 1], lost.shape[0]
+    packed = np.minimum(result[:, 2 : 2 + rates], before)
+    arrived = np.minimum(result[:, 2 + rates :], packed)
+    words = (item.round(3).tolist() for item in (packed, arrived, decibels[:, 2 : 2 + rates], decibels[:, 2 + rates :]))
+    columns = zip(before[:, 0].tolist(), most.tolist(), *words, strict=True)
     return [
-        ({"scaled": one, "packed": tuple(a), "arrived": tuple(b), "packed_db": tuple(c), "arrived_db": tuple(d)}, top)
-        for one, top, a, b, c, d in columns
+        ({"scaled": item, "packed": tuple(a), "arrived": tuple(b), "packed_db": tuple(c), "arrived_db": tuple(d)}, top)
+        for item, top, a, b, c, d in columns
     ]
 
 
@@ -444,24 +448,24 @@ def _decibels(distortions: np.ndarray) -> np.ndarray:
     return np.minimum(PERFECT_DB, -10 * np.log10(np.maximum(distortions, LEAST_DISTORTION)))
 
 
-def _parts(one: Likeness) -> tuple[float, float, float]:
+def _parts(item: Likeness) -> tuple[float, float, float]:
     """Detail, information and distortion."""
-    return one.detail, one.information, distortion(one.xpsnr_db)
+    return item.detail, item.information, distortion(item.xpsnr_db)
 
 
 def _left(whole: np.ndarray, lost: np.ndarray) -> np.ndarray:
     """Detail, information and distortion that are left of what there was, … × parts."""
-    found: np.ndarray = whole + lost * (-1, -1, 1)
-    return found
+    result: np.ndarray = whole + lost * (-1, -1, 1)
+    return result
 
 
 def _rendition(probe: HandlingProbe, quality: int | None, name: str) -> MeasuredRendition:
-    renditions: Sequence[MeasuredRendition] = next(one.renditions for one in probe.uploads if one.quality == quality)
-    return next(one for one in renditions if one.made.name == name)
+    renditions: Sequence[MeasuredRendition] = next(item.renditions for item in probe.uploads if item.quality == quality)
+    return next(item for item in renditions if item.made.name == name)
 
 
 def _measured(probe: HandlingProbe, quality: int | None, name: str, raster: tuple[int, int]) -> Likeness:
-    return next(one for one in _rendition(probe, quality, name).likenesses if one.raster == raster)
+    return next(item for item in _rendition(probe, quality, name).likenesses if item.raster == raster)
 
 
 def window_conditions(journey: Journey, probes: Probes, rate: int) -> list[float]:
@@ -477,24 +481,24 @@ def window_conditions(journey: Journey, probes: Probes, rate: int) -> list[float
     arrived = lost = upload.at(video, np.array([float(rate)]))[1][0, :, raster]
     if probes.handling is not None and name is not None:
         _, whole, powers = upload.taken(probes.handling, name, scaled, raster)
-        own = [
-            losses(next(one for one in window if one.raster == size), scaled)
+        measured = [
+            losses(next(item for item in window if item.raster == size), scaled)
             for window in _rendition(probes.handling, None, name).windows
         ]
-        platform = np.array(own if len(own) == len(lost) else [whole] * len(lost))
+        platform = np.array(measured if len(measured) == len(lost) else [whole] * len(lost))
         arrived = summed(platform, lost, powers)
     base = np.array(_parts(scaled))
-    there, here = (_left(base, one) for one in (arrived, lost))
-    found: list[float] = np.minimum(
-        conditions(there[:, 0], there[:, 1], moves), conditions(here[:, 0], here[:, 1], moves)
+    arrives, packed = (_left(base, item) for item in (arrived, lost))
+    result: list[float] = np.minimum(
+        conditions(arrives[:, 0], arrives[:, 1], moves), conditions(packed[:, 0], packed[:, 1], moves)
     ).tolist()
-    return found
+    return result
 
 
 def effort_shift(quick: ProbedWindow, tried: ProbedWindow, quality: int, base: Likeness, raster: int) -> EffortShift:
     """What another effort or codec makes of the same window, at a quality value of its own; `tried` is on one raster alone."""
-    lost, before = (losses(one, base) for one in (tried.likenesses[0], quick.likenesses[raster]))
-    ratios = [min(MOST_SHIFT, max(1 / MOST_SHIFT, now / then)) for now, then in zip(lost, before, strict=True)]
+    lost, before = (losses(item, base) for item in (tried.likenesses[0], quick.likenesses[raster]))
+    ratios = [min(MOST_SHIFT, max(1 / MOST_SHIFT, current / then)) for current, then in zip(lost, before, strict=True)]
     return EffortShift(
         quality=quality,
         key_bits=tried.key_bits / max(1, quick.key_bits),
@@ -518,6 +522,6 @@ def fitted(pairs: Sequence[tuple[float, float]], platform: float, usual: float, 
     misses = ((POWERS - usual) / LOOSE_POWER) ** 2
     for upload, arrived in pairs:
         if upload > 2 * least:
-            there = summed(platform, np.full_like(POWERS, upload), POWERS)
-            misses = misses + (np.log(there / max(arrived, platform)) / 0.03) ** 2
+            together = summed(platform, np.full_like(POWERS, upload), POWERS)
+            misses = misses + (np.log(together / max(arrived, platform)) / 0.03) ** 2
     return float(POWERS[int(np.argmin(misses))])

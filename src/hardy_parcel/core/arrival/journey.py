@@ -73,7 +73,9 @@ class Journey:
 
     @cached_property
     def _rasters(self) -> dict[Screen, Raster]:
-        return {screen: picture_raster(screen, self.plan.picture.framing.value, smaller=self.smaller) for screen in Screen}
+        return {
+            screen: picture_raster(screen, self.plan.picture.framing.value, smaller=self.smaller) for screen in Screen
+        }
 
     def rasters(self) -> dict[Screen, Raster]:
         """The comparison raster of every screen."""
@@ -82,7 +84,11 @@ class Journey:
     @cached_property
     def _served(self) -> dict[tuple[Screen, ViewerLine], str | None]:
         made = list(self.renditions)
-        return {(screen, line): rendition_for(screen, line, made).name if made else None for screen in Screen for line in ViewerLine}
+        return {
+            (screen, line): rendition_for(screen, line, made).name if made else None
+            for screen in Screen
+            for line in ViewerLine
+        }
 
     def served(self, screen: Screen, line: ViewerLine) -> str | None:
         """Name of the rendition that a viewer gets; None where nothing is re-encoded."""
@@ -103,8 +109,16 @@ class Journey:
         """Which moments stand for the excerpt: the content, the excerpt, and how much of it a reel may have."""
         plan, video = self.plan, self.plan.picture
         return digest(
-            MEASURES, plan.master_content_id, plan.excerpt.in_s, plan.excerpt.out_s, self.rate, video.keep_every, video.field_rate,
-            self.segment_s, math.prod(self.frame_size), self.smaller,
+            MEASURES,
+            plan.master_content_id,
+            plan.excerpt.in_s,
+            plan.excerpt.out_s,
+            self.rate,
+            video.keep_every,
+            video.field_rate,
+            self.segment_s,
+            math.prod(self.frame_size),
+            self.smaller,
         )
 
     @property
@@ -139,7 +153,9 @@ class Journey:
         """What the plan's codec and effort are worth against them."""
         video = self.plan.picture
         codec = video.codec.value
-        return digest(self.upload_probe_key, codec, video.profile.value, video.effort.value, PROBED_QUALITIES.get(codec))
+        return digest(
+            self.upload_probe_key, codec, video.profile.value, video.effort.value, PROBED_QUALITIES.get(codec)
+        )
 
     @cached_property
     def handling_probe_key(self) -> str:
@@ -156,9 +172,17 @@ class Journey:
         """The pictures that go into the encoder."""
         video = self.plan.picture
         return digest(
-            self.reel_key, video.framing.value.model_dump_json(), video.colour.value.model_dump_json(), video.source_matrix,
-            video.source_range, video.source_primaries, video.source_transfer,
-            video.deinterlace.value, video.scaler.value, video.sharpen.value, video.pixel_format.value,
+            self.reel_key,
+            video.framing.value.model_dump_json(),
+            video.colour.value.model_dump_json(),
+            video.source_matrix,
+            video.source_range,
+            video.source_primaries,
+            video.source_transfer,
+            video.deinterlace.value,
+            video.scaler.value,
+            video.sharpen.value,
+            video.pixel_format.value,
         )
 
     @cached_property
@@ -166,7 +190,9 @@ class Journey:
         """A test encode: the pictures and everything the encoder is told."""
         two = self.plan.picture.rate_control.value is RateControl.TWO_PASSES
         settings = packing_settings(self.plan, encode_pass=2 if two else 0, stats_path="" if two else None)
-        return digest(self.treated_key, settings.library, sorted(settings.options.items()), sorted(settings.params.items()))
+        return digest(
+            self.treated_key, settings.library, sorted(settings.options.items()), sorted(settings.params.items())
+        )
 
     @cached_property
     def ladder_key(self) -> str:
@@ -198,6 +224,11 @@ class Journey:
         """What the encoder is told, but for the bit rate."""
         video = self.plan.picture
         return (
-            video.codec.value, video.rate_control.value, video.quality.value, video.keyframe_interval_frames.value, video.effort.value,
-            *video.ceiling_shares(), *((video.ceiling_rule.peak_bps,) if video.ceiling_rule else ()),
+            video.codec.value,
+            video.rate_control.value,
+            video.quality.value,
+            video.keyframe_interval_frames.value,
+            video.effort.value,
+            *video.ceiling_shares(),
+            *((video.ceiling_rule.peak_bps,) if video.ceiling_rule else ()),
         )

@@ -61,7 +61,9 @@ def nearest_rehearsal(target_bps: int, rehearsals: Sequence[Rehearsal]) -> Rehea
     return min(rehearsals, key=lambda r: abs(math.log(r.target_bps / target_bps)), default=None)
 
 
-def over_time(target_bps: int, rehearsals: Sequence[Rehearsal], journey: Journey, probed: ProbedReel | None) -> OverTime | None:
+def over_time(
+    target_bps: int, rehearsals: Sequence[Rehearsal], journey: Journey, probed: ProbedReel | None
+) -> OverTime | None:
     """What is known of the film's moments at an upload rate (bit/s): of a rehearsal near it, else computed from probes, else of the
     nearest rehearsal; None where nothing was tried."""
     nearest = nearest_rehearsal(target_bps, rehearsals)
@@ -73,7 +75,9 @@ def over_time(target_bps: int, rehearsals: Sequence[Rehearsal], journey: Journey
 
 def _rehearsed(rehearsal: Rehearsal) -> OverTime:
     return OverTime(
-        target_bps=rehearsal.target_bps, evidence=rehearsal.evidence, suffers=suffers_most(rehearsal),
+        target_bps=rehearsal.target_bps,
+        evidence=rehearsal.evidence,
+        suffers=suffers_most(rehearsal),
         moments=tuple(MomentArrived(master_s=m.master_s, condition=round(m.arrived, 1)) for m in rehearsal.moments),
     )
 
@@ -85,22 +89,32 @@ def _probed(target_bps: int, journey: Journey, probed: ProbedReel) -> OverTime:
         MomentArrived(master_s=(window.measure_from_s + window.end_s) / 2, condition=round(condition, 1))
         for window, condition in zip(windows, told, strict=False)
     )
-    suffers = _worst([
-        Sufferer(target_bps=target_bps, reel_index=None, master_s=one.master_s, condition=one.condition) for one in moments
-    ], MOST_SUFFERERS)
+    suffers = _worst(
+        [
+            Sufferer(target_bps=target_bps, reel_index=None, master_s=one.master_s, condition=one.condition)
+            for one in moments
+        ],
+        MOST_SUFFERERS,
+    )
     return OverTime(target_bps=target_bps, evidence=Evidence.PROBED, moments=moments, suffers=suffers)
 
 
 def suffers_most(rehearsal: Rehearsal, *, count: int = MOST_SUFFERERS) -> tuple[Sufferer, ...]:
     """The worst measured moments on a laptop, in film order, apart by at least a twelfth of the measured span."""
     back = rehearsal.evidence is Evidence.RETURNED  # what came back is no reel
-    return _worst([
-        Sufferer(
-            target_bps=rehearsal.target_bps, reel_index=None if back else m.reel_index, master_s=m.master_s,
-            condition=round(m.arrived, 1), pictures_key=rehearsal.pictures_key,
-        )
-        for m in rehearsal.moments
-    ], count)
+    return _worst(
+        [
+            Sufferer(
+                target_bps=rehearsal.target_bps,
+                reel_index=None if back else m.reel_index,
+                master_s=m.master_s,
+                condition=round(m.arrived, 1),
+                pictures_key=rehearsal.pictures_key,
+            )
+            for m in rehearsal.moments
+        ],
+        count,
+    )
 
 
 def _worst(moments: Sequence[Sufferer], count: int) -> tuple[Sufferer, ...]:

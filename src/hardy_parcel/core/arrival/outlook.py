@@ -26,7 +26,7 @@ WIDENS_OCTAVES = 1.0
 
 def outlook(rehearsals: Sequence[Rehearsal], perfect: PerfectUpload | None, probed: Forecast | None = None) -> Forecast:
     """What is known of a curve. `probed` must have the rehearsed rates among its own; without it nothing lies between them."""
-    measured = _rehearsed(sorted(rehearsals, key=lambda one: one.target_bps), perfect)
+    measured = _rehearsed(sorted(rehearsals, key=lambda item: item.target_bps), perfect)
     if probed is None:
         return measured
     return _anchored(probed, measured) if measured.rates or measured.perfect else probed
@@ -46,20 +46,25 @@ def moved_to(forecast: Forecast, anchors: Sequence[Anchor]) -> Forecast:
     The bands stay as they are: a file that was brought back is measured on some windows and for some screens only. Rates that are not
     among the forecast's own are passed over.
     """
-    placed = [one for one in anchors if one.target_bps in forecast.rates]
+    placed = [item for item in anchors if item.target_bps in forecast.rates]
     if not placed:
         return forecast
     octaves = np.log2(np.array(forecast.rates, float))
     views = []
     for view in forecast.views:
         seen = {
-            forecast.rates.index(one.target_bps): dict(one.conditions)[view.screen]
-            for one in placed if view.line is ViewerLine.GOOD and view.screen in dict(one.conditions)
+            forecast.rates.index(item.target_bps): dict(item.conditions)[view.screen]
+            for item in placed
+            if view.line is ViewerLine.GOOD and view.screen in dict(item.conditions)
         }
         if seen:
-            at = np.array([octaves[place] for place in seen])
-            arrived = _shifted(octaves, view.arrived, at, [value - view.arrived[place] for place, value in seen.items()], None)
-            view = view.model_copy(update={"arrived": tuple(min(a, p) for a, p in zip(arrived, view.packed, strict=True))})
+            at = np.array([octaves[placement] for placement in seen])
+            arrived = _shifted(
+                octaves, view.arrived, at, [value - view.arrived[placement] for placement, value in seen.items()], None
+            )
+            view = view.model_copy(
+                update={"arrived": tuple(min(a, p) for a, p in zip(arrived, view.packed, strict=True))}
+            )
         views.append(view)
     return forecast.model_copy(update={"views": tuple(views)})
 
@@ -68,25 +73,36 @@ def _rehearsed(rehearsals: Sequence[Rehearsal], perfect: PerfectUpload | None) -
     views, tops = [], []
     for screen in Screen:
         for line in ViewerLine:
-            stations = [[find(one.arrivals, station, screen, line) for one in rehearsals] for station in Station]
-            scaled, packed, arrived = ([one for one in found if one] for found in stations)
+            stations = [[find(item.arrivals, station, screen, line) for item in rehearsals] for station in Station]
+            scaled, packed, arrived = ([item for item in result if item] for result in stations)
             top = find(perfect.arrivals, Station.ARRIVED, screen, line) if perfect else None
             before = find(perfect.arrivals, Station.SCALED, screen, line) if perfect else None
             if len(arrived) < len(rehearsals) or (perfect and not top) or not (rehearsals or perfect):
                 continue
             start = scaled[0].condition if scaled else before.condition if before else 100.0
             served = arrived[-1].rendition if arrived else top.rendition if top else None
-            views.append(ViewLine(
-                screen=screen, line=line, rendition=served, scaled=start,
-                packed=_rising([min(start, one.condition) for one in packed]), packed_db=tuple(one.xpsnr_db for one in packed),
-                arrived=_rising([one.condition for one in arrived]), arrived_db=tuple(one.xpsnr_db for one in arrived),
-            ))
+            views.append(
+                ViewLine(
+                    screen=screen,
+                    line=line,
+                    rendition=served,
+                    scaled=start,
+                    packed=_rising([min(start, item.condition) for item in packed]),
+                    packed_db=tuple(item.xpsnr_db for item in packed),
+                    arrived=_rising([item.condition for item in arrived]),
+                    arrived_db=tuple(item.xpsnr_db for item in arrived),
+                )
+            )
             if top:
                 tops.append(top.condition)
-    bands = tuple(WHOLE_BAND if one.whole else REHEARSED_BAND for one in rehearsals)
+    bands = tuple(WHOLE_BAND if item.whole else REHEARSED_BAND for item in rehearsals)
     return Forecast(
-        rates=tuple(one.target_bps for one in rehearsals), achieved=tuple(one.achieved_bps for one in rehearsals),
-        evidence=tuple(one.evidence for one in rehearsals), bands=bands, between_band=BETWEEN_BAND, views=tuple(views),
+        rates=tuple(item.target_bps for item in rehearsals),
+        achieved=tuple(item.achieved_bps for item in rehearsals),
+        evidence=tuple(item.evidence for item in rehearsals),
+        bands=bands,
+        between_band=BETWEEN_BAND,
+        views=tuple(views),
         perfect=tuple(tops) if len(tops) == len(views) else (),
         perfect_evidence=perfect.evidence if perfect else Evidence.REHEARSED,
         perfect_band=WHOLE_BAND if perfect and perfect.whole else REHEARSED_BAND,
@@ -110,33 +126,57 @@ def _anchored(probed: Forecast, measured: Forecast) -> Forecast:
             views.append(view)
             continue
         at_perfect = ceiling - top if ceiling is not None and top is not None else None
-        arrived = _shifted(octaves, view.arrived, anchors, [true.arrived[n] - view.arrived[i] for n, i in enumerate(places)], at_perfect)
-        packed = _shifted(octaves, view.packed, anchors, [true.packed[n] - view.packed[i] for n, i in enumerate(places)], None)
+        arrived = _shifted(
+            octaves,
+            view.arrived,
+            anchors,
+            [true.arrived[n] - view.arrived[i] for n, i in enumerate(places)],
+            at_perfect,
+        )
+        packed = _shifted(
+            octaves, view.packed, anchors, [true.packed[n] - view.packed[i] for n, i in enumerate(places)], None
+        )
         decibels = {
             name: _shifted(octaves, computed, anchors, [seen[n] - computed[i] for n, i in enumerate(places)], None)
-            for name, computed, seen in (("packed_db", view.packed_db, true.packed_db), ("arrived_db", view.arrived_db, true.arrived_db))
+            for name, computed, seen in (
+                ("packed_db", view.packed_db, true.packed_db),
+                ("arrived_db", view.arrived_db, true.arrived_db),
+            )
         }
-        views.append(view.model_copy(update={
-            "packed": packed, "arrived": tuple(min(a, p) for a, p in zip(arrived, packed, strict=True)), "scaled": true.scaled, **decibels,
-        }))
-    known = dict(zip(measured.rates, measured.evidence, strict=True))
-    near = [min((abs(here - there) for there in anchors), default=np.inf) for here in octaves]
+        views.append(
+            view.model_copy(
+                update={
+                    "packed": packed,
+                    "arrived": tuple(min(a, p) for a, p in zip(arrived, packed, strict=True)),
+                    "scaled": true.scaled,
+                    **decibels,
+                }
+            )
+        )
+    evidence_by_rate = dict(zip(measured.rates, measured.evidence, strict=True))
+    near = [min((abs(octave - anchor) for anchor in anchors), default=np.inf) for octave in octaves]
     bands = []
     for number, rate in enumerate(probed.rates):
-        least = measured.bands[measured.rates.index(rate)] if rate in known else REHEARSED_BAND
-        bands.append(round(float(least + max(0.0, probed.bands[number] - least) * min(1.0, near[number] / WIDENS_OCTAVES)), 2))
+        least = measured.bands[measured.rates.index(rate)] if rate in evidence_by_rate else REHEARSED_BAND
+        bands.append(
+            round(float(least + max(0.0, probed.bands[number] - least) * min(1.0, near[number] / WIDENS_OCTAVES)), 2)
+        )
     shares = [measured.achieved[n] / max(1, probed.achieved[i]) for n, i in enumerate(places)]
     achieved = np.array(probed.achieved) * np.interp(octaves, anchors, shares) if shares else np.array(probed.achieved)
-    return probed.model_copy(update={
-        "views": tuple(views), "bands": tuple(bands), "achieved": tuple(round(float(bps)) for bps in achieved),
-        "evidence": tuple(known.get(rate, probed.evidence[0]) for rate in probed.rates),
-        "perfect": tuple(
-            probed.perfect[n] if (ceiling := measured.ceiling(view.screen, view.line)) is None else ceiling
-            for n, view in enumerate(probed.views)
-        ),
-        "perfect_evidence": measured.perfect_evidence if measured.perfect else probed.perfect_evidence,
-        "perfect_band": measured.perfect_band if measured.perfect else probed.perfect_band,
-    })
+    return probed.model_copy(
+        update={
+            "views": tuple(views),
+            "bands": tuple(bands),
+            "achieved": tuple(round(float(bps)) for bps in achieved),
+            "evidence": tuple(evidence_by_rate.get(rate, probed.evidence[0]) for rate in probed.rates),
+            "perfect": tuple(
+                probed.perfect[n] if (ceiling := measured.ceiling(view.screen, view.line)) is None else ceiling
+                for n, view in enumerate(probed.views)
+            ),
+            "perfect_evidence": measured.perfect_evidence if measured.perfect else probed.perfect_evidence,
+            "perfect_band": measured.perfect_band if measured.perfect else probed.perfect_band,
+        }
+    )
 
 
 def _shifted(
@@ -150,12 +190,18 @@ def _shifted(
     if not at or not len(octaves):
         return tuple(values)
     moved = np.interp(octaves, at, by)
-    faded = np.exp(-np.maximum(0, at[0] - octaves) / FADES_OCTAVES) * np.exp(-np.maximum(0, octaves - at[-1]) / FADES_OCTAVES)
-    found = np.array(values) + moved * faded
-    for anchor, difference in zip(anchors, off, strict=True):  # what was measured stands, and bounds what lies on either side
-        place = int(np.argmin(np.abs(octaves - anchor)))
-        true = values[place] + difference
-        found[:place], found[place:] = np.minimum(found[:place], true), np.maximum(found[place:], true)
-        found[place] = true
-    return tuple(np.clip(np.maximum.accumulate(found), 0, 100).round(3).tolist())
-
+    faded = np.exp(-np.maximum(0, at[0] - octaves) / FADES_OCTAVES) * np.exp(
+        -np.maximum(0, octaves - at[-1]) / FADES_OCTAVES
+    )
+    result = np.array(values) + moved * faded
+    for anchor, difference in zip(
+        anchors, off, strict=True
+    ):  # what was measured stands, and bounds what lies on either side
+        placement = int(np.argmin(np.abs(octaves - anchor)))
+        true = values[placement] + difference
+        result[:placement], result[placement:] = (
+            np.minimum(result[:placement], true),
+            np.maximum(result[placement:], true),
+        )
+        result[placement] = true
+    return tuple(np.clip(np.maximum.accumulate(result), 0, 100).round(3).tolist())

@@ -20,7 +20,12 @@ class ProbePart(StrEnum):
     HANDLING = "handling"
 
 
-SECONDS_PER_MEGAPIXEL = {ProbePart.CLIPS: 0.07, ProbePart.UPLOADS: 0.20, ProbePart.EFFORT: 0.10, ProbePart.HANDLING: 0.16}
+SECONDS_PER_MEGAPIXEL = {
+    ProbePart.CLIPS: 0.07,
+    ProbePart.UPLOADS: 0.20,
+    ProbePart.EFFORT: 0.10,
+    ProbePart.HANDLING: 0.16,
+}
 """On two cores at 2.5 GHz, on hard pictures; see docs/decisions.md."""
 OTHER_CODEC = 2.0
 """Other codecs than the probe's take so many times as long to try."""
@@ -29,7 +34,11 @@ OTHER_CODEC = 2.0
 def lacking(journey: Journey, *, scaled: object, upload: object, effort: object, handling: object) -> set[ProbePart]:
     """Parts of a test that are not known yet (None)."""
     parts = {ProbePart.CLIPS: scaled, ProbePart.UPLOADS: upload, ProbePart.EFFORT: effort, ProbePart.HANDLING: handling}
-    return {part for part, known in parts.items() if known is None and (journey.renditions or part is not ProbePart.HANDLING)}
+    return {
+        part
+        for part, measurement in parts.items()
+        if measurement is None and (journey.renditions or part is not ProbePart.HANDLING)
+    }
 
 
 def probing_seconds(journey: Journey, parts: Collection[ProbePart]) -> float:
@@ -38,5 +47,8 @@ def probing_seconds(journey: Journey, parts: Collection[ProbePart]) -> float:
     windows = QUICK_WINDOWS if journey.quick else probe_segments(width=width, height=height, smaller=journey.smaller)
     pictures = min(journey.plan.picture.frames, math.ceil((windows + 1) * journey.probe_segment_s * journey.rate))
     megapixels = width * height * pictures / 1e6
-    times = {part: OTHER_CODEC if part is ProbePart.EFFORT and journey.plan.picture.codec.value != BASE_CODEC else 1.0 for part in parts}
+    times = {
+        part: OTHER_CODEC if part is ProbePart.EFFORT and journey.plan.picture.codec.value != BASE_CODEC else 1.0
+        for part in parts
+    }
     return megapixels * sum(SECONDS_PER_MEGAPIXEL[part] * times[part] for part in parts)

@@ -155,44 +155,66 @@ def find(arrivals: tuple[Arrival, ...], station: Station, screen: Screen, line: 
     return None
 
 
-def perfect_upload(journey: Journey, scaled: ScaledPicture, handled: HandledUpload | None, *, whole: bool) -> PerfectUpload:
+def perfect_upload(
+    journey: Journey, scaled: ScaledPicture, handled: HandledUpload | None, *, whole: bool
+) -> PerfectUpload:
     """A perfect upload on its way; `handled` is None where nothing is re-encoded."""
     first = _station(Station.SCALED, journey, scaled.likenesses)
     return PerfectUpload(whole=whole, arrivals=(*first, *_arrived(journey, handled, scaled.likenesses)))
 
 
 def rehearsal_of(
-    journey: Journey, scaled: ScaledPicture, encode: TrialEncode, handled: HandledUpload | None, *, target_bps: int, whole: bool
+    journey: Journey,
+    scaled: ScaledPicture,
+    encode: TrialEncode,
+    handled: HandledUpload | None,
+    *,
+    target_bps: int,
+    whole: bool,
 ) -> Rehearsal:
     """A rehearsal from its measurements; `handled` is None where nothing is re-encoded."""
     served = journey.served(Screen.LAPTOP, ViewerLine.GOOD)
     of_laptop = next((r for r in handled.renditions if r.made.name == served), None) if handled else None
     arrived = {moment.reel_index: moment.condition for moment in (of_laptop.moments if of_laptop else encode.moments)}
     return Rehearsal(
-        encode_key=encode.key, target_bps=target_bps, achieved_bps=encode.achieved_bps, whole=whole,
-        pictures_packed=encode.pictures_packed, pictures_measured=encode.pictures_measured, pack_pictures_per_s=encode.pictures_per_s,
-        alone=encode.alone, pictures_key=handled.key if handled else encode.key,
+        encode_key=encode.key,
+        target_bps=target_bps,
+        achieved_bps=encode.achieved_bps,
+        whole=whole,
+        pictures_packed=encode.pictures_packed,
+        pictures_measured=encode.pictures_measured,
+        pack_pictures_per_s=encode.pictures_per_s,
+        alone=encode.alone,
+        pictures_key=handled.key if handled else encode.key,
         arrivals=(
-            *_station(Station.SCALED, journey, scaled.likenesses), *_station(Station.PACKED, journey, encode.likenesses),
+            *_station(Station.SCALED, journey, scaled.likenesses),
+            *_station(Station.PACKED, journey, encode.likenesses),
             *_arrived(journey, handled, encode.likenesses),
         ),
         renditions=tuple(r.made for r in handled.renditions) if handled else (),
         moments=tuple(
             Moment(reel_index=m.reel_index, master_s=m.master_s, packed=m.condition, arrived=arrived[m.reel_index])
-            for m in encode.moments if m.reel_index in arrived
+            for m in encode.moments
+            if m.reel_index in arrived
         ),
     )
 
 
 def _station(station: Station, journey: Journey, likenesses: tuple[Likeness, ...]) -> list[Arrival]:
     by_raster = {likeness.raster: likeness for likeness in likenesses}
-    return [_arrival(station, screen, None, None, by_raster[raster.size]) for screen, raster in journey.rasters().items()]
+    return [
+        _arrival(station, screen, None, None, by_raster[raster.size]) for screen, raster in journey.rasters().items()
+    ]
 
 
 def _arrived(journey: Journey, handled: HandledUpload | None, untouched: tuple[Likeness, ...]) -> list[Arrival]:
     """What each screen gets on each line, then renditions that were measured though no screen asks for them."""
-    found, rasters = [], journey.rasters()
-    by_name = {r.made.name: {likeness.raster: likeness for likeness in r.likenesses} for r in handled.renditions} if handled else {}
+    result, rasters = [], journey.rasters()
+    by_name = (
+        {r.made.name: {likeness.raster: likeness for likeness in r.likenesses} for r in handled.renditions}
+        if handled
+        else {}
+    )
     plain = {likeness.raster: likeness for likeness in untouched}
     for screen, raster in rasters.items():
         taken = set()
@@ -200,17 +222,28 @@ def _arrived(journey: Journey, handled: HandledUpload | None, untouched: tuple[L
             name = journey.served(screen, line) if handled else None
             taken.add(name)
             likeness = by_name[name][raster.size] if name else plain[raster.size]
-            found.append(_arrival(Station.ARRIVED, screen, line, name, likeness))
-        found += [
+            result.append(_arrival(Station.ARRIVED, screen, line, name, likeness))
+        result += [
             _arrival(Station.ARRIVED, screen, None, name, on[raster.size])
-            for name, on in by_name.items() if name not in taken and raster.size in on
+            for name, on in by_name.items()
+            if name not in taken and raster.size in on
         ]
-    return found
+    return result
 
 
-def _arrival(station: Station, screen: Screen, line: ViewerLine | None, rendition: str | None, likeness: Likeness) -> Arrival:
+def _arrival(
+    station: Station, screen: Screen, line: ViewerLine | None, rendition: str | None, likeness: Likeness
+) -> Arrival:
     return Arrival(
-        station=station, screen=screen, line=line, rendition=rendition, raster=likeness.raster, condition=round(likeness.condition, 2),
-        detail=likeness.detail, information=likeness.information, movement=likeness.movement, xpsnr_db=likeness.xpsnr_db,
+        station=station,
+        screen=screen,
+        line=line,
+        rendition=rendition,
+        raster=likeness.raster,
+        condition=round(likeness.condition, 2),
+        detail=likeness.detail,
+        information=likeness.information,
+        movement=likeness.movement,
+        xpsnr_db=likeness.xpsnr_db,
         changed=likeness.changed,
     )

@@ -33,7 +33,10 @@ class ReturnedSound(Model):
         if audio is None:
             return None
         return cls(
-            codec=audio.codec, channels=audio.channels, bitrate_bps=bitrate_bps, integrated_lufs=audio.integrated_lufs,
+            codec=audio.codec,
+            channels=audio.channels,
+            bitrate_bps=bitrate_bps,
+            integrated_lufs=audio.integrated_lufs,
             true_peak_dbtp=audio.true_peak_dbtp,
         )
 
@@ -98,24 +101,30 @@ class SeenView(Model):
 
 def expected_views(forecast: Forecast, bitrate_bps: int, *, perfect: bool) -> tuple[ExpectedView, ...]:
     """What a forecast says of every view at a rate (bit/s), or of a `perfect` upload; empty where nothing was tested."""
-    found = []
-    for place, view in enumerate(forecast.views):
+    result = []
+    for placement, view in enumerate(forecast.views):
         if perfect and forecast.perfect:
-            condition, band, evidence = forecast.perfect[place], forecast.perfect_band, forecast.perfect_evidence
+            condition, band, evidence = forecast.perfect[placement], forecast.perfect_band, forecast.perfect_evidence
         elif not perfect and forecast.rates and forecast.rates[0] <= bitrate_bps <= forecast.rates[-1]:
             near = min(range(len(forecast.rates)), key=lambda n: abs(forecast.rates[n] - bitrate_bps))
             exact = forecast.rates[near] == bitrate_bps
-            condition = forecast.read(bitrate_bps)[place][0]
+            condition = forecast.read(bitrate_bps)[placement][0]
             band = forecast.bands[near] + (0.0 if exact else forecast.between_band)
             evidence = forecast.evidence[near] if exact else forecast.between
         else:
             continue
         if evidence is Evidence.SHEET:
             continue  # what was not tested is no forecast
-        found.append(ExpectedView(
-            screen=view.screen, line=view.line, condition=round(condition, 2), band=round(band, 1), evidence=evidence,
-        ))
-    return tuple(found)
+        result.append(
+            ExpectedView(
+                screen=view.screen,
+                line=view.line,
+                condition=round(condition, 2),
+                band=round(band, 1),
+                evidence=evidence,
+            )
+        )
+    return tuple(result)
 
 
 def served(journey: Journey, files: Sequence[ReturnedFile], screen: Screen, line: ViewerLine) -> ReturnedFile | None:
@@ -123,55 +132,79 @@ def served(journey: Journey, files: Sequence[ReturnedFile], screen: Screen, line
 
     A platform's own ceilings tell which are light enough for a slow line; of files that its sheet does not know, their own rate.
     """
-    seen = [one for one in files if one.likenesses]
+    seen = [item for item in files if item.likenesses]
     if not seen:
         return None
-    known = {one.name: one.ceiling_bps for one in journey.renditions}
-    ladder = sorted((_rung(one, known.get(one.name, one.video_bps)) for one in seen), key=lambda one: -one.short_side_px)
+    ceilings = {item.name: item.ceiling_bps for item in journey.renditions}
+    ladder = sorted(
+        (_rung(item, ceilings.get(item.name, item.video_bps)) for item in seen), key=lambda item: -item.short_side_px
+    )
     name = rendition_for(screen, line, ladder).name
-    return next(one for one in seen if one.name == name)
+    return next(item for item in seen if item.name == name)
 
 
 def _rung(file: ReturnedFile, ceiling_bps: int) -> Rendition:
     """A file as one rung of a ladder."""
     return Rendition(
-        name=file.name, width=file.width, height=file.height, short_side_px=file.short_side_px, frame_rate=file.frame_rate, keep_every=1,
-        codec=file.codec, quality=0, ceiling_bps=ceiling_bps, buffer_bits=0, keyframe_interval_frames=1,
+        name=file.name,
+        width=file.width,
+        height=file.height,
+        short_side_px=file.short_side_px,
+        frame_rate=file.frame_rate,
+        keep_every=1,
+        codec=file.codec,
+        quality=0,
+        ceiling_bps=ceiling_bps,
+        buffer_bits=0,
+        keyframe_interval_frames=1,
     )
 
 
 def seen_views(
-    journey: Journey, files: Sequence[ReturnedFile], expected: Sequence[ExpectedView], *, tested: Sequence[ExpectedView] = (),
+    journey: Journey,
+    files: Sequence[ReturnedFile],
+    expected: Sequence[ExpectedView],
+    *,
+    tested: Sequence[ExpectedView] = (),
     every: bool = True,
 ) -> tuple[SeenView, ...]:
     """What every viewer gets of the files that came back, beside the best that was `expected` when it was sent or is by all that was
     `tested`; unless `every` file is there nothing is said of the difference, since a better one may come."""
-    sent, best = ({(one.screen, one.line): one for one in some} for some in (expected, best_expected(expected, tested)))
-    found = []
+    sent, best = (
+        {(item.screen, item.line): item for item in some} for some in (expected, best_expected(expected, tested))
+    )
+    result = []
     for screen, raster in journey.rasters().items():
         for line in ViewerLine:
             file = served(journey, files, screen, line)
-            likeness = next((one for one in file.likenesses if one.raster == raster.size), None) if file else None
+            likeness = next((item for item in file.likenesses if item.raster == raster.size), None) if file else None
             if file is None or likeness is None:
                 continue
             was, condition = best.get((screen, line)), round(likeness.condition, 2)
             first = sent.get((screen, line))
-            found.append(SeenView(
-                screen=screen, line=line, file=file.name, condition=condition, xpsnr_db=likeness.xpsnr_db, expected=was,
-                first=first if first != was else None,
-                words=against_expected(condition, was) if every else "a better one may come",
-            ))
-    return tuple(found)
+            result.append(
+                SeenView(
+                    screen=screen,
+                    line=line,
+                    file=file.name,
+                    condition=condition,
+                    xpsnr_db=likeness.xpsnr_db,
+                    expected=was,
+                    first=first if first != was else None,
+                    words=against_expected(condition, was) if every else "a better one may come",
+                )
+            )
+    return tuple(result)
 
 
 def best_expected(expected: Sequence[ExpectedView], tested: Sequence[ExpectedView]) -> tuple[ExpectedView, ...]:
     """Of every view the surer of what was `expected` and what all tests say; what had come back before is the surest."""
-    found = {(one.screen, one.line): one for one in tested}
-    for one in expected:
-        other = found.get((one.screen, one.line))
-        if other is None or one.evidence is Evidence.RETURNED or one.band <= other.band:
-            found[one.screen, one.line] = one
-    return tuple(found.values())
+    result = {(item.screen, item.line): item for item in tested}
+    for item in expected:
+        other = result.get((item.screen, item.line))
+        if other is None or item.evidence is Evidence.RETURNED or item.band <= other.band:
+            result[item.screen, item.line] = item
+    return tuple(result.values())
 
 
 LIKE_EXPECTED = 0.5
@@ -198,7 +231,7 @@ def returned_rehearsal(
     journey: Journey, packed: PackedMeasure, files: Sequence[ReturnedFile], *, target_bps: int, achieved_bps: int
 ) -> Rehearsal | None:
     """What came back as one point of the plan's curve; None while some viewer's file is not there yet."""
-    views = {(one.screen, one.line): one for one in seen_views(journey, files, ())}
+    views = {(item.screen, item.line): item for item in seen_views(journey, files, ())}
     if len(views) < len(Screen) * len(ViewerLine):
         return None
     laptop = served(journey, files, Screen.LAPTOP, ViewerLine.GOOD)
@@ -211,19 +244,36 @@ def returned_rehearsal(
         arrivals.append(_arrival(Station.PACKED, screen, None, None, by_raster[raster.size]))
         for line in ViewerLine:
             view = views[screen, line]
-            file = next(one for one in files if one.name == view.file)
-            likeness = next(one for one in file.likenesses if one.raster == raster.size)
-            arrivals.append(_arrival(Station.ARRIVED, screen, line, file.name if journey.renditions else None, likeness))
+            file = next(item for item in files if item.name == view.file)
+            likeness = next(item for item in file.likenesses if item.raster == raster.size)
+            arrivals.append(
+                _arrival(Station.ARRIVED, screen, line, file.name if journey.renditions else None, likeness)
+            )
     return Rehearsal(
-        encode_key=journey.encode_key, target_bps=target_bps, achieved_bps=achieved_bps, whole=True, pictures_packed=packed.pictures,
-        pictures_measured=packed.pictures, pack_pictures_per_s=0.0, arrivals=tuple(arrivals), evidence=Evidence.RETURNED,
+        encode_key=journey.encode_key,
+        target_bps=target_bps,
+        achieved_bps=achieved_bps,
+        whole=True,
+        pictures_packed=packed.pictures,
+        pictures_measured=packed.pictures,
+        pack_pictures_per_s=0.0,
+        arrivals=tuple(arrivals),
+        evidence=Evidence.RETURNED,
         renditions=tuple(
-            MadeRendition(name=one.name, width=one.width, height=one.height, achieved_bps=one.video_bps, ceiling_bps=one.video_bps)
-            for one in files if one.likenesses
+            MadeRendition(
+                name=item.name,
+                width=item.width,
+                height=item.height,
+                achieved_bps=item.video_bps,
+                ceiling_bps=item.video_bps,
+            )
+            for item in files
+            if item.likenesses
         ),
         moments=tuple(
             Moment(reel_index=m.reel_index, master_s=m.master_s, packed=m.condition, arrived=arrived[m.reel_index])
-            for m in packed.moments if m.reel_index in arrived
+            for m in packed.moments
+            if m.reel_index in arrived
         ),
     )
 
@@ -236,15 +286,28 @@ def returned_perfect(journey: Journey, files: Sequence[ReturnedFile]) -> Perfect
     arrivals = []
     for view in views:
         raster = journey.rasters()[view.screen]
-        file = next(one for one in files if one.name == view.file)
-        likeness = next(one for one in file.likenesses if one.raster == raster.size)
-        arrivals.append(_arrival(Station.ARRIVED, view.screen, view.line, file.name if journey.renditions else None, likeness))
+        file = next(item for item in files if item.name == view.file)
+        likeness = next(item for item in file.likenesses if item.raster == raster.size)
+        arrivals.append(
+            _arrival(Station.ARRIVED, view.screen, view.line, file.name if journey.renditions else None, likeness)
+        )
     return PerfectUpload(whole=True, arrivals=tuple(arrivals), evidence=Evidence.RETURNED)
 
 
-def _arrival(station: Station, screen: Screen, line: ViewerLine | None, rendition: str | None, likeness: Likeness) -> Arrival:
+def _arrival(
+    station: Station, screen: Screen, line: ViewerLine | None, rendition: str | None, likeness: Likeness
+) -> Arrival:
     return Arrival(
-        station=station, screen=screen, line=line, rendition=rendition, raster=likeness.raster, condition=round(likeness.condition, 2),
-        detail=likeness.detail, information=likeness.information, movement=likeness.movement, xpsnr_db=likeness.xpsnr_db,
-        changed=likeness.changed, evidence=Evidence.RETURNED,
+        station=station,
+        screen=screen,
+        line=line,
+        rendition=rendition,
+        raster=likeness.raster,
+        condition=round(likeness.condition, 2),
+        detail=likeness.detail,
+        information=likeness.information,
+        movement=likeness.movement,
+        xpsnr_db=likeness.xpsnr_db,
+        changed=likeness.changed,
+        evidence=Evidence.RETURNED,
     )

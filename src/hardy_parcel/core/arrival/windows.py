@@ -101,7 +101,9 @@ def segment_count(*, width: int, height: int, frame_rate: Fraction, segment_s: F
 
 def probe_segments(*, width: int, height: int, smaller: int = 1) -> int:
     """How many windows a probe reel may have beside its run-in: four at 1080p, more of smaller frames and three of larger ones."""
-    return max(3, min(MOST_PROBE_WINDOWS, math.floor(PROBE_REEL_PIXELS / (width * height * smaller**2 * PROBE_PICTURES)) - 1))
+    return max(
+        3, min(MOST_PROBE_WINDOWS, math.floor(PROBE_REEL_PIXELS / (width * height * smaller**2 * PROBE_PICTURES)) - 1)
+    )
 
 
 def in_windows(in_s: Fraction, out_s: Fraction, *, segment_s: Fraction) -> Reel:
@@ -130,9 +132,7 @@ def sample_by_difficulty(places_s: list[float], known: list[tuple[float, float]]
     return sorted(order[int((i + 0.5) * step)] for i in range(most))
 
 
-def choose_reel(
-    stretches: list[Stretch], *, in_s: Fraction, out_s: Fraction, segment_s: Fraction, count: int
-) -> Reel:
+def choose_reel(stretches: list[Stretch], *, in_s: Fraction, out_s: Fraction, segment_s: Fraction, count: int) -> Reel:
     """A reel of at most `count` segments of `segment_s` that is a miniature of the excerpt.
 
     The stretches (in film order, each about `segment_s` long) are sorted by difficulty and cut into equal shares; each share sends the
@@ -146,8 +146,10 @@ def choose_reel(
         return whole_reel(in_s, out_s)
     order = sorted(range(len(stretches)), key=lambda i: (stretches[i].difficulty, i))
     levels = [stretches[i].difficulty for i in order]
-    tries = [_sent(levels, number) for number in range(count, min(FEWEST_SEGMENTS, count) - 1, -1)]  # of equals the most
-    chosen = [order[place] for place in min(tries, key=lambda sent: _misses(levels, sent))]
+    tries = [
+        _sent(levels, number) for number in range(count, min(FEWEST_SEGMENTS, count) - 1, -1)
+    ]  # of equals the most
+    chosen = [order[placement] for placement in min(tries, key=lambda sent: _misses(levels, sent))]
     segments = []
     for index in sorted(chosen):
         start = min(stretches[index].start_s, out_s - segment_s)
@@ -161,15 +163,17 @@ def choose_reel(
 
 def _sent(levels: list[float], count: int) -> list[int]:
     """Places of those that stand for equal shares of rising difficulties, each the nearest to its share's mean."""
-    found = []
+    result = []
     for share in np.array_split(np.arange(len(levels)), count):
-        values = np.array([levels[place] for place in share])
-        found.append(int(share[int(np.argmin(np.abs(values - values.mean())))]))
-    return found
+        values = np.array([levels[placement] for placement in share])
+        result.append(int(share[int(np.argmin(np.abs(values - values.mean())))]))
+    return result
 
 
 def _misses(levels: list[float], sent: list[int]) -> float:
     """By how many times, as a mean logarithm, what stands for a share is harder or easier than what it stands for."""
     shares = np.array_split(np.log(np.maximum(levels, 1e-9)), len(sent))
-    off = [np.abs(share - math.log(max(levels[place], 1e-9))) for share, place in zip(shares, sent, strict=True)]
+    off = [
+        np.abs(share - math.log(max(levels[placement], 1e-9))) for share, placement in zip(shares, sent, strict=True)
+    ]
     return float(np.mean(np.concatenate(off)))
