@@ -9,7 +9,7 @@ import pytest
 
 from hardy_parcel.core.errors import EncoderTrouble
 from hardy_parcel.core.plan.choices import Choices
-from hardy_parcel.core.plan.encoder_settings import packing_settings, rendition_settings
+from hardy_parcel.core.plan.encoder_settings import PRESETS, effort_words, packing_settings, rendition_settings
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.ladder import renditions_for
 from hardy_parcel.core.trade.rate_control import Effort, RateControl
@@ -47,3 +47,11 @@ def test_the_ladder_is_a_quality_under_a_ceiling() -> None:
         "libx264", "25", "3200000", "6400000",
     )
     assert (high.library, high.options["crf"], high.options["maxrate"]) == ("libvpx-vp9", "34", "6500000")
+
+
+def test_an_effort_says_what_it_is_on_its_encoders_own_scale() -> None:
+    assert [effort_words("hevc", effort) for effort in Effort] == ["preset superfast", "preset fast", "preset medium"]
+    assert effort_words("av1", Effort.CAREFUL) == "preset 6 of 0 to 13"
+    for codec, efforts in PRESETS.items():
+        told = {effort_words(codec, effort) for effort in efforts}
+        assert len(told) == (len(efforts) if codec != "vc3" else len(told)), "no two efforts of an encoder are the same"

@@ -526,7 +526,7 @@ def test_rate_controls_and_what_they_tell_the_encoder() -> None:
 
 def test_what_we_would_have_chosen_stands_beside_a_choice() -> None:
     slip = {row.setting: row for row in packing_slip(changed(effort="careful", short_side_px=720), changed())}
-    assert (slip["Effort"].value, slip["Effort"].instead) == ("careful", "medium")
+    assert (slip["Effort"].value, slip["Effort"].instead) == ("careful, preset slow", "medium, preset medium")
     assert slip["Effort"].instead_because == "the usual balance of time and condition"
     assert (slip["Frame size"].value, slip["Frame size"].instead) == ("1280×720", "1920×1080")
     assert slip["Frame size"].because == "your choice, scaled to 67%; arrives as 720 lines"

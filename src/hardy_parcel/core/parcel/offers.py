@@ -14,6 +14,7 @@ from ..plan.cadence import choose_rate
 from ..plan.carrying import Line, bytes_in, file_size
 from ..plan.choice_table import TABLE
 from ..plan.choices import Choices, Method
+from ..plan.encoder_settings import effort_words
 from ..plan.framing import Framing, choose_framing
 from ..plan.picture_plan import deinterlace
 from ..plan.plan import CapOf, FieldOrder, Plan
@@ -107,7 +108,9 @@ def offers(
         add("frame_rate", _rates(facts, destination), "")
         controls = tuple(Offer(value=item, words=item, because=CONTROL_WORDS[item]) for item in CODECS[codec].controls)
         add("rate_control", controls, video.rate_control.value)
-        efforts = tuple(Offer(value=item, words=item, because=EFFORT_WORDS[item]) for item in Effort)
+        efforts = tuple(
+            Offer(value=item, words=item, because=f"{effort_words(codec, item)}; {EFFORT_WORDS[item]}") for item in Effort
+        )
         add("effort", efforts if codec != "vc3" else (), video.effort.value or "")
         add("container", _containers(facts, destination, choices, codec), plan.container.value)
     if not plan.copied:

@@ -20,6 +20,12 @@ PRESETS: dict[Codec, dict[Effort, str]] = {
     "av1": {Effort.QUICK: "9", Effort.MEDIUM: "8", Effort.CAREFUL: "6"},
 }
 """Named efforts by each encoder's own scale."""
+SCALES: dict[Codec, str] = {"h264": "preset {}", "hevc": "preset {}", "vp9": "speed {} of 0 to 8", "av1": "preset {} of 0 to 13"}
+
+
+def effort_words(codec: Codec, effort: Effort) -> str:
+    """What an effort really is for a codec's encoder, by that encoder's own scale."""
+    return SCALES[codec].format(PRESETS[codec][effort]) if codec in SCALES else str(effort)
 SEARCH_PRESETS: dict[Codec, str] = {"vp9": "5", "av1": "12"}
 """What the first pass of a search for a quality is encoded at."""
 LIBRARIES: dict[Codec, str] = {"h264": "libx264", "hevc": "libx265", "vp9": "libvpx-vp9", "av1": "libsvtav1", "vc3": "dnxhd"}

@@ -11,6 +11,7 @@ from ..trade.containers import CONTAINER_NAMES, FAST_START
 from ..trade.rate_control import RateControl
 from ..values import Model, mbps_text, rate_text, size_text
 from .choices import Method
+from .encoder_settings import effort_words
 from .framing import BLUR_SHARE
 from .plan import AudioPlan, CapOf, FieldOrder, Plan, VideoPlan
 
@@ -141,7 +142,8 @@ def _bits(video: VideoPlan) -> list[SlipRow]:
         value = "every frame" if keyframes.value == 1 else f"every {keyframes.value} frames"
         rows.append(_row("Keyframes", value, keyframes, "keyframe_interval_frames"))
     if video.effort.value is not None:
-        rows.append(_row("Effort", str(video.effort.value), video.effort, "effort"))
+        value = f"{video.effort.value}, {effort_words(video.codec.value, video.effort.value)}"
+        rows.append(_row("Effort", value, video.effort, "effort"))
     return rows
 
 
