@@ -225,3 +225,25 @@ def test_rates_beyond_the_probed_qualities_are_tried_where_the_curve_reaches_the
         beyond = effort.finest or effort.coarsest
         assert beyond.quality in (FINEST_QUALITY["h264"], COARSER_QUALITY["h264"])
         assert (beyond.other_bits > 1) is easy
+
+
+@pytest.mark.parametrize("quick", [False, True])
+def test_no_buffer_of_a_ladder_lasts_longer_than_the_reel_that_is_tried(
+    master, facts, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, quick: bool
+) -> None:
+    """It is full at first: hard pictures would pass every ceiling, as they do not on the film."""
+    seen, real = [], probing.handle
+
+    def handle(pictures, renditions, *args, **named):
+        seen.extend(renditions)
+        return real(pictures, renditions, *args, **named)
+
+    monkeypatch.setattr(probing, "handle", handle)
+    voice = Voice()
+    asked = task(master, facts, tmp_path, quick=quick, excerpt=Excerpt(in_s=0, out_s=1))
+    assert any(one.buffer_bits > one.ceiling_bps for one in asked.journey.renditions_served), "more than a second of it"
+    probe(asked, voice)
+    (reel,) = (one.reel for one in voice.said if isinstance(one, ReelChosen))
+    reel_s = sum(float(part.end_s - part.start_s) for part in reel.segments)
+    assert seen
+    assert all(one.buffer_bits <= one.ceiling_bps * reel_s * 1.01 for one in seen)

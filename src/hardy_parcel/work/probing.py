@@ -240,13 +240,15 @@ def handling_probe(
     result = []
     middle = probe.qualities[len(probe.qualities) // 2].windows
     renditions = []
+    # a decoder's buffer is full at first: one that lasts longer than the reel would let hard pictures pass every ceiling
+    reel_s = len(reel.ticks) / float(journey.rate)
     for rendition in journey.renditions_served:
         factor = ceiling_factor(middle, rendition.keyframe_interval_frames)
         renditions.append(
             rendition.model_copy(
                 update={
                     "ceiling_bps": round(rendition.ceiling_bps * factor),
-                    "buffer_bits": round(rendition.buffer_bits * factor),
+                    "buffer_bits": round(min(rendition.buffer_bits, rendition.ceiling_bps * reel_s) * factor),
                 }
             )
         )

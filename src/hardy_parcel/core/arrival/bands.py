@@ -27,7 +27,7 @@ class BandFit:
 
 
 PROBED_FIT = BandFit(least=2.4, per_steepness=0.2, per_spread=0.1)
-QUICK_FIT = BandFit(least=3.0, per_steepness=0.4, per_spread=0.2)
+QUICK_FIT = BandFit(least=3.2, per_steepness=0.5, per_spread=0.3)
 PAIR_SHARE, PAIR_PER_POINT = 0.45, 0.1
 """Half width of a difference, as a share of the wider band, and what comes with each point of it: what is wrong with both alike falls
 out, the more the more alike they are."""

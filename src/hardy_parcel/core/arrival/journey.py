@@ -23,7 +23,7 @@ from .windows import PROBE_PICTURES, QUICK_PICTURES
 
 SHORTEST_SEGMENT_S = Fraction(1)
 PROBE_PIXELS = 1920 * 1080 * 1.02
-MEASURES = "4"
+MEASURES, HANDLING_PROBES = "4", "2"
 """Raised whenever what is measured, or how, has changed: older measurements are then not found."""
 
 
@@ -160,7 +160,7 @@ class Journey:
     @cached_property
     def handling_probe_key(self) -> str:
         """The ladder, tried on a perfect upload and on a worse one."""
-        return digest(self.upload_probe_key, self.ladder_key)
+        return digest(self.upload_probe_key, self.ladder_key, HANDLING_PROBES)
 
     @cached_property
     def probes_key(self) -> str:
