@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from hardy_parcel.planned import probes
+
 from ..service import Served
 
 LAPTOP = ("laptop", "good")
@@ -160,3 +162,21 @@ def test_what_nobody_waits_for_any_more_is_not_tested(served: Served, trying: di
     lane_path = served.parcel_path(trying, "orrery-wide")
     assert served.http.post(f"{lane_path}/probe").json()["jobs"]
     served.http.post("/tests/stop").raise_for_status()
+
+
+@pytest.mark.timeout(290)
+def test_stopping_a_lane_stops_its_first_figure_and_all_that_would_follow(
+    served: Served, trying: dict, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(probes, "QUICK_FROM_PIXELS", 0)
+    path = served.parcel_path(trying, "fernpost-reel")
+    served.http.put(f"{path}/choices", json={"effort": "careful"}).raise_for_status()
+    (job,) = served.http.post(f"{path}/probe").raise_for_status().json()["jobs"]
+    assert "first few clips" in job["title"]
+    mine = [one for one in served.http.get("/jobs").json() if one["kind"] == "probe" and one["parcel_id"] == job["parcel_id"]]
+    assert len([one for one in mine if one["state"] in ("waiting", "running")]) >= 2
+    assert served.http.post(f"{path}/tests/stop").status_code == 204
+    after = ended(served, trying)
+    still = {one["id"] for one in served.http.get("/jobs").json() if one["state"] in ("waiting", "running")}
+    assert not still & {one["id"] for one in mine}
+    assert not after["lacks_probes"], "it begins again when it is asked for"

@@ -203,6 +203,7 @@ export const api = {
   trySaying: (parcelId: string, code: string) => ask<Probing>('POST', `/parcels/${parcelId}/sayings/${code}/try`),
   probe: (parcelId: string) => ask<Probing>('POST', `/parcels/${parcelId}/probe`),
   leave: (masterId: string) => ask<null>('POST', `/masters/${masterId}/leave`),
+  stopTestsOf: (parcelId: string) => ask<null>('POST', `/parcels/${parcelId}/tests/stop`),
   stopTests: () => ask<null>('POST', '/tests/stop'),
   probeLanes: (masterId: string) => ask<Probing>('POST', `/masters/${masterId}/probe`),
   rehearse: (parcelId: string, rates: number[] = []) => ask<Job>('POST', `/parcels/${parcelId}/rehearse`, { rates }),

@@ -160,6 +160,14 @@ def leave(master_id: str, ctx: Ctx) -> None:
     jobs.withdraw_some(ctx.database, waiting)
 
 
+@router.post("/parcels/{parcel_id}/tests/stop", status_code=204)
+def stop_tests_of(parcel_id: ParcelId, ctx: Ctx) -> None:
+    """Stop all tests for one parcel, those under way and those that wait; each begins again when it is asked for."""
+    for job in jobs.open_of_kind(ctx.database, JobKind.PROBE):
+        if job.parcel_id == parcel_id:
+            jobs.ask_cancel(ctx.database, job.id)
+
+
 @router.post("/tests/stop", status_code=204)
 def stop_tests(ctx: Ctx) -> None:
     """Stop all tests under way and all that wait; each begins again when it is asked for."""

@@ -192,7 +192,7 @@ onKeyStroke(['z', 'Z'], (event) => {
           <template v-else-if="probing">
             <span class="bar"><span :style="{ width: `${(probing.progress?.share ?? 0) * 100}%` }" /></span>
             <span class="quiet cut grow">{{ probing.progress?.doing || 'waiting for its turn' }}</span>
-            <ElButton size="small" @click="api.cancel(probing.id)">Stop testing</ElButton>
+            <ElButton size="small" @click="api.stopTestsOf(parcelId)">Stop testing</ElButton>
           </template>
           <template v-else-if="seen.curve.points.length || seen.curve.line.length">
             <span class="quiet grow">

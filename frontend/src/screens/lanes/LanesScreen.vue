@@ -89,7 +89,7 @@ function act(view: LaneView, name: string): void {
     as_it_is: () => changeTogether({ method: view.lane.method }, null, [id], `${view.lane.sheet_name} gets the master as it is.`),
     recommended: () => takeRecommended([id], `${view.lane.sheet_name} takes what is recommended.`),
     rehearse: () => attempt(() => api.rehearse(id), 'The rehearsal could not be started.'),
-    stop: () => attempt(() => api.cancel((view.rehearsing ?? view.probing)!.id), 'It could not be stopped.'),
+    stop: () => attempt(() => (view.rehearsing ? api.cancel(view.rehearsing.id) : api.stopTestsOf(id)), 'It could not be stopped.'),
     another: () => (trying.value = view),
     go_up: () => changeTogether(larger, null, [id], `${view.lane.sheet_name} gets the larger frame.`),
     larger: () => attempt(async () => (await api.tryAnotherOption(id, larger), await lanes.answer.again()), 'No other way could be made.'),
