@@ -29,7 +29,7 @@ def test_another_way_stands_beside_the_first_with_what_sets_it_apart(page: Page,
     options = page.get_by_role("dialog", name="Try another option")
     expect(options.get_by_role("listitem").filter(has_text="HEVC")).to_contain_text("first figure in about 0:")
     assert serious_faults(page) == []
-    options.get_by_role("button", name="Try HEVC").click()
+    options.get_by_role("button", name="Try it: HEVC").click()
     expect(lanes.get_by_role("link", name="HEVC", exact=True)).to_be_visible()
     expect(page.get_by_role("button", name="Pack 2 parcels")).to_be_visible()
     assert serious_faults(page) == []
@@ -108,7 +108,7 @@ def test_a_parcel_takes_another_excerpt_than_its_lane_beside_it(page: Page, serv
     first = served.parcel_path(spray, "fernpost-reel")
     page.goto(first)
     page.get_by_role("button", name="Try another option").click()
-    page.get_by_role("button", name="Try the same, to change by hand").click()
+    page.get_by_role("button", name="Try it: the same, to change by hand").click()
     page.wait_for_url(lambda url: not url.endswith(first))
     excerpt = page.get_by_role("region", name="Choices").get_by_label("Excerpt")
     excerpt.select_option("The splash")

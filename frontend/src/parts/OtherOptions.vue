@@ -40,11 +40,11 @@ function time(option: OtherOption): string {
     <ul class="options">
       <li v-for="option in options" :key="option.words">
         <span class="words">{{ capital(option.words) }}</span><span class="quiet">{{ time(option) }}</span>
-        <ElButton size="small" :aria-label="`Try ${option.words}`" @click="make(option)">Try it</ElButton>
+        <ElButton size="small" :aria-label="`Try it: ${option.words}`" @click="make(option)">Try it</ElButton>
       </li>
       <li>
         <span class="words">The same, to change by hand</span>
-        <ElButton size="small" aria-label="Try the same, to change by hand" @click="make()">Try it</ElButton>
+        <ElButton size="small" aria-label="Try it: the same, to change by hand" @click="make()">Try it</ElButton>
       </li>
     </ul>
   </ElDialog>
