@@ -9,7 +9,7 @@ from hardy_parcel.core.arrival.forecast import Probes
 from hardy_parcel.core.arrival.probe import EffortProbe, EffortShift, HandlingProbe, UploadProbe
 from hardy_parcel.core.arrival.rehearsal import ScaledPicture
 from hardy_parcel.planned import probes
-from hardy_parcel.planned.known import _probes
+from hardy_parcel.planned.known import best_probes
 from hardy_parcel.planned.now import PlannedParcel, planned_lanes
 from hardy_parcel.planned.probes import queue_probes
 from hardy_parcel.planned.unwanted import withdraw_unwanted
@@ -67,7 +67,7 @@ def test_every_lane_has_its_first_figure_before_any_is_tested_thoroughly(databas
 
 def test_a_first_figure_stands_until_a_better_one_is_there(database: Database, places: Places, lanes) -> None:
     quick = keep_quick(database, lanes[1])
-    assert _probes(database, lanes[1].journey) == (lanes[1].journey.quickly, quick)
+    assert best_probes(database, lanes[1].journey) == (lanes[1].journey.quickly, quick)
     job = queue_probes(database, places, lanes[1], first=True)
     assert "sample clips" in job.title
     queue_probes(database, places, lanes[0])

@@ -68,11 +68,11 @@ def stretches(
     ]
 
 
-def stored_stretches(master: Path, video: VideoFacts, plan: Plan, segment_s: Fraction, *, least: int) -> list[Stretch]:
+def stored_stretches(master: Path, plan: Plan, segment_s: Fraction, *, least: int) -> list[Stretch]:
     """Pieces of the excerpt in film order that begin with a keyframe of the file, and what the file spends on each (bits/s).
 
-    Nothing is decoded: sizes are read from the file's index. Where that names fewer than `least` such pieces, as many are spread
-    evenly over the excerpt, of one difficulty.
+    Nothing is decoded: sizes are read from the file's index. Where that names fewer than `least` such pieces, as many stand in
+    the middle of equal parts of the excerpt, of one difficulty.
     """
     excerpt, result = plan.excerpt, list[Stretch]()
     with reading(master), open_film(master) as container:
@@ -89,8 +89,8 @@ def stored_stretches(master: Path, video: VideoFacts, plan: Plan, segment_s: Fra
             result.append(Stretch(start_s=start, end_s=start + segment_s, difficulty=bits / float(segment_s)))
     if len(result) >= least:
         return result
-    step = (excerpt.duration_s - segment_s) / (least - 1)
-    places = [excerpt.in_s + step * number for number in range(least)]
+    room = excerpt.duration_s - segment_s
+    places = [excerpt.in_s + room * (2 * number + 1) / (2 * least) for number in range(least)]
     return [Stretch(start_s=start, end_s=start + segment_s, difficulty=1.0) for start in places]
 
 

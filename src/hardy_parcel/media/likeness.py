@@ -119,10 +119,8 @@ def _centre(side: int, cut: int) -> slice:
 
 def _split(values: np.ndarray, axis: int) -> tuple[np.ndarray, np.ndarray]:
     """Coarse and fine half of every line along an axis, borders reflected."""
-    half, after = (
-        (values.shape[axis] + 1) // 2,
-        1 + values.shape[axis] % 2,
-    )  # so that there are as many even as odd ones
+    # so that there are as many even as odd ones
+    half, after = (values.shape[axis] + 1) // 2, 1 + values.shape[axis] % 2
     before, down, across = 1, after * (1 - axis), after * axis
     padded = cv2.copyMakeBorder(values, before * (1 - axis), down, before * axis, across, cv2.BORDER_REFLECT_101)
     if axis == 0:

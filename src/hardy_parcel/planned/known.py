@@ -63,7 +63,7 @@ def _known(
     brought: tuple[Anchor, ...],
 ) -> Known:
     rehearsals, perfect = measured
-    probed, probes = _probes(database, journey)
+    probed, probes = best_probes(database, journey)
     rates = tuple(
         curve_rates(plan, [*(item.target_bps for item in rehearsals), *(item.target_bps for item in brought)])
     )
@@ -101,7 +101,7 @@ def _known(
     return _computed.of(key, (*rehearsals, perfect), compute)
 
 
-def _probes(database: Database, journey: Journey) -> tuple[Journey, Probes | None]:
+def best_probes(database: Database, journey: Journey) -> tuple[Journey, Probes | None]:
     """What was probed of a way; quick probes stand in for the others until these are there."""
     for option in (journey, journey.quickly):
         if result := results.probes(database, option):
@@ -162,7 +162,7 @@ def moments_of(database: Database, plan: Plan, journey: Journey | None) -> OverT
     """Condition along the film at the plan's rate; None where nothing was tried, or nothing is encoded."""
     if journey is None or plan.copied:
         return None
-    option, probes = _probes(database, journey)
+    option, probes = best_probes(database, journey)
     reel = results.measurement(database, Reel, option.probe_reel_key)
     probed = ProbedReel(probes=probes, reel=reel) if probes and reel else None
     return over_time(plan.picture.target_bps.value, _measured(database, plan, journey)[0], journey, probed)

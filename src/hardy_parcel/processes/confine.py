@@ -41,9 +41,8 @@ def confine(task: BaseModel, scratch: Path) -> None:
     os.environ["TMPDIR"] = tempfile.tempdir = str(scratch)
     try:
         shut(doors_of(task, scratch))
-    except (
-        OSError
-    ):  # a kernel that offers it and refuses it all the same, as in some containers: the limits above still hold
+    except OSError:
+        # a kernel that offers it and refuses it all the same, as in some containers: the limits above still hold
         log.warning("this child could not be confined", exc_info=True)
 
 

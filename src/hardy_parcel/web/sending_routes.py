@@ -196,9 +196,8 @@ def _view(ctx: Context, plan: Plan, sending: Sending) -> SendingView:
         job = next(
             (item for kind in kinds for item in jobs.open_of_kind(ctx.database, kind) if item.key == sending.id), None
         )
-    every = (
-        sending.state is SendingState.ARRIVED or not placement.placement.re_encodes
-    )  # the very file is all that comes
+    # where nothing is re-encoded the very file is all that comes
+    every = sending.state is SendingState.ARRIVED or not placement.placement.re_encodes
     tested = expected_by_tests(ctx.database, sending.receipt_id, plan, placement) if sending.files else ()
     seen = (
         seen_views(Journey(plan, placement), sending.files, sending.expected, tested=tested, every=every)

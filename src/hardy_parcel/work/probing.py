@@ -54,7 +54,7 @@ def plan_probe_reel(film: PlannedFilm) -> Reel:
     reel = in_windows(excerpt.in_s, excerpt.out_s, segment_s=segment)
     if excerpt.duration_s > segment * (count + 1) * Fraction(5, 4):
         candidates = (
-            stored_stretches(film.master, film.facts.video, journey.plan, segment, least=count + 2)
+            stored_stretches(film.master, journey.plan, segment, least=count + 2)
             if journey.quick
             else _stretches(film, segment, most=max(SAMPLED_STRETCHES, 2 * count))
         )

@@ -28,6 +28,7 @@ class BandFit:
 
 PROBED_FIT = BandFit(least=2.4, per_steepness=0.2, per_spread=0.1)
 QUICK_FIT = BandFit(least=3.2, per_steepness=0.5, per_spread=0.3)
+"""Nothing is surer than 2.4: the scale itself may be off by that."""
 PAIR_SHARE, PAIR_PER_POINT = 0.45, 0.1
 """Half width of a difference, as a share of the wider band, and what comes with each point of it: what is wrong with both alike falls
 out, the more the more alike they are."""
@@ -37,8 +38,9 @@ Sure = tuple[Evidence, float]
 
 
 def apart_bands(bands: np.ndarray, points: np.ndarray) -> np.ndarray:
-    """Half widths in points of differences of so many points between conditions with these bands that are known alike."""
-    result: np.ndarray = PAIR_SHARE * bands + PAIR_PER_POINT * np.abs(points)
+    """Half widths in points of differences of so many points between conditions with these bands that are known alike; none where both
+    are sure."""
+    result: np.ndarray = np.where(bands > 0, PAIR_SHARE * bands + PAIR_PER_POINT * np.abs(points), 0.0)
     return result
 
 

@@ -173,17 +173,17 @@ class UploadModel:
         self, scaled: ScaledPicture, upload: UploadProbe, effort: EffortProbe, codec: Codec, keyframe_interval: int
     ) -> None:
         shifts = effort.shifts
-        qualities = np.array(
-            [float(item.quality) for item in shifts]
-        )  # of the plan's codec; the probe's are the base codec's
+        # of the plan's codec; the probe's are the base codec's
+        qualities = np.array([float(item.quality) for item in shifts])
         self.grid = np.arange(FINEST_QUALITY.get(codec, 0.0), COARSEST_QUALITY, QUALITY_STEP)
         windows = list(zip(*(item.windows for item in upload.qualities), strict=True))
+        # rasters × windows × qualities × parts
         quick = np.log(
             [
                 [[losses(w.likenesses[n], base) for w in options] for options in windows]
                 for n, base in enumerate(scaled.likenesses)
             ]
-        )  # rasters × windows × qualities × parts
+        )
         bits = [
             [w.bits_per_picture(keyframe_interval, s) for w, s in zip(options, shifts, strict=True)]
             for options in windows
@@ -370,9 +370,9 @@ def probed_forecast(
         fit = QUICK_FIT if journey.quick else PROBED_FIT
         spread = _spread(probes, upload, by_window, rasters[Screen.LAPTOP])
         bands = tuple(fit.half_widths(_steepness(rates, views), spread).round(2).tolist())
-        perfect_band = round(
-            float(fit.half_widths(np.zeros(1), spread[-1:].sum())[0]), 2
-        )  # as the windows differ at the highest rate
+        # a perfect upload lies on no slope; its windows differ as they do at the highest rate
+        flat = fit.half_widths(np.zeros(1), spread[-1] if len(spread) else 0.0)
+        perfect_band = round(float(flat[0]), 2)
     return Forecast(
         rates=tuple(rates),
         achieved=tuple(achieved.round().astype(int).tolist()),
@@ -429,9 +429,8 @@ def _seen(
         taken = np.array([upload.taken(probes.handling, options[n][1] or "", bases[n], options[n][0]) for n in handled])
         tops[handled] = taken[:, :1]
         away[handled] = summed(taken[:, 1:2], packed_losses[handled], taken[:, 2:])
-    parts = np.concatenate(
-        [whole, tops, _left(whole, packed_losses), _left(whole, away)], axis=1
-    )  # two, then every rate as packed and as arrived
+    # two, then every rate as packed and as arrived
+    parts = np.concatenate([whole, tops, _left(whole, packed_losses), _left(whole, away)], axis=1)
     result, decibels = conditions(parts[..., 0], parts[..., 1], moves), _decibels(parts[..., 2])
     before, most, rates = result[:, :1], result[:, 1], lost.shape[0]
     packed = np.minimum(result[:, 2 : 2 + rates], before)

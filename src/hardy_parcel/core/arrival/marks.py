@@ -61,7 +61,7 @@ def _step(number: int) -> int:
 
 def rate_marks(log_rates: np.ndarray, below_perfect: np.ndarray, bands: np.ndarray) -> RateMarks:
     """Both marks from ln(rate) (rising), how far below a perfect upload each arrives, and the bands of what arrives, in points."""
-    half_widths = apart_bands(bands, below_perfect) * (bands > 0)
+    half_widths = apart_bands(bands, below_perfect)
     return RateMarks(
         cannot_be_told=_mark(log_rates, below_perfect, half_widths, CANNOT_BE_TOLD),
         noticeable_step=_mark(log_rates, below_perfect, half_widths, NOTICEABLE_STEP),

@@ -194,9 +194,8 @@ def _shifted(
         -np.maximum(0, octaves - at[-1]) / FADES_OCTAVES
     )
     result = np.array(values) + moved * faded
-    for anchor, difference in zip(
-        anchors, off, strict=True
-    ):  # what was measured stands, and bounds what lies on either side
+    # what was measured stands, and bounds what lies on either side
+    for anchor, difference in zip(anchors, off, strict=True):
         placement = int(np.argmin(np.abs(octaves - anchor)))
         true = values[placement] + difference
         result[:placement], result[placement:] = (

@@ -203,7 +203,7 @@ def rehearsal_of(
 def _station(station: Station, journey: Journey, likenesses: tuple[Likeness, ...]) -> list[Arrival]:
     by_raster = {likeness.raster: likeness for likeness in likenesses}
     return [
-        _arrival(station, screen, None, None, by_raster[raster.size]) for screen, raster in journey.rasters().items()
+        arrival_of(station, screen, None, None, by_raster[raster.size]) for screen, raster in journey.rasters().items()
     ]
 
 
@@ -222,18 +222,24 @@ def _arrived(journey: Journey, handled: HandledUpload | None, untouched: tuple[L
             name = journey.served(screen, line) if handled else None
             taken.add(name)
             likeness = by_name[name][raster.size] if name else plain[raster.size]
-            result.append(_arrival(Station.ARRIVED, screen, line, name, likeness))
+            result.append(arrival_of(Station.ARRIVED, screen, line, name, likeness))
         result += [
-            _arrival(Station.ARRIVED, screen, None, name, on[raster.size])
+            arrival_of(Station.ARRIVED, screen, None, name, on[raster.size])
             for name, on in by_name.items()
             if name not in taken and raster.size in on
         ]
     return result
 
 
-def _arrival(
-    station: Station, screen: Screen, line: ViewerLine | None, rendition: str | None, likeness: Likeness
+def arrival_of(
+    station: Station,
+    screen: Screen,
+    line: ViewerLine | None,
+    rendition: str | None,
+    likeness: Likeness,
+    evidence: Evidence = Evidence.REHEARSED,
 ) -> Arrival:
+    """The picture at a station as a likeness has it."""
     return Arrival(
         station=station,
         screen=screen,
@@ -246,4 +252,5 @@ def _arrival(
         movement=likeness.movement,
         xpsnr_db=likeness.xpsnr_db,
         changed=likeness.changed,
+        evidence=evidence,
     )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
+from functools import partial
 
 from ..master.facts import AudioFacts
 from ..sheets.ladder import Rendition
@@ -11,7 +12,16 @@ from ..values import Model, Ratio
 from .condition import Likeness
 from .forecast import Forecast
 from .journey import Journey
-from .rehearsal import Arrival, Evidence, MadeRendition, Moment, MomentMeasure, PerfectUpload, Rehearsal, Station
+from .rehearsal import (
+    Evidence,
+    MadeRendition,
+    Moment,
+    MomentMeasure,
+    PerfectUpload,
+    Rehearsal,
+    Station,
+    arrival_of,
+)
 from .screens import Screen, ViewerLine, rendition_for
 
 MOST_MEASURED = 1500
@@ -227,6 +237,9 @@ def against_expected(condition: float, expected: ExpectedView | None) -> str:
     return f"{size} {'point' if size == '1.0' else 'points'} {side} {what}, {within}"
 
 
+returned_arrival = partial(arrival_of, evidence=Evidence.RETURNED)
+
+
 def returned_rehearsal(
     journey: Journey, packed: PackedMeasure, files: Sequence[ReturnedFile], *, target_bps: int, achieved_bps: int
 ) -> Rehearsal | None:
@@ -241,13 +254,13 @@ def returned_rehearsal(
     for screen, raster in journey.rasters().items():
         if raster.size not in by_raster:
             return None
-        arrivals.append(_arrival(Station.PACKED, screen, None, None, by_raster[raster.size]))
+        arrivals.append(returned_arrival(Station.PACKED, screen, None, None, by_raster[raster.size]))
         for line in ViewerLine:
             view = views[screen, line]
             file = next(item for item in files if item.name == view.file)
             likeness = next(item for item in file.likenesses if item.raster == raster.size)
             arrivals.append(
-                _arrival(Station.ARRIVED, screen, line, file.name if journey.renditions else None, likeness)
+                returned_arrival(Station.ARRIVED, screen, line, file.name if journey.renditions else None, likeness)
             )
     return Rehearsal(
         encode_key=journey.encode_key,
@@ -289,25 +302,8 @@ def returned_perfect(journey: Journey, files: Sequence[ReturnedFile]) -> Perfect
         file = next(item for item in files if item.name == view.file)
         likeness = next(item for item in file.likenesses if item.raster == raster.size)
         arrivals.append(
-            _arrival(Station.ARRIVED, view.screen, view.line, file.name if journey.renditions else None, likeness)
+            returned_arrival(
+                Station.ARRIVED, view.screen, view.line, file.name if journey.renditions else None, likeness
+            )
         )
     return PerfectUpload(whole=True, arrivals=tuple(arrivals), evidence=Evidence.RETURNED)
-
-
-def _arrival(
-    station: Station, screen: Screen, line: ViewerLine | None, rendition: str | None, likeness: Likeness
-) -> Arrival:
-    return Arrival(
-        station=station,
-        screen=screen,
-        line=line,
-        rendition=rendition,
-        raster=likeness.raster,
-        condition=round(likeness.condition, 2),
-        detail=likeness.detail,
-        information=likeness.information,
-        movement=likeness.movement,
-        xpsnr_db=likeness.xpsnr_db,
-        changed=likeness.changed,
-        evidence=Evidence.RETURNED,
-    )

@@ -20,12 +20,10 @@ PRESETS: dict[Codec, dict[Effort, str]] = {
     "av1": {Effort.QUICK: "9", Effort.MEDIUM: "8", Effort.CAREFUL: "6"},
 }
 """Named efforts by each encoder's own scale."""
-SCALES: dict[Codec, str] = {"h264": "preset {}", "hevc": "preset {}", "vp9": "speed {} of 0 to 8", "av1": "preset {} of 0 to 13"}
-
-
-def effort_words(codec: Codec, effort: Effort) -> str:
-    """What an effort really is for a codec's encoder, by that encoder's own scale."""
-    return SCALES[codec].format(PRESETS[codec][effort]) if codec in SCALES else str(effort)
+SCALES: dict[Codec, str] = {
+    "h264": "preset {}", "hevc": "preset {}", "vp9": "speed {} of 0 to 8", "av1": "preset {} of 0 to 13",
+}
+"""How a place on that scale is called."""
 SEARCH_PRESETS: dict[Codec, str] = {"vp9": "5", "av1": "12"}
 """What the first pass of a search for a quality is encoded at."""
 LIBRARIES: dict[Codec, str] = {"h264": "libx264", "hevc": "libx265", "vp9": "libvpx-vp9", "av1": "libsvtav1", "vc3": "dnxhd"}
@@ -80,6 +78,11 @@ def _x264(*, preset: str, keyframes: int, deep: bool = False) -> dict[str, str]:
 
 SEARCHED = "searched"
 """In place of a quality that the first pass has yet to find: measurements are stored by these settings, so it never changes."""
+
+
+def effort_words(codec: Codec, effort: Effort) -> str:
+    """What an effort really is for a codec's encoder, by that encoder's own scale; its own name for a codec without one."""
+    return SCALES[codec].format(PRESETS[codec][effort]) if codec in SCALES else str(effort)
 
 
 def packing_settings(plan: Plan, *, encode_pass: int = 0, stats_path: str | None = None, quality: float | None = None) -> EncoderSettings:
