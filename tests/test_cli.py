@@ -221,7 +221,7 @@ def test_a_shell_completes_commands_and_destinations(shell: str) -> None:
 
 def test_choices_reach_the_plan(gale: Path, tmp_path: Path) -> None:
     found = told(call(
-        "pack", gale, "--to", "sprigg-upright", "--out", tmp_path, "--video-kbps", 300, "--framing", "fill", "--one-pass",
+        "pack", gale, "--to", "sprigg-upright", "--out", tmp_path, "--video-kbps", 300, "--framing", "fill",
         "--in", "0.5", "--out-point", "1", "--name", "Cut", "--json", "--effort", "quick",
     ))
     assert found["plan"]["video"]["framing"]["value"]["mode"] == "fill"

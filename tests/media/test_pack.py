@@ -12,10 +12,9 @@ import numpy as np
 import pytest
 
 from hardy_parcel.core.errors import Cancelled, DiskFull, FolderUnusable, PackedFileWrong, PlanHeld
-from hardy_parcel.core.master.facts import Excerpt, MasterFacts
+from hardy_parcel.core.master.facts import Excerpt, FramingMode, MasterFacts
 from hardy_parcel.core.parcel.receipt import compare
 from hardy_parcel.core.plan.choices import Choices
-from hardy_parcel.core.plan.framing import FramingMode
 from hardy_parcel.core.plan.plan import Plan, duration_s
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.trade.rate_control import RateControl

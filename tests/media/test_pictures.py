@@ -13,9 +13,8 @@ import pytest
 from hardy_parcel.core.arrival.ticks import ticks
 from hardy_parcel.core.arrival.windows import Reel, ReelSegment
 from hardy_parcel.core.errors import UnreadableMaster
-from hardy_parcel.core.master.facts import Excerpt, Focus
+from hardy_parcel.core.master.facts import Excerpt, Focus, FramingMode
 from hardy_parcel.core.plan.choices import Choices
-from hardy_parcel.core.plan.framing import FramingMode
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.media import pictures
 from hardy_parcel.media.film import Planes, Traits, write_film

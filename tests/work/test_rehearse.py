@@ -10,9 +10,8 @@ from hardy_parcel.core.arrival.journey import Journey
 from hardy_parcel.core.arrival.rehearsal import PerfectUpload, Rehearsal, Station, find, perfect_upload, rehearsal_of
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 from hardy_parcel.core.errors import Cancelled
-from hardy_parcel.core.master.facts import MasterFacts
+from hardy_parcel.core.master.facts import FramingMode, MasterFacts
 from hardy_parcel.core.plan.choices import Choices
-from hardy_parcel.core.plan.framing import FramingMode
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.sheet import HandlingTier, RenditionRule
 from hardy_parcel.media.inspect import inspect

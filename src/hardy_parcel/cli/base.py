@@ -26,11 +26,11 @@ from ..core.errors import BadInput, HardyParcelError, NotFound, UnreadableMaster
 from ..core.faults import faults_sentence
 from ..core.master.checks.sound_levels import SoundLevels, heard_in
 from ..core.master.checks.stamping import CheckStamp, Remedy, mended
-from ..core.master.facts import ColourReading, Excerpt, FileFacts, Focus, MasterFacts
+from ..core.master.facts import ColourReading, Excerpt, FileFacts, Focus, FramingMode, MasterFacts
 from ..core.parcel.recipes import Recipe, choices_for
 from ..core.plan.choice_table import TABLE
 from ..core.plan.choices import Captions, Choices, Method
-from ..core.plan.framing import MOST_ZOOM, FramingMode
+from ..core.plan.framing import MOST_ZOOM
 from ..core.plan.plan import Plan
 from ..core.plan.planning import make_plan, whole_excerpt
 from ..core.sheets.sheet import Destination, Sheet, destinations
@@ -130,7 +130,6 @@ def how_options(command: Callable[..., Any]) -> Callable[..., Any]:
             help="A saved recipe's choices for this destination; other options win over it.",
         ),
         click.option("--effort", type=click.Choice([e.value for e in Effort]), help="How hard the encoder tries."),
-        click.option("--one-pass", is_flag=True, help="One pass instead of two."),
         click.option(
             "--mend", "mends", multiple=True, metavar="REMEDY",
             help="Mend what a check found: trim, remove-bars, deinterlace, keep-fields, constant-rate=25, turn-down, read=601-limited.",
@@ -210,8 +209,6 @@ def _choices(options: dict[str, Any], kbps: int | None = None) -> Choices:
         values["video_bitrate_bps"] = kbps * 1000
     if options["effort"]:
         values["effort"] = options["effort"]
-    if options["one_pass"]:
-        values["rate_control"] = RateControl.ONE_PASS
     for setting in options["settings"]:
         key, mark, value = setting.partition("=")
         key = key.strip().replace("-", "_")

@@ -27,13 +27,18 @@ def small_luma(frame: av.VideoFrame, width: int, height: int) -> np.ndarray:
     return rows_of(small.planes[0])[:height, :width].copy()
 
 
+def small_planes(frame: av.VideoFrame, width: int, height: int) -> np.ndarray:
+    """Luma and both chromas averaged down to `height` rows × `width` columns each, 3 × rows × columns of uint8."""
+    return _reformatted(frame, width, height, "AREA", "yuv444p").to_ndarray()
+
+
 def _eight_bit_planar(form: av.VideoFormat) -> bool:
     return form.is_planar and not form.is_rgb and len(form.components) >= 1 and form.components[0].bits == 8
 
 
-def _reformatted(frame: av.VideoFrame, width: int, height: int, interpolation: str) -> av.VideoFrame:
-    """As 8-bit 4:2:0. The same range is given for both sides, since the scaler would otherwise stretch the levels."""
+def _reformatted(frame: av.VideoFrame, width: int, height: int, interpolation: str, form: str = "yuv420p") -> av.VideoFrame:
+    """As 8-bit 4:2:0, or another format. The same range is given for both sides, since the scaler would otherwise stretch the levels."""
     return frame.reformat(
-        width=width, height=height, format="yuv420p", interpolation=interpolation,
+        width=width, height=height, format=form, interpolation=interpolation,
         src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.MPEG,
     )

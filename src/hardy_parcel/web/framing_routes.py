@@ -11,10 +11,10 @@ from pydantic import BaseModel, Field
 
 from ..core.arrival.moments import nearest_rehearsal, suffers_most
 from ..core.errors import BadChoice, BadInput
-from ..core.master.facts import Excerpt, Focus, MasterFacts
+from ..core.master.facts import Excerpt, Focus, FramingMode, MasterFacts
 from ..core.parcel.shapes import ShapeHere, shape_here, shapes_sentence, worst_moment
 from ..core.plan.choices import Choices
-from ..core.plan.framing import MOST_ZOOM, FramingMode
+from ..core.plan.framing import MOST_ZOOM
 from ..core.plan.plan import VideoPlan
 from ..core.plan.planning import at_same_multiple
 from ..core.sheets.sheet import Shape
@@ -30,18 +30,20 @@ Number = Annotated[int, Query(ge=0, le=100_000_000)]
 
 
 class ShapeWish(BaseModel):
-    """How one parcel is to be framed. Without a focus it follows the master's."""
+    """How one parcel is to be framed. Without a mode or a focus it follows the master's."""
 
-    framing: FramingMode
+    framing: FramingMode | None = None
     shape: Shape | None = None
     focus: Focus | None = None
     zoom: Annotated[float, Field(ge=1, le=MOST_ZOOM)] = 1.0
 
 
 class FramingWish(BaseModel):
-    """The master's focus (null for the centre) and wishes by parcel id; what is not named stays as it is."""
+    """The master's focus (null for the suggested one), how it fills frames of another shape (null for not asked yet), and wishes by parcel
+    id; what is not named stays as it is."""
 
     focus: Focus | Literal["as it is"] | None = "as it is"
+    mode: FramingMode | Literal["as it is"] | None = "as it is"
     parcels: Annotated[dict[Annotated[str, Field(max_length=130)], ShapeWish], Field(max_length=30)] = {}
 
 
@@ -53,13 +55,16 @@ class RefusedWish(BaseModel):
 
 
 class FramingView(BaseModel):
-    """All shapes of a master. `active` is the picture without baked-in bars; `pictures` go from the in to the out point."""
+    """All shapes of a master. `active` is the picture without baked-in bars; `pictures` go from the in to the out point. `focus` is the
+    creator's where it is `own_focus`, else the suggested one; `mode` is null before the creator was asked."""
 
     display_width: int
     display_height: int
     active: Rect
     bars_removed: bool
-    focus: Focus | None
+    focus: Focus
+    own_focus: bool
+    mode: FramingMode | None
     shapes: list[ShapeHere]
     refused: list[RefusedWish]
     first_picture: int
@@ -100,19 +105,30 @@ def keep_framing(master_id: str, wish: FramingWish, ctx: Ctx) -> FramingView:
         if view.refused:
             raise BadChoice(view.refused[0].why, code="shape_not_taken")
         _, facts = readable(ctx.database, master_id)
-        before = {now.parcel.id: now for now in planned_lanes(ctx.database, master_id)}
-        if wish.focus != "as it is":
-            masters.mend(ctx.database, master_id, facts.mending.model_copy(update={"focus": wish.focus}))
+        before = planned_lanes(ctx.database, master_id)
+        changed = _as_wished(facts, wish)
+        if changed != facts:
+            masters.mend(ctx.database, master_id, changed.mending)
         kept = []
-        for parcel_id, one in wish.parcels.items():
-            if now := before.get(parcel_id):
-                choices = at_same_multiple(now.facts, now.place, _choices(now.choices, one), now.plan, now.excerpt)
+        for now in before:
+            own = wish.parcels.get(now.parcel.id)
+            wanted = _choices(now.choices, own) if own else now.choices
+            mended = now.facts.model_copy(update={"mending": changed.mending})
+            choices = at_same_multiple(mended, now.place, wanted, now.plan, now.excerpt)
+            if own or choices != now.choices:
                 kept.append(
                     now.parcel.model_copy(update={"choices": choices, "sheet_version": now.place.sheet_version})
                 )
         if kept:
             parcels.keep_all(ctx.database, master_id, kept)
     return _view(ctx, master_id, FramingWish())
+
+
+def _as_wished(facts: MasterFacts, wish: FramingWish) -> MasterFacts:
+    """The facts with the master's own framing as it is wished."""
+    parts = {"focus": wish.focus, "framing": wish.mode}
+    changes = {name: value for name, value in parts.items() if value != "as it is"}
+    return facts.model_copy(update={"mending": facts.mending.model_copy(update=changes)})
 
 
 def _choices(choices: Choices, wish: ShapeWish) -> Choices:
@@ -123,8 +139,7 @@ def _choices(choices: Choices, wish: ShapeWish) -> Choices:
 
 def _view(ctx: Context, master_id: str, wish: FramingWish) -> FramingView:
     master, facts = readable(ctx.database, master_id)
-    if wish.focus != "as it is":
-        facts = facts.model_copy(update={"mending": facts.mending.model_copy(update={"focus": wish.focus})})
+    facts = _as_wished(facts, wish)
     shapes, refused = [], []
     for now in planned_lanes(ctx.database, master_id, facts=facts):
         if one := wish.parcels.get(now.parcel.id):
@@ -141,7 +156,9 @@ def _view(ctx: Context, master_id: str, wish: FramingWish) -> FramingView:
         display_height=video.display_height,
         active=facts.active,
         bars_removed=facts.mending.remove_bars is not None,
-        focus=facts.mending.focus,
+        focus=facts.focus,
+        own_focus=facts.mending.focus is not None,
+        mode=facts.mending.framing,
         shapes=shapes,
         refused=refused,
         first_picture=first,

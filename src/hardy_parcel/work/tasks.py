@@ -27,6 +27,7 @@ from ..media.docking import render
 from ..media.inspect import read_file
 from ..media.loudness import measure_sound
 from ..media.pack import Progress
+from ..media.standing_out import focus_of
 from ..media.stepper import Stepper
 from ..media.stills import poster_strip
 from ..media.survey import scan_windows, survey
@@ -139,6 +140,8 @@ def inspect(task: InspectTask, voice: Speaks) -> Inspected:
     if task.scan and isinstance(facts, MasterFacts):
         scan = measured_scan(scan_windows(task.path, facts.video, facts.duration_s)).scan
         facts = facts.model_copy(update={"measured_scan": scan})
+    if isinstance(facts, MasterFacts):
+        facts = facts.model_copy(update={"suggested_focus": focus_of(task.path, facts)})
     voice.say(FactsFound(facts=facts))
     looked = _looked_through(task.path, facts, voice) if task.look and isinstance(facts, MasterFacts) else None
     return Inspected(facts=facts, survey=looked)

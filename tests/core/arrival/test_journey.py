@@ -8,10 +8,9 @@ import pytest
 
 from hardy_parcel.core.arrival.journey import Journey
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
-from hardy_parcel.core.master.facts import Excerpt
+from hardy_parcel.core.master.facts import Excerpt, FramingMode
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.encoder_settings import packing_settings
-from hardy_parcel.core.plan.framing import FramingMode
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.sheets.sheet import Destination
 from hardy_parcel.core.trade.rate_control import Effort, RateControl
@@ -35,10 +34,10 @@ def same(one: Journey, other: Journey) -> set[str]:
         ({"video_bitrate_bps": 3_000_000}, {"reel_key", "treated_key", "perfect_key", "curve_key"}),
         ({"codec": "hevc"}, {"reel_key", "treated_key", "perfect_key"}),
         ({"effort": Effort.QUICK}, {"reel_key", "treated_key", "perfect_key"}),
-        ({"rate_control": RateControl.ONE_PASS}, {"reel_key", "treated_key", "perfect_key"}),
+        ({"rate_control": RateControl.TWO_PASSES}, {"reel_key", "treated_key", "perfect_key"}),
         ({"sound": False}, set(KEYS)),
         ({"fast_start": False}, set(KEYS)),
-        ({"framing": FramingMode.FILL}, {"reel_key"}),
+        ({"framing": FramingMode.FIT}, {"reel_key"}),
         ({"sharpen": True}, {"reel_key"}),
     ],
 )
@@ -105,7 +104,7 @@ def test_rates_below_the_peak_that_a_client_plays_lie_on_one_curve() -> None:
 def test_no_key_is_made_of_a_sentence() -> None:
     for codec in ("av1", "vp9", "h264", "hevc"):
         two = codec in ("h264", "hevc")
-        plan = journey(ORRERY, codec=codec).plan
+        plan = journey(ORRERY, codec=codec, rate_control=RateControl.TWO_PASSES).plan
         settings = packing_settings(plan, encode_pass=2 if two else 0, stats_path="stats" if two else None)
         assert not [value for value in (*settings.options.values(), *settings.params.values()) if " " in value]
 

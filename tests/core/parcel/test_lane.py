@@ -79,12 +79,12 @@ def test_what_is_not_known_is_not_compared() -> None:
 
 
 def test_a_row_knows_its_shape_and_what_is_kept_of_the_picture() -> None:
-    wide, upright, sound = row(), row(place=SPRIGG, framing="fill"), row(None, place=EARSHELF)
+    wide, upright, sound = row(), row(place=SPRIGG), row(None, place=EARSHELF)
     assert (wide.shape, wide.kept_area) == ("wide 16:9", 1.0)
     assert upright.shape == "upright 9:16"
     assert upright.kept_area == pytest.approx(0.316, abs=0.01)
     assert (sound.shape, sound.ratio, sound.kept_area, sound.seen, sound.target_bps) == ("sound", None, None, (), None)
-    assert wide.on(*SEEN).picture_height > row(place=SPRIGG).on(*SEEN).picture_height, "bars make the picture small"
+    assert wide.on(*SEEN).picture_height > row(place=SPRIGG, framing="fit").on(*SEEN).picture_height, "bars make the picture small"
 
 
 @pytest.mark.parametrize(("width", "height", "words"), [

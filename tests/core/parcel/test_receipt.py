@@ -98,7 +98,7 @@ def test_what_is_untouched_must_be_the_masters_bytes() -> None:
 
 def test_sound_alone_is_compared_without_a_picture() -> None:
     plan = make_plan(facts(), EARSHELF)
-    whole = facts().model_dump(exclude={"video", "audio", "measured_scan", "mending"})
+    whole = facts().model_dump(exclude={"video", "audio", "measured_scan", "suggested_focus", "mending"})
     heard = audio(integrated_lufs=plan.audio.expected_lufs)
     right = PackedFacts(facts=FileFacts(**whole, audio=heard), index_first=True)
     assert differing_from(plan, right) == []

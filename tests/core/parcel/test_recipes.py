@@ -10,12 +10,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hardy_parcel.core.errors import BadInput
-from hardy_parcel.core.master.facts import Focus
+from hardy_parcel.core.master.facts import Focus, FramingMode
 from hardy_parcel.core.parcel.recipe_documents import id_from, read_recipe, schema, write_recipe
 from hardy_parcel.core.parcel.recipes import Intent, Recipe, changes_here, choices_for, differences, intent_of, intent_rows, part_of
 from hardy_parcel.core.plan.carrying import file_size
 from hardy_parcel.core.plan.choices import Choices, Method
-from hardy_parcel.core.plan.framing import FramingMode
 from hardy_parcel.core.plan.planning import at_same_multiple, changed, make_plan
 from hardy_parcel.core.trade.rate_control import Effort, RateControl
 
@@ -235,8 +234,8 @@ def test_a_multiple_of_an_earlier_version_is_turned_into_one_of_the_top() -> Non
     intent = {"times_guidance": 1.2, "effort": "quick"}
     document = {"schema_version": 1, "id": "x", "name": "Old", "parts": [{"destination_id": "sprigg-upright", "intent": intent}]}
     found = read_recipe(json.dumps(document), name="old.json", span=lambda destination_id: 7.5 / 5.5)
-    assert found.schema_version == 2
+    assert found.schema_version == 3
     assert found.parts[0].intent.times_guidance == pytest.approx(1.2 * (5.5 * 7.5) ** 0.5 / 7.5, abs=0.001)
     assert read_recipe(write_recipe(found), name="new.json") == found
-    with pytest.raises(BadInput, match="version 3"):
-        read_recipe(json.dumps(document | {"schema_version": 3}), name="newer.json")
+    with pytest.raises(BadInput, match="version 4"):
+        read_recipe(json.dumps(document | {"schema_version": 4}), name="newer.json")

@@ -45,7 +45,7 @@ def test_a_picture_is_not_made_smaller_for_slimmer_bars() -> None:
     scope = make_plan(facts(1920, 804), ORRERY).picture
     assert (scope.framing.value.width, scope.framing.value.height) == (1920, 1080)
     assert (scope.framing.value.picture.width, scope.framing.value.picture.height) == (1920, 804)
-    asked = make_plan(facts(1920, 804), ORRERY, Choices(shape=Fraction(7, 3))).picture.framing.value
+    asked = make_plan(facts(1920, 804), ORRERY, Choices(shape=Fraction(7, 3), framing="fit")).picture.framing.value
     assert (asked.width, asked.height) == (1680, 720), "a creator may ask for it"
 
 

@@ -56,6 +56,22 @@ def test_a_generous_cap_changes_nothing_and_is_said() -> None:
     assert (plan.size_cap.value, plan.cap_of) == (10**9, CapOf.CREATOR)
 
 
+def test_the_size_is_met_by_two_passes_only_where_it_might_pass_a_cap_and_a_lower_rate_changes_nothing() -> None:
+    def control(*, max_bytes: int | None = None, place=ORRERY, **choices) -> RateControl:
+        return make_plan(facts(seconds=60), place, Choices(max_bytes=max_bytes, **choices)).picture.rate_control.value
+
+    top = make_plan(facts(seconds=60), ORRERY)
+    worst = file_size(top).worst_bytes
+    assert control() is control(max_bytes=worst) is RateControl.ONE_PASS
+    assert control(max_bytes=worst - 1) is RateControl.TWO_PASSES
+    low = top.picture.target_bps.value // 4
+    assert control(max_bytes=worst - 1, video_bitrate_bps=low) is RateControl.TWO_PASSES, "one control along the whole curve"
+    assert control(max_bytes=2 * worst, video_bitrate_bps=3 * top.picture.target_bps.value) is RateControl.TWO_PASSES
+    assert control(max_bytes=worst - 1, rate_control=RateControl.ONE_PASS) is RateControl.ONE_PASS, "the creator's choice stands"
+    assert control(codec="vp9") is RateControl.TWO_PASSES, "in one pass it misses its rate"
+    assert control(place=HANDOVER, codec="h264") is RateControl.TWO_PASSES, "this very file is played"
+
+
 def test_the_lowest_of_all_limits_counts() -> None:
     assert capped(10**12, place=SPRIGG).cap_of is CapOf.SHEET
     assert make_plan(facts(), FERNPOST).cap_of is CapOf.QUOTA

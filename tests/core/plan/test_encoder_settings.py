@@ -16,9 +16,11 @@ from hardy_parcel.core.trade.rate_control import Effort, RateControl
 
 from ...builders import ORRERY, facts
 
+TWO = Choices(rate_control=RateControl.TWO_PASSES)
+
 
 def test_an_unknown_packed_key_is_refused() -> None:
-    settings = packing_settings(make_plan(facts(), ORRERY), encode_pass=1, stats_path="x")
+    settings = packing_settings(make_plan(facts(), ORRERY, TWO), encode_pass=1, stats_path="x")
     with pytest.raises(EncoderTrouble, match="keyimt"):
         replace(settings, params={**settings.params, "keyimt": "50"}).all_options()
 
@@ -28,13 +30,13 @@ def test_two_passes_need_a_plan_of_two_passes_and_a_place() -> None:
     with pytest.raises(EncoderTrouble):
         packing_settings(one, encode_pass=1, stats_path="x")
     with pytest.raises(EncoderTrouble):
-        packing_settings(make_plan(facts(), ORRERY), encode_pass=2)
+        packing_settings(make_plan(facts(), ORRERY, TWO), encode_pass=2)
     assert "pass" not in packing_settings(one, encode_pass=0).params
 
 
 def test_efforts_differ() -> None:
     presets = {
-        packing_settings(make_plan(facts(), ORRERY, Choices(effort=e)), encode_pass=1, stats_path="x").options["preset"]
+        packing_settings(make_plan(facts(), ORRERY, TWO.model_copy(update={"effort": e})), encode_pass=1, stats_path="x").options["preset"]
         for e in Effort
     }
     assert len(presets) == len(Effort)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 
 import pytest
@@ -9,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hardy_parcel.core.errors import BadChoice
-from hardy_parcel.core.master.facts import Focus, active_picture
-from hardy_parcel.core.plan.framing import CENTRE, MOST_ZOOM, Framing, FramingMode, Wish, choose_framing
+from hardy_parcel.core.master.facts import Focus, FramingMode, active_picture
+from hardy_parcel.core.plan.framing import CENTRE, MOST_ZOOM, Framing, Wish, choose_framing
 from hardy_parcel.core.sheets.ladder import rungs
 from hardy_parcel.core.values import Rect, even
 
@@ -52,7 +53,7 @@ def test_the_picture_is_not_squeezed(width: int, height: int, mode: FramingMode,
 
 @given(SIDES, SIDES, PLACES)
 def test_fit_keeps_everything_and_enlarges_at_most_to_the_next_rung(width: int, height: int, place) -> None:
-    found = choose_framing(place, display_width=width, display_height=height, wish=Wish())
+    found = choose_framing(place, display_width=width, display_height=height, wish=Wish(mode=FramingMode.FIT))
     assert (found.crop.width, found.crop.height) == (width - width % 2, height - height % 2)
     on_a_rung = found.mode is not None and min(found.width, found.height) in rungs(place.handling)
     most = Fraction(5, 4) if on_a_rung else 1
@@ -69,13 +70,14 @@ def test_another_shape_comes_out_at_a_size_that_is_served(width: int, height: in
 
 
 def test_a_crop_between_two_rungs_goes_to_the_nearer_one() -> None:
-    upright = choose_framing(FERNPOST.placement, display_width=768, display_height=576, wish=Wish(shape=Fraction(9, 16)))
+    fit = Wish(shape=Fraction(9, 16), mode=FramingMode.FIT)
+    upright = choose_framing(FERNPOST.placement, display_width=768, display_height=576, wish=fit)
     assert (upright.width, upright.height) == (720, 1280)
     scope = Wish(shape=Fraction(239, 100), mode=FramingMode.FILL)
     wide = choose_framing(FERNPOST.placement, display_width=1920, display_height=1080, wish=scope)
     assert (wide.width, wide.height) == (1720, 720)
     typed = choose_framing(
-        FERNPOST.placement, display_width=768, display_height=576, wish=Wish(shape=Fraction(9, 16), short_side_px=768)
+        FERNPOST.placement, display_width=768, display_height=576, wish=replace(fit, short_side_px=768)
     )
     assert (typed.width, typed.height) == (768, 1366), "what was typed stands"
 

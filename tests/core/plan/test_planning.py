@@ -9,12 +9,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hardy_parcel.core.errors import BadChoice
-from hardy_parcel.core.master.facts import COMMON_RATES, ColourTags, Excerpt, Mending, Scan
+from hardy_parcel.core.master.facts import COMMON_RATES, ColourTags, Excerpt, FramingMode, Mending, Scan
 from hardy_parcel.core.plan import planning
 from hardy_parcel.core.plan.carrying import file_size
 from hardy_parcel.core.plan.choices import Choices, Method
 from hardy_parcel.core.plan.encoder_settings import encoder_words, packing_settings
-from hardy_parcel.core.plan.framing import FramingMode
 from hardy_parcel.core.plan.packing_slip import packing_slip, plan_values
 from hardy_parcel.core.plan.plan import FieldOrder, Plan, VideoPlan, duration_s
 from hardy_parcel.core.plan.planning import at_same_multiple, make_plan, whole_excerpt
@@ -323,7 +322,7 @@ def test_held_stamps_come_first_and_say_what_to_do() -> None:
 
 
 def test_everything_the_encoder_hears_is_in_the_plan() -> None:
-    plan = make_plan(facts(1920, 1080, 50), ORRERY)
+    plan = make_plan(facts(1920, 1080, 50), ORRERY, Choices(rate_control=RateControl.TWO_PASSES))
     heard = packing_settings(plan, encode_pass=2, stats_path="passes.log").all_options()
     picture = plan.video
     assert int(heard["b"]) == picture.target_bps.value
@@ -543,7 +542,7 @@ def test_a_tier_may_be_gone_up_and_is_named() -> None:
 
 def test_a_typed_rate_moves_along_with_the_guidance_of_another_frame() -> None:
     """Filling an upright frame from a small master enlarges it, and so many bits a second mean less there."""
-    master, fitted = facts(640, 360), Choices(video_bitrate_bps=900_000)
+    master, fitted = facts(640, 360), Choices(video_bitrate_bps=900_000, framing=FramingMode.FIT)
     before = make_plan(master, SPRIGG, fitted)
     filled = at_same_multiple(master, SPRIGG, fitted.model_copy(update={"framing": FramingMode.FILL}), before)
     assert filled.video_bitrate_bps > 900_000
@@ -566,7 +565,7 @@ def test_a_typed_rate_moves_along_with_the_guidance_of_another_frame() -> None:
             "wrong_shape",
             "You chose 2:1 instead of the master's shape, so its edges are cut",
         ),
-        (ORRERY, {"shape": "2:1"}, "wrong_shape", "bars are packed with it"),
+        (ORRERY, {"framing": "fit", "shape": "2:1"}, "wrong_shape", "bars are packed with it"),
         (ORRERY, {"zoom": 1.2}, "zoomed", "You zoomed in, so its edges are cut"),
     ],
 )

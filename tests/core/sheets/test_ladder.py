@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine, frame_raster, picture_raster, rendition_for
-from hardy_parcel.core.plan.framing import choose_framing
+from hardy_parcel.core.master.facts import FramingMode
+from hardy_parcel.core.plan.framing import Wish, choose_framing
 from hardy_parcel.core.sheets.ladder import renditions_for
 
 from ...builders import ORRERY, SPRIGG
@@ -97,7 +98,7 @@ def test_the_raster_is_an_angle_not_a_pixel_count(screen: Screen, size, raster) 
 
 
 def test_bars_are_left_out_of_the_comparison() -> None:
-    framing = choose_framing(SPRIGG.placement, display_width=1920, display_height=1080)
+    framing = choose_framing(SPRIGG.placement, display_width=1920, display_height=1080, wish=Wish(mode=FramingMode.FIT))
     found = picture_raster(Screen.PHONE, framing)
     assert (found.size, found.x, found.y) == ((540, 304), 0, 328)
     assert (found.frame_width, found.frame_height) == (540, 960)

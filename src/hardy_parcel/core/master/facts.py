@@ -18,6 +18,15 @@ class Focus(Model):
     y: Annotated[float, Field(ge=0, le=1)] = 0.5
 
 
+class FramingMode(StrEnum):
+    """How a frame of another shape is filled: fit adds bars around the picture, fill crops it, blur sets it over an enlarged, blurred copy
+    of itself."""
+
+    FIT = "fit"
+    FILL = "fill"
+    BLUR = "blur"
+
+
 def _even_down(value: int) -> int:
     return max(2, value - value % 2)
 
@@ -159,7 +168,8 @@ class Mending(Model):
 
     `remove_bars` is the active picture in display pixels. `deinterlace` is a field order, or PROGRESSIVE to leave fields as
     they are; None leaves it to what was measured. `focus` is what no crop may lose, `colour` how an untagged master is read.
-    `kept` are the codes of findings that are meant to be so.
+    `framing` is how frames of another shape are filled where a parcel does not say; None before the creator was asked. `kept` are the
+    codes of findings that are meant to be so.
     """
 
     remove_bars: Rect | None = None
@@ -167,6 +177,7 @@ class Mending(Model):
     constant_rate: Ratio | None = None
     turn_down: bool = False
     focus: Focus | None = None
+    framing: FramingMode | None = None
     colour: ColourReading | None = None
     kept: tuple[str, ...] = ()
 
@@ -227,10 +238,14 @@ class FileFacts(Model):
 
 
 class MasterFacts(FileFacts):
-    """Everything known of a master, a file with a picture, and what is to be mended on packing."""
+    """Everything known of a master, a file with a picture, and what is to be mended on packing.
+
+    `suggested_focus` is where its crops are centred until the creator says otherwise; None is the middle.
+    """
 
     video: VideoFacts
     measured_scan: Scan | None = None
+    suggested_focus: Focus | None = None
     mending: Mending = Mending()
 
     @property
@@ -239,6 +254,11 @@ class MasterFacts(FileFacts):
         return active_picture(
             display_width=self.video.display_width, display_height=self.video.display_height, active=self.mending.remove_bars
         )
+
+    @property
+    def focus(self) -> Focus:
+        """What crops are centred on: the creator's choice, else what is suggested, else the middle."""
+        return self.mending.focus or self.suggested_focus or Focus()
 
     @property
     def scan(self) -> Scan:

@@ -63,8 +63,8 @@ class TypedChoice(Model):
 MINUTES = (1, 5, 15, 60)
 ALLOWANCE_SHARES = (0.1, 0.5, 1.0)
 CONTROL_WORDS = {
-    RateControl.TWO_PASSES: "hits the size best; takes longer",
-    RateControl.ONE_PASS: "quicker; the size may miss the plan",
+    RateControl.TWO_PASSES: "meets the planned size best; takes longer",
+    RateControl.ONE_PASS: "quicker and looks the same; the size may miss the plan",
     RateControl.CONSTANT: "the same rate all the time, filled up where less is needed",
     RateControl.QUALITY: "as good everywhere, never above the rate; simple films come out smaller",
     RateControl.FIXED: "every picture has the same size",
@@ -204,7 +204,7 @@ def _sizes(facts: MasterFacts, destination: Destination, choices: Choices, plan:
             display_width=video.display_width,
             display_height=video.display_height,
             active=facts.mending.remove_bars,
-            wish=choices.model_copy(update={"short_side_px": side}).wish(facts.mending.focus),
+            wish=choices.model_copy(update={"short_side_px": side}).wish(facts),
         )
 
     local = framed(None)

@@ -15,10 +15,10 @@ from pydantic import Field, StringConstraints
 
 from ..arrival.docked import Words
 from ..errors import BadChoice
-from ..master.facts import Excerpt, MasterFacts
+from ..master.facts import Excerpt, FramingMode, MasterFacts
 from ..plan.choice_table import TABLE, InRecipe, says
 from ..plan.choices import Captions, Choices, Method
-from ..plan.framing import MOST_ZOOM, FramingMode
+from ..plan.framing import MOST_ZOOM
 from ..plan.naming import FilePattern, FolderName
 from ..plan.packing_slip import packing_slip
 from ..plan.plan import Plan
@@ -39,7 +39,7 @@ class Intent(Model):
     rate. `short_side_px` is an upper limit of the size, or with `enlarges` a size to go up to. `halves_rate` asks for every second picture.
     """
 
-    framing: FramingMode = FramingMode.FIT
+    framing: FramingMode | None = None
     shape: Shape | None = None
     zoom: Annotated[float, Field(ge=1, le=MOST_ZOOM)] = 1.0
     sharpen: bool = False
@@ -96,7 +96,7 @@ class Recipe(Model):
     """Choices for a set of destinations, kept for other masters; `made_on` is the name of the master they were made on. `file_pattern`
     and `folder` are how files are called and where they go; empty where that is as for all. `words` go along when they are sent."""
 
-    schema_version: Literal[2] = 2
+    schema_version: Literal[3] = 3
     id: Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{1,40}$")]
     name: Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True), OneLine]
     note: Annotated[str, Field(max_length=2_000)] = ""

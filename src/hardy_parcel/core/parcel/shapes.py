@@ -8,8 +8,8 @@ from fractions import Fraction
 from ..arrival.moments import Sufferer
 from ..arrival.screens import Screen, filling_frame, frame_raster, picture_raster
 from ..master.checks.evidence import Difficulty
-from ..master.facts import Excerpt, Focus, MasterFacts
-from ..plan.framing import Framing, FramingMode
+from ..master.facts import Excerpt, Focus, FramingMode, MasterFacts
+from ..plan.framing import Framing
 from ..plan.plan import Plan
 from ..sheets.sheet import Destination, Margins
 from ..values import Model, Ratio, Rect, shape_text
@@ -53,6 +53,7 @@ class ShapeHere(Model):
     taken: str
     own: bool
     mode: FramingMode
+    own_mode: FramingMode | None
     wished_shape: Ratio | None
     own_focus: Focus | None
     focus: Focus
@@ -82,12 +83,13 @@ def shape_here(parcel: Parcel, facts: MasterFacts, destination: Destination, pla
     """What the framing of one parcel comes to; the plan must have a picture."""
     framing, active, place = plan.picture.framing.value, facts.active, destination.placement
     choices = parcel.choices
-    crop, wish = framing.crop, choices.wish(facts.mending.focus)
+    crop, wish = framing.crop, choices.wish(facts)
     low, high = shape_text(place.narrowest), shape_text(place.widest)
     return ShapeHere(
         parcel_id=parcel.id, destination_id=destination.id, name=destination.sheet_name, placement=place.name,
         shape=shape_text(framing.shape or Fraction(framing.width, framing.height)), taken=low if low == high else f"{low} to {high}",
-        own=framing.mode is None, mode=wish.mode, wished_shape=wish.shape, own_focus=choices.focus, focus=wish.focus, zoom=wish.zoom,
+        own=framing.mode is None, mode=framing.mode or wish.mode or FramingMode.FILL, own_mode=choices.framing,
+        wished_shape=wish.shape, own_focus=choices.focus, focus=wish.focus, zoom=wish.zoom,
         framing=framing, window=_window(framing),
         kept=framing.kept_area(width=active.width, height=active.height), enlargement=framing.enlargement(),
         lost=Lost(

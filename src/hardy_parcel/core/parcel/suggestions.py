@@ -38,7 +38,7 @@ def step_up_suggestion(facts: MasterFacts, destination: Destination, choices: Ch
         return None
     frame = choose_framing(
         place, display_width=facts.video.display_width, display_height=facts.video.display_height, active=facts.mending.remove_bars,
-        wish=choices.model_copy(update={"short_side_px": larger}).wish(facts.mending.focus),
+        wish=choices.model_copy(update={"short_side_px": larger}).wish(facts),
     )
     if abs(min(frame.width, frame.height) - larger) > 1:
         return None

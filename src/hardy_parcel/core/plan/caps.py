@@ -48,6 +48,17 @@ def size_cap(choices: Choices, place: Placement, name: str) -> tuple[CapOf, Chos
     return min(reversed(caps), key=lambda cap: cap[1].value)
 
 
+def size_matters(plan: Plan) -> bool:
+    """Whether the planned size has to be met, since the file might pass its cap at the top of its guidance or at its own higher rate.
+
+    Rates below the top are decided as the top is, so that one rate control serves a whole curve.
+    """
+    if plan.video is None or plan.guidance is None:
+        return True
+    top = max(1.0, plan.guidance.high_bps / plan.video.target_bps.value)
+    return file_size(plan).worst_bytes * top > plan.size_cap.value
+
+
 def _tidy(bps: float, lowest: int) -> int:
     """The next lower rate that reads well."""
     step = 10_000 if bps >= 2_000_000 else 1_000

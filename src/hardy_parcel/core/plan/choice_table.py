@@ -92,7 +92,7 @@ TABLE: dict[str, Choice] = {
             says=lambda on: "packed" if on else "left out",
             when=lambda on: "with its sound" if on else "without sound",
         ),
-        Choice(name="framing", setting="Framing", says=FRAMINGS.__getitem__, releases=RATES),
+        Choice(name="framing", setting="Framing", says=FRAMINGS.__getitem__, unset="framing left to the video", releases=RATES),
         Choice(name="shape", setting="Shape", says=shape_text, releases=RATES),
         Choice(name="focus", setting="Focus", says=_focus, recipe=InRecipe.NOT),
         Choice(

@@ -7,12 +7,12 @@ from typing import Annotated
 
 from pydantic import BeforeValidator, Field
 
-from ..master.facts import Focus
+from ..master.facts import Focus, FramingMode, MasterFacts
 from ..sheets.sheet import Shape
 from ..trade.names import Codec, Container, SoundCodec
 from ..trade.rate_control import Effort, RateControl
 from ..values import Model, Ratio, mbps_text, read_bitrate
-from .framing import CENTRE, MOST_ZOOM, FramingMode, Wish
+from .framing import MOST_ZOOM, Wish
 
 MOST_CEILING_BPS = 800_000_000
 LEAST_BPS, MOST_BPS = 50_000, 400_000_000
@@ -58,7 +58,7 @@ class Choices(Model):
     method: Method | None = None
     container: Container | None = None
     codec: Codec | None = None
-    framing: FramingMode = FramingMode.FIT
+    framing: FramingMode | None = None
     shape: Shape | None = None
     focus: Focus | None = None
     zoom: Annotated[float, Field(ge=1, le=MOST_ZOOM)] = 1.0
@@ -85,11 +85,11 @@ class Choices(Model):
     gain_db: Annotated[float, Field(ge=-60, le=40)] | None = None
     max_bytes: Annotated[int, Field(ge=1_000, le=1_000_000_000_000)] | None = None
 
-    def wish(self, focus: Focus | None) -> Wish:
-        """How the parcel is to be framed, around its own focus, else around the master's."""
+    def wish(self, facts: MasterFacts) -> Wish:
+        """How the parcel is to be framed: as it says itself, else as its master does, around the focus of one of them."""
         return Wish(
-            mode=self.framing, shape=self.shape, focus=self.focus or focus or CENTRE, zoom=self.zoom,
-            short_side_px=self.short_side_px,
+            mode=self.framing or facts.mending.framing, shape=self.shape, focus=self.focus or facts.focus,
+            zoom=self.zoom, short_side_px=self.short_side_px,
         )
 
     def at_rate(self, bps: int, before_bps: int) -> Choices:

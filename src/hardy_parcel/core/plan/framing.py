@@ -9,23 +9,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from enum import StrEnum
 from fractions import Fraction
 
 from ..errors import BadChoice
-from ..master.facts import Focus, active_picture
+from ..master.facts import Focus, FramingMode, active_picture
 from ..sheets.ladder import rungs
 from ..sheets.sheet import Placement
 from ..values import Model, Ratio, Rect, even, frame_of_shape, shape_text
-
-
-class FramingMode(StrEnum):
-    """Fit adds bars around the picture, fill crops it, blur sets it over an enlarged, blurred copy of itself."""
-
-    FIT = "fit"
-    FILL = "fill"
-    BLUR = "blur"
-
 
 CENTRE = Focus()
 BLUR_SHARE = 0.04
@@ -87,9 +77,9 @@ def _cap_scale(placement: Placement, width: Fraction | int, height: Fraction | i
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Wish:
-    """How a creator wants a parcel framed. None leaves it to us: the shape to the destination, the short side (px) to the rules."""
+    """How a creator wants a parcel framed. None leaves it to us: mode and short side (px) to the rules, the shape to the destination."""
 
-    mode: FramingMode = FramingMode.FIT
+    mode: FramingMode | None = None
     shape: Fraction | None = None
     focus: Focus = CENTRE
     zoom: float = 1.0
@@ -122,7 +112,8 @@ def choose_framing(
     The picture's own shape keeps its size, within the placement's cap. In another shape *fit* and *blur* hardly enlarge the
     whole picture, and *fill* enlarges a smaller crop to the usual size where the platform re-encodes, since smaller
     uploads get a poorer ladder; a size between two rungs of the ladder goes to the nearer one. With a short side of the
-    wish's the frame has that, smaller or larger, within the cap.
+    wish's the frame has that, smaller or larger, within the cap. Without a mode of the wish's the picture is cropped, but
+    where a shape a little beside its own is taken: then slim bars lose nothing.
     """
     wish = wish or Wish()
     whole = active_picture(display_width=display_width, display_height=display_height, active=active)
@@ -131,7 +122,8 @@ def choose_framing(
     if wish.shape is None and wish.mode is not FramingMode.FILL and shape not in (own, placement.usual_shape):
         near, usual = (
             choose_framing(
-                placement, display_width=display_width, display_height=display_height, active=active, wish=replace(wish, shape=one),
+                placement, display_width=display_width, display_height=display_height, active=active,
+                wish=replace(wish, shape=one, mode=wish.mode or FramingMode.FIT),
             )
             for one in (shape, placement.usual_shape)
         )
@@ -141,7 +133,7 @@ def choose_framing(
     if same and wish.zoom <= 1:
         width, height = _own_size(placement, whole, wish.short_side_px)
         return Framing(mode=None, width=width, height=height, crop=whole, picture=_centred(width, height, width, height), shape=shape)
-    mode = FramingMode.FILL if same else wish.mode
+    mode = FramingMode.FILL if same or wish.mode is None else wish.mode
     around, inside = _smallest_around(whole, shape), _largest_inside(whole, shape)
     base = inside if mode is FramingMode.FILL else around
     zoom = Fraction(min(max(wish.zoom, 1.0), MOST_ZOOM)).limit_denominator(1000)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from ..master.facts import MasterFacts, Scan, VideoFacts
+from ..master.facts import FramingMode, MasterFacts, Scan, VideoFacts
 from ..sheets.ladder import arriving_side
 from ..sheets.sheet import Destination
 from ..stamps import Because, Chosen, Source, chosen
@@ -12,7 +12,7 @@ from ..trade.codecs import CODECS, name_of
 from ..trade.names import Codec
 from ..values import shape_text
 from .choices import Choices
-from .framing import Framing, FramingMode
+from .framing import Framing
 from .plan import FieldOrder
 
 
@@ -91,7 +91,8 @@ def _shape_because(framing: Framing, facts: MasterFacts, destination: Destinatio
     master = f"{video.display_width}×{video.display_height}"
     scale = framing.enlargement()
     if framing.mode is not None:
-        return _framed(framing, facts, f"{name} shows {_shape(framing)}" if choices.shape is None else f"{_shape(framing)} is your choice")
+        shows = f"{name} shows {_shape(framing)}" if choices.shape is None else f"{_shape(framing)} is your choice"
+        return _framed(framing, facts, shows, chosen=bool(choices.framing or facts.mending.framing))
     if scale < 0.999:
         return Because(code="size_capped", sentence=f"the largest {name} takes; master is {master}", source=Source.SHEET)
     if (framing.crop.width, framing.crop.height) != (video.display_width, video.display_height):
@@ -107,11 +108,10 @@ def _shape_because(framing: Framing, facts: MasterFacts, destination: Destinatio
     return Because(code="size_as_master", sentence=f"as the master{extra}", source=Source.MASTER)
 
 
-def _framed(framing: Framing, facts: MasterFacts, why: str) -> Because:
-    """Why a picture stands so in a frame of another shape."""
-    filled = framing.mode is FramingMode.FILL
-    code = "filled" if filled else "blurred" if framing.blurred else "fitted"
-    source = Source.CREATOR if filled or framing.blurred else Source.SHEET
+def _framed(framing: Framing, facts: MasterFacts, why: str, *, chosen: bool) -> Because:
+    """Why a picture stands so in a frame of another shape; `chosen` where the creator said how."""
+    code = "filled" if framing.mode is FramingMode.FILL else "blurred" if framing.blurred else "fitted"
+    source = Source.CREATOR if chosen else Source.SHEET
     return Because(code=code, sentence=f"{why}; {_stands(framing, facts)}", source=source)
 
 

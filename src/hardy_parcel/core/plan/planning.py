@@ -148,7 +148,7 @@ def _encoded(facts: MasterFacts, destination: Destination, choices: Choices, exc
         place,
         display_width=video.display_width,
         display_height=video.display_height,
-        wish=choices.wish(mending.focus),
+        wish=choices.wish(facts),
         active=mending.remove_bars,
     )
     master_rate = mending.constant_rate if video.variable_rate and mending.constant_rate else video.frame_rate
@@ -170,10 +170,17 @@ def _encoded(facts: MasterFacts, destination: Destination, choices: Choices, exc
         Source.CREATOR if choices.method else Source.PROGRAM,
     )
 
-    def at(bps: int | None, sound: AudioPlan | None) -> Plan:
+    def at(bps: int | None, sound: AudioPlan | None, *, exact_size: bool = True) -> Plan:
         wanted = choices if bps is None else choices.model_copy(update={"video_bitrate_bps": bps})
         rates = choose_rates(
-            codec.value, wanted, guidance, destination, width=framing.width, height=framing.height, frame_rate=rate
+            codec.value,
+            wanted,
+            guidance,
+            destination,
+            width=framing.width,
+            height=framing.height,
+            frame_rate=rate,
+            exact_size=exact_size,
         )
         picture = _picture(
             facts, destination, choices, codec, framing, cadence, fields, rates, excerpt, container.value
@@ -191,6 +198,9 @@ def _encoded(facts: MasterFacts, destination: Destination, choices: Choices, exc
             guidance=guidance,
         )
 
+    loose = at(None, audio, exact_size=False)
+    if not caps.size_matters(loose):
+        return loose
     mono = None
     if facts.audio and facts.audio.alike and audio and audio.channels.value == 2 and choices.channels is None:
         mono = as_mono(facts, destination, choices, sound_codec)

@@ -41,7 +41,7 @@ def leeway(destination: Destination) -> Leeway:
 
 WHY = {
     RateControl.TWO_PASSES: "the first pass finds the hard moments, so the size comes out as planned",
-    RateControl.ONE_PASS: "the encoder knows no second pass here, so the size may miss the plan",
+    RateControl.ONE_PASS: "quicker than two passes and looks the same; the file may come out larger or smaller than planned",
     RateControl.QUALITY: "as good everywhere, and never above the ceiling",
     RateControl.FIXED: "every picture of this codec has the same size",
 }
@@ -63,11 +63,14 @@ class Rates:
 
 def choose_rates(
     codec: Codec, choices: Choices, guidance: GuidanceUse, destination: Destination, *,
-    width: int, height: int, frame_rate: Fraction,
+    width: int, height: int, frame_rate: Fraction, exact_size: bool,
 ) -> Rates:
-    """Everything about the picture's bits; raises BadChoice for a control the codec has not, or contradicting rates."""
+    """Everything about the picture's bits; raises BadChoice for a control the codec has not, or contradicting rates.
+
+    `exact_size` asks for the rate control that meets the planned size, where the creator has not chosen one.
+    """
     traits = CODECS[codec]
-    control = _control(codec, traits, choices)
+    control = _control(codec, traits, choices, exact_size=exact_size or not destination.placement.re_encodes)
     if control.value is RateControl.FIXED:
         bps = vc3_bps(width, height, frame_rate)
         none: Chosen[Any] = chosen(None, "fixed", WHY[RateControl.FIXED], Source.STANDARD)
@@ -85,18 +88,18 @@ def choose_rates(
     )
 
 
-def _control(codec: Codec, traits: CodecTraits, choices: Choices) -> Chosen[RateControl]:
+def _control(codec: Codec, traits: CodecTraits, choices: Choices, *, exact_size: bool) -> Chosen[RateControl]:
     wanted = choices.rate_control
     if wanted is not None and wanted in traits.controls:
         return chosen(wanted, "creator_control", "your choice", Source.CREATOR)
     if wanted is not None:
         possible = ", ".join(traits.controls)
         raise BadChoice(f"{name_of(codec)} is not packed with {wanted} here.", f"Choose one of: {possible}.", code="no_such_control")
-    first = traits.controls[0]
-    why = WHY[first]
+    usual = traits.controls[0] if exact_size or traits.loose_control is None else traits.loose_control
+    why = WHY[usual]
     if traits.searched:
         why = "this encoder misses a rate, so the first pass finds the quality at which the film has its size"
-    return chosen(first, first.replace(" ", "_"), why, Source.PROGRAM if first is RateControl.ONE_PASS else Source.MEASURED)
+    return chosen(usual, usual.replace(" ", "_"), why, Source.MEASURED)
 
 
 def _target(choices: Choices, guidance: GuidanceUse, destination: Destination, control: RateControl) -> Chosen[int]:

@@ -20,7 +20,8 @@ class CodecTraits:
     `deep` is the profile and pixel format of 10 bit, None where the encoder here has none. `qualities` are the scale's lowest
     and highest value and the usual one; lower is better. `ceiling_kept` tells whether the encoder keeps a ceiling in one pass;
     `least` is the smallest width and height in px that it takes. `searched` are the best and the worst quality between which the first
-    of two passes finds the one that has the size; None where the encoder itself knows two passes.
+    of two passes finds the one that has the size; None where the encoder itself knows two passes. `loose_control` is the quickest that does
+    not look worse where the size need not be met; None where that is the first of `controls`.
     """
 
     profile: str
@@ -33,6 +34,7 @@ class CodecTraits:
     ceiling_kept: bool = True
     least: tuple[int, int] = (2, 2)
     searched: QualityScale | None = None
+    loose_control: RateControl | None = None
 
 
 class QualityScale(NamedTuple):
@@ -47,7 +49,7 @@ CODECS: dict[Codec, CodecTraits] = {
     "h264": CodecTraits(
         profile="High", pixel_format="yuv420p", deep=("High 10", "yuv420p10le"), containers=("mp4", "mov", "mkv"),
         controls=(TWO_PASSES, ONE_PASS, CONSTANT, QUALITY),
-        worst_case={TWO_PASSES: 1.04, ONE_PASS: 1.15}, qualities=(10, 40, 19),
+        worst_case={TWO_PASSES: 1.04, ONE_PASS: 1.15}, qualities=(10, 40, 19), loose_control=ONE_PASS,
     ),
     "hevc": CodecTraits(
         profile="Main", pixel_format="yuv420p", deep=("Main 10", "yuv420p10le"), containers=("mp4", "mov", "mkv"),

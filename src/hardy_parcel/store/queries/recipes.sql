@@ -24,10 +24,10 @@ SELECT number, recipe_id, what, before FROM recipe_changes ORDER BY number DESC 
 DELETE FROM recipe_changes WHERE number = :number;
 
 -- name: old
-SELECT id, document FROM recipes WHERE coalesce(json_extract(document, '$.schema_version'), 1) < 2;
+SELECT id, document FROM recipes WHERE coalesce(json_extract(document, '$.schema_version'), 1) < 3;
 
 -- name: old_changes
-SELECT number, before FROM recipe_changes WHERE before IS NOT NULL AND coalesce(json_extract(before, '$.schema_version'), 1) < 2;
+SELECT number, before FROM recipe_changes WHERE before IS NOT NULL AND coalesce(json_extract(before, '$.schema_version'), 1) < 3;
 
 -- name: renew
 UPDATE recipes SET document = :document WHERE id = :id;
