@@ -3,10 +3,16 @@
 from __future__ import annotations
 
 import re
+import time
 from fractions import Fraction
 
 import numpy as np
 from playwright.sync_api import Page, expect
+
+from hardy_parcel.core.progress import JobProgress
+from hardy_parcel.store import jobs
+from hardy_parcel.store.database import Database
+from hardy_parcel.store.jobs import JobKind
 
 from .. import films
 from ..service import Served
@@ -140,3 +146,18 @@ def test_the_chart_follows_the_look(page: Page, served: Served, gale_master: dic
     page.wait_for_function(PAINTED, arg="--second-ink")
     page.get_by_role("button", name=re.compile("^day")).click()
     page.wait_for_function(PAINTED, arg="--second-ink")
+
+
+def test_a_page_that_is_gone_withdraws_what_waits_to_be_tested_for_its_film(page: Page, served: Served, gale_master: dict) -> None:
+    page.goto(f"/masters/{gale_master['id']}/lanes")
+    expect(page.get_by_role("table", name="Lanes")).to_be_visible()
+    waiting = jobs.add(
+        Database(served.places.database), JobKind.PROBE, title="Waits for its hour", task=JobProgress(), master_id=gale_master["id"],
+        not_before=time.time() + 3600,
+    )
+    page.goto("about:blank")
+
+    def withdrawn(found) -> bool:
+        return waiting.id not in [job["id"] for job in found if job["state"] == "waiting"]
+
+    served.until("/jobs", withdrawn, "the test to be withdrawn")

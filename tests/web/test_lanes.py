@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import threading
 import time
+from typing import Any
 
 import pytest
 
+from hardy_parcel.core.parcel.recommending import Aim
 from hardy_parcel.core.progress import JobProgress
-from hardy_parcel.planned import sharing
-from hardy_parcel.store import jobs
+from hardy_parcel.planned import lanes_now, sharing
+from hardy_parcel.store import jobs, settings
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.jobs import JobKind
 from hardy_parcel.web import lane_routes
@@ -177,6 +180,30 @@ def test_lanes_are_told_again_until_something_changes(served: Served, gale_maste
     served.http.patch(name, json={"name": ""}).raise_for_status()
     assert served.http.get(path).json()["lanes"][0]["lane"]["parcel"]["name"] == ""
     assert len(made) >= 2
+
+
+def test_lanes_are_all_of_one_state_whatever_is_stored_meanwhile(
+    served: Served, gale_master: dict, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    served.show_only(gale_master, ["orrery-wide"])
+    database, advised_for = Database(served.places.database), []
+    settings.set_aim(database, "orrery-wide", Aim.SAFE)
+    put_together = lanes_now.lane_now
+
+    def while_another_writes(*given: Any, **more: Any) -> Any:
+        other = threading.Thread(target=settings.set_aim, args=(database, "orrery-wide", Aim.BEST))
+        other.start()
+        other.join()
+        return put_together(*given, **more)
+
+    with monkeypatch.context() as patch:
+        patch.setattr(lanes_now, "lane_now", while_another_writes)
+        patch.setattr(lanes_now, "recommended", lambda database, now, every, aims: advised_for.append(aims["orrery-wide"]))
+        [row] = rows(served, gale_master)
+    assert [row["aim"], *advised_for] == ["safe", "safe"]
+    assert [row["aim"] for row in rows(served, gale_master)] == ["best quality"]
+    settings.set_aim(database, "orrery-wide", Aim.SAFE)
+    served.as_new(gale_master)
 
 
 def test_what_is_told_again_says_how_far_the_work_is_by_now(served: Served, gale_master: dict, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -57,6 +57,7 @@ export type PairSide = Schemas['PairSide']
 export type LadderView = Schemas['LadderView']
 export type Rehearsal = Schemas['Rehearsal']
 export type Framing = Schemas['Framing']
+export type FramingMode = Schemas['FramingMode']
 export type SheetView = Schemas['SheetView']
 export type Sheet = Schemas['Sheet']
 export type Placement = Schemas['Placement']
@@ -202,7 +203,8 @@ export const api = {
   sayings: (parcelId: string, signal?: AbortSignal) => get<SayingsView>(`/parcels/${parcelId}/sayings`, signal),
   trySaying: (parcelId: string, code: string) => ask<Probing>('POST', `/parcels/${parcelId}/sayings/${code}/try`),
   probe: (parcelId: string) => ask<Probing>('POST', `/parcels/${parcelId}/probe`),
-  leave: (masterId: string) => ask<null>('POST', `/masters/${masterId}/leave`),
+  /** Sent although the page may be gone before it is answered. */
+  leave: (masterId: string) => fetch(`/api/masters/${masterId}/leave`, { method: 'POST', keepalive: true }),
   stopTestsOf: (parcelId: string) => ask<null>('POST', `/parcels/${parcelId}/tests/stop`),
   stopTests: () => ask<null>('POST', '/tests/stop'),
   probeLanes: (masterId: string) => ask<Probing>('POST', `/masters/${masterId}/probe`),

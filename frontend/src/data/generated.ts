@@ -2832,8 +2832,7 @@ export interface components {
             container?: ("mp4" | "mov" | "mkv" | "webm" | "m4a" | "mp3" | "ogg" | "flac" | "wav") | null;
             /** Codec */
             codec?: ("h264" | "hevc" | "vp9" | "av1" | "vc3") | null;
-            /** @default fit */
-            framing: components["schemas"]["FramingMode"];
+            framing?: components["schemas"]["FramingMode"] | null;
             /** Shape */
             shape?: string | null;
             focus?: components["schemas"]["Focus"] | null;
@@ -3595,13 +3594,15 @@ export interface components {
         };
         /**
          * FramingMode
-         * @description Fit adds bars around the picture, fill crops it, blur sets it over an enlarged, blurred copy of itself.
+         * @description How a frame of another shape is filled: fit adds bars around the picture, fill crops it, blur sets it over an enlarged, blurred copy
+         *     of itself.
          * @enum {string}
          */
         FramingMode: "fit" | "fill" | "blur";
         /**
          * FramingView
-         * @description All shapes of a master. `active` is the picture without baked-in bars; `pictures` go from the in to the out point.
+         * @description All shapes of a master. `active` is the picture without baked-in bars; `pictures` go from the in to the out point. `focus` is the
+         *     creator's where it is `own_focus`, else the suggested one; `mode` is null before the creator was asked.
          */
         FramingView: {
             /** Display Width */
@@ -3611,7 +3612,10 @@ export interface components {
             active: components["schemas"]["Rect"];
             /** Bars Removed */
             bars_removed: boolean;
-            focus: components["schemas"]["Focus"] | null;
+            focus: components["schemas"]["Focus"];
+            /** Own Focus */
+            own_focus: boolean;
+            mode: components["schemas"]["FramingMode"] | null;
             /** Shapes */
             shapes: components["schemas"]["ShapeHere"][];
             /** Refused */
@@ -3625,7 +3629,8 @@ export interface components {
         };
         /**
          * FramingWish
-         * @description The master's focus (null for the centre) and wishes by parcel id; what is not named stays as it is.
+         * @description The master's focus (null for the suggested one), how it fills frames of another shape (null for not asked yet), and wishes by parcel
+         *     id; what is not named stays as it is.
          */
         FramingWish: {
             /**
@@ -3633,6 +3638,11 @@ export interface components {
              * @default as it is
              */
             focus: components["schemas"]["Focus"] | "as it is" | null;
+            /**
+             * Mode
+             * @default as it is
+             */
+            mode: components["schemas"]["FramingMode"] | "as it is" | null;
             /**
              * Parcels
              * @default {}
@@ -3858,8 +3868,7 @@ export interface components {
          *     rate. `short_side_px` is an upper limit of the size, or with `enlarges` a size to go up to. `halves_rate` asks for every second picture.
          */
         Intent: {
-            /** @default fit */
-            framing: components["schemas"]["FramingMode"];
+            framing?: components["schemas"]["FramingMode"] | null;
             /** Shape */
             shape?: string | null;
             /**
@@ -4271,6 +4280,7 @@ export interface components {
         /**
          * LanesView
          * @description The lanes of a master in their order, the same by destination and shape, and the sentence on top for every screen and line.
+         *     `shape_question` asks once how frames of another shape are to be filled; empty where that needs no answer.
          */
         LanesView: {
             /** Lanes */
@@ -4278,6 +4288,8 @@ export interface components {
             table: components["schemas"]["ShapeTable"];
             /** Sentences */
             sentences: components["schemas"]["LanesSentence"][];
+            /** Shape Question */
+            shape_question: string;
         };
         /**
          * LastLook
@@ -4590,6 +4602,8 @@ export interface components {
         /**
          * MasterFacts
          * @description Everything known of a master, a file with a picture, and what is to be mended on packing.
+         *
+         *     `suggested_focus` is where its crops are centred until the creator says otherwise; None is the middle.
          */
         MasterFacts: {
             /** Name */
@@ -4634,6 +4648,7 @@ export interface components {
             /** Fast Start */
             fast_start?: boolean | null;
             measured_scan?: components["schemas"]["Scan"] | null;
+            suggested_focus?: components["schemas"]["Focus"] | null;
             /**
              * @default {
              *       "turn_down": false,
@@ -4658,7 +4673,8 @@ export interface components {
          *
          *     `remove_bars` is the active picture in display pixels. `deinterlace` is a field order, or PROGRESSIVE to leave fields as
          *     they are; None leaves it to what was measured. `focus` is what no crop may lose, `colour` how an untagged master is read.
-         *     `kept` are the codes of findings that are meant to be so.
+         *     `framing` is how frames of another shape are filled where a parcel does not say; None before the creator was asked. `kept` are the
+         *     codes of findings that are meant to be so.
          */
         Mending: {
             remove_bars?: components["schemas"]["Rect"] | null;
@@ -4671,6 +4687,7 @@ export interface components {
              */
             turn_down: boolean;
             focus?: components["schemas"]["Focus"] | null;
+            framing?: components["schemas"]["FramingMode"] | null;
             colour?: components["schemas"]["ColourReading"] | null;
             /**
              * Kept
@@ -5071,7 +5088,6 @@ export interface components {
             excerpt?: components["schemas"]["Excerpt"] | null;
             /**
              * @default {
-             *       "framing": "fit",
              *       "zoom": 1,
              *       "sharpen": false,
              *       "picture": true,
@@ -5703,10 +5719,10 @@ export interface components {
         Recipe: {
             /**
              * Schema Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            schema_version: 2;
+            schema_version: 3;
             /** Id */
             id: string;
             /** Name */
@@ -6531,6 +6547,7 @@ export interface components {
             /** Own */
             own: boolean;
             mode: components["schemas"]["FramingMode"];
+            own_mode: components["schemas"]["FramingMode"] | null;
             /** Wished Shape */
             wished_shape: string | null;
             own_focus: components["schemas"]["Focus"] | null;
@@ -6572,10 +6589,10 @@ export interface components {
         };
         /**
          * ShapeWish
-         * @description How one parcel is to be framed. Without a focus it follows the master's.
+         * @description How one parcel is to be framed. Without a mode or a focus it follows the master's.
          */
         ShapeWish: {
-            framing: components["schemas"]["FramingMode"];
+            framing?: components["schemas"]["FramingMode"] | null;
             /** Shape */
             shape?: string | null;
             focus?: components["schemas"]["Focus"] | null;

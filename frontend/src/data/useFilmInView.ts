@@ -11,6 +11,10 @@ function add(id: string, by: number): void {
   shown.set(id, (shown.get(id) ?? 0) + by)
 }
 
+addEventListener('pagehide', () => {
+  for (const [id, screens] of shown) if (screens) void api.leave(id).catch(() => undefined)
+})
+
 /** Tells the service once nobody looks at a film any more: what waits to be tested for it need not be tested then. */
 export function useFilmInView(masterId: () => string): void {
   let current = ''

@@ -17,7 +17,7 @@ from ..core.parcel.going_up import GoingUp
 from ..core.parcel.lane import Apart, Lane
 from ..core.parcel.lanes import LanesSentence, lanes_sentences
 from ..core.parcel.recommending import Aim
-from ..core.parcel.shape_table import ShapeTable, shape_table
+from ..core.parcel.shape_table import ShapeTable, shape_question, shape_table
 from ..core.plan.naming import portable_stem
 from ..planned.lanes_now import apart_of, lanes_now
 from ..planned.now import PlannedParcel, lanes_of, planned_lanes, planned_on, readable
@@ -63,11 +63,13 @@ class LaneView(BaseModel):
 
 
 class LanesView(BaseModel):
-    """The lanes of a master in their order, the same by destination and shape, and the sentence on top for every screen and line."""
+    """The lanes of a master in their order, the same by destination and shape, and the sentence on top for every screen and line.
+    `shape_question` asks once how frames of another shape are to be filled; empty where that needs no answer."""
 
     lanes: list[LaneView]
     table: ShapeTable
     sentences: tuple[LanesSentence, ...]
+    shape_question: str
 
 
 @router.get("/masters/{master_id}/lanes", response_model=LanesView)
@@ -136,9 +138,13 @@ def _as_far_as_it_is(view: LanesView, work: dict[str, Job]) -> LanesView:
 
 
 def view_of_lanes(master_id: str, ctx: Context, against: str | None) -> LanesView:
-    """The lanes of a master as they are now, put together anew."""
+    """The lanes of a master as they are now, put together anew, all of one state of what is stored."""
+    with ctx.database.snapshot():
+        return _lanes_together(master_id, ctx, against)
+
+
+def _lanes_together(master_id: str, ctx: Context, against: str | None) -> LanesView:
     kept, every, aims = settings.load(ctx.database), planned_lanes(ctx.database, master_id), settings.aims(ctx.database)
-    # asked before the lanes are put together: once nothing is tried any more, they have what came of it
     work = _Work(ctx, master_id)
     trying = {
         now.parcel.id: (probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now)) for now in every
@@ -176,7 +182,12 @@ def view_of_lanes(master_id: str, ctx: Context, against: str | None) -> LanesVie
             )
         )
     own = [one.lane for one in found if not one.lane.beside]
-    return LanesView(lanes=views, table=shape_table(own, [now.place for now in every]), sentences=lanes_sentences(own))
+    return LanesView(
+        lanes=views,
+        table=shape_table(own, [now.place for now in every]),
+        sentences=lanes_sentences(own),
+        shape_question=shape_question(own, every[0].facts) if every else "",
+    )
 
 
 @router.get(

@@ -132,7 +132,6 @@ def _summary(ctx: Context, now: PlannedParcel, kept: Settings, first: PlannedPar
 def _view(ctx: Context, now: PlannedParcel, kept: Settings, *, first: PlannedParcel | None = None) -> ParcelView:
     plan, facts, place = now.plan, now.facts, now.place
     named = named_file(ctx, now, kept, jobs.promised_targets(ctx.database))
-    # asked before the summary is put together: once nothing is tried any more, that has what came of it
     trying, lacking = probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now)
     aims = settings.aims(ctx.database)
     return ParcelView(
@@ -209,9 +208,10 @@ def room_for(every: list[Parcel], more: int) -> None:
 
 @router.get("/parcels/{parcel_id}")
 def parcel(parcel_id: ParcelId, ctx: Ctx) -> ParcelView:
-    """One parcel."""
-    now = planned(ctx.database, parcel_id)
-    return _view(ctx, now, settings.load(ctx.database), first=_sibling(ctx, now))
+    """One parcel, all of one state of what is stored."""
+    with ctx.database.snapshot():
+        now = planned(ctx.database, parcel_id)
+        return _view(ctx, now, settings.load(ctx.database), first=_sibling(ctx, now))
 
 
 def _sibling(ctx: Context, now: PlannedParcel) -> PlannedParcel | None:

@@ -16,7 +16,7 @@ from hardy_parcel.core.arrival.curve import (
     rates_to_rehearse,
     survival_curve,
 )
-from hardy_parcel.core.arrival.monotone import MonotoneLines
+from hardy_parcel.core.arrival.monotone import MonotoneLines, rising
 from hardy_parcel.core.arrival.outlook import Anchor, moved_to, outlook
 from hardy_parcel.core.arrival.screens import Screen, ViewerLine
 
@@ -37,6 +37,30 @@ def test_the_line_passes_through_its_points_and_never_turns_back(steps) -> None:
     assert (np.diff(drawn) >= -1e-9).all()
     assert drawn.min() >= y[0] - 1e-9
     assert drawn.max() <= y[-1] + 1e-9
+
+
+@given(
+    st.lists(st.tuples(st.floats(0, 100), st.floats(0.01, 4)), min_size=1, max_size=9),
+    st.lists(st.floats(0, 100), min_size=9, max_size=9),
+)
+def test_points_that_fall_become_the_nearest_that_do_not(points, others) -> None:
+    values, weights = zip(*points, strict=True)
+    result = rising(values, weights)
+    assert (np.diff(result) >= -1e-9).all()
+    assert rising(result, weights) == pytest.approx(result)
+
+    def off(candidate) -> float:
+        return sum(weight * (one - value) ** 2 for one, value, weight in zip(candidate, values, weights, strict=True))
+
+    assert off(result) <= off(sorted(others[: len(values)])) + 1e-6
+    assert off(result) <= off(np.maximum.accumulate(values)) + 1e-6
+
+
+def test_rehearsals_that_fall_meet_by_how_sure_they_are() -> None:
+    whole = rehearsal(6, 71).model_copy(update={"whole": True})
+    [surer, less] = (survival_curve(outlook([rehearsal(3, 74), one], perfect(80.2)), **SEEN).points for one in (whole, rehearsal(6, 71)))
+    assert [point.condition for point in less] == [72.5, 72.5]
+    assert surer[0].condition == surer[1].condition < 72.5
 
 
 def test_one_point_is_a_level_and_the_ends_are_not_extended() -> None:

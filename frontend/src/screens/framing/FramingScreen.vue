@@ -8,6 +8,7 @@ import { api, Trouble, type FramingWish, type ShapeWish } from '../../data/api'
 import { useMaster } from '../../data/useParcels'
 import { useStepping } from '../../data/useStepping'
 import { place, ratio, stem } from '../../data/words'
+import ShapeModes from '../../parts/ShapeModes.vue'
 import MasterTabs from '../../parts/MasterTabs.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import FramingStage from './FramingStage.vue'
@@ -53,7 +54,7 @@ const wishedOf = (wished: FramingWish): ShapeWish => wished.parcels?.[chosen.val
 function keyed(kind: 'focus' | 'move', right: number, down: number): void {
   framing.nudge((wished) => {
     const own = wishedOf(wished)
-    const common = wished.focus && wished.focus !== 'as it is' ? wished.focus : (view.value!.focus ?? { x: 0.5, y: 0.5 })
+    const common = wished.focus && wished.focus !== 'as it is' ? wished.focus : view.value!.focus
     const from = kind === 'focus' ? common : (wished.parcels?.[chosen.value!.parcel_id]?.focus ?? centreOf(view.value!, chosen.value!))
     const at = { x: bounded(from.x + right), y: bounded(from.y + down) }
     return kind === 'focus' ? { focus: at } : ofChosen({ ...own, focus: at })
@@ -94,9 +95,10 @@ onKeyStroke(['z', 'Z'], (event) => {
         <span class="grow" />
         <ElButton v-if="past.length" size="small" title="Ctrl Z" @click="framing.undo()">Undo</ElButton>
         <ElButton v-if="future.length" size="small" title="Ctrl Shift Z" @click="framing.redo()">Redo</ElButton>
-        <ElButton v-if="view.focus" size="small" @click="framing.keep({ focus: null })">Focus to the centre</ElButton>
+        <ElButton v-if="view.own_focus" size="small" @click="framing.keep({ focus: null })">Use the suggested focus</ElButton>
       </div>
       <p class="first-sentence">{{ view.sentence }}</p>
+      <ShapeModes v-if="view.shapes.some((shape) => !shape.own)" class="modes" :mode="view.mode ?? 'fill'" label="Frames of another shape" @choose="framing.keep({ mode: $event })" />
       <p v-if="bars" class="row bars">
         <span>Baked-in bars: {{ bars.seen }}. They are framed as if they were picture.</span>
         <ElButton size="small" @click="removeBars">Remove the bars first</ElButton>

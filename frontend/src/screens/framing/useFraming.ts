@@ -7,7 +7,7 @@ import { useAnswer } from '../../data/useAnswer'
 const SETTLE_MS = 350
 
 export const wishOf = (shape: ShapeHere): ShapeWish => ({
-  framing: shape.mode, shape: shape.wished_shape, focus: shape.own_focus, zoom: shape.zoom,
+  framing: shape.own_mode, shape: shape.wished_shape, focus: shape.own_focus, zoom: shape.zoom,
 })
 
 /** Where the kept part of a shape has its middle, in shares of the active picture. */
@@ -17,17 +17,24 @@ export function centreOf(view: FramingView, shape: ShapeHere): { x: number; y: n
   return { x: (crop.x + crop.width / 2 - active.x) / active.width, y: (crop.y + crop.height / 2 - active.y) / active.height }
 }
 
+const says = (part: unknown) => part !== undefined && part !== 'as it is'
+
 /** Two wishes as one; the later says what it says, the rest stays. */
 export function joined(first: FramingWish, second: FramingWish): FramingWish {
-  const parcels = { ...first.parcels, ...second.parcels }
-  return second.focus === undefined || second.focus === 'as it is' ? { ...first, parcels } : { focus: second.focus, parcels }
+  const joint: FramingWish = { ...first, parcels: { ...first.parcels, ...second.parcels } }
+  if (says(second.focus)) joint.focus = second.focus
+  if (says(second.mode)) joint.mode = second.mode
+  return joint
 }
 
 /** What puts back, of a view, everything that a wish would change. */
 export function inverse(view: FramingView, wish: FramingWish): FramingWish {
   const parcels: Record<string, ShapeWish> = {}
   for (const shape of view.shapes) if (wish.parcels && shape.parcel_id in wish.parcels) parcels[shape.parcel_id] = wishOf(shape)
-  return wish.focus === undefined || wish.focus === 'as it is' ? { parcels } : { focus: view.focus, parcels }
+  const back: FramingWish = { parcels }
+  if (says(wish.focus)) back.focus = view.own_focus ? view.focus : null
+  if (says(wish.mode)) back.mode = view.mode
+  return back
 }
 
 /**

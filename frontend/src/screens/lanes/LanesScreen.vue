@@ -2,9 +2,9 @@
 import { useLocalStorage } from '@vueuse/core'
 import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElRadioButton, ElRadioGroup, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { RouterLink, useRouter } from 'vue-router'
 
-import { api, type Aim, type LaneView } from '../../data/api'
+import { api, type Aim, type FramingMode, type LaneView } from '../../data/api'
 import { useExcerptPoints } from '../../data/useExcerptPoints'
 import { useMaster } from '../../data/useParcels'
 import { useViewer } from '../../data/viewer'
@@ -13,6 +13,7 @@ import MasterLabel from '../../parts/MasterLabel.vue'
 import OtherOptions from '../../parts/OtherOptions.vue'
 import NumbersExplained from '../../parts/NumbersExplained.vue'
 import ScreenSwitch from '../../parts/ScreenSwitch.vue'
+import ShapeModes from '../../parts/ShapeModes.vue'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import DestinationDialog from './DestinationDialog.vue'
 import FewestFiles from './FewestFiles.vue'
@@ -76,6 +77,10 @@ const besideOf = ({ lane }: LaneView) => {
   return lane.framing && base?.lane.framing && base.lane.parcel.id !== lane.parcel.id ? base.lane.parcel.id : null
 }
 
+const shapeQuestion = computed(() => lanes.answer.value.value?.shape_question ?? '')
+const fillShapes = (mode: FramingMode) =>
+  attempt(async () => (await api.keepFraming(props.masterId, { mode }), await lanes.answer.again()), 'This could not be kept.')
+
 /** The lane beside which another option is chosen. */
 const trying = ref<LaneView>()
 const picking = computed({ get: () => !!trying.value, set: (shown) => shown || (trying.value = undefined) })
@@ -133,6 +138,9 @@ function more(name: string): void {
           Pack {{ packable.length === 1 ? 'one' : packable.length }}<span class="noun">&nbsp;{{ packable.length === 1 ? 'parcel' : 'parcels' }}</span>
         </ElButton>
       </div>
+      <ShapeModes v-if="shapeQuestion" class="asked" :mode="null" label="Frames of another shape" @choose="fillShapes">
+        <p class="grow">{{ shapeQuestion }} <RouterLink :to="{ name: 'framing', params: { masterId } }">Look at every shape</RouterLink></p>
+      </ShapeModes>
       <FewestFiles v-if="own.length > 1" :master-id="masterId" :shared="own.some((view) => view.served_by)" @take="shareFiles" />
       <div v-if="own.length" class="row tools" role="toolbar" aria-label="All lanes">
         <ScreenSwitch />
@@ -230,6 +238,17 @@ function more(name: string): void {
 
 .under {
   margin-bottom: 4px;
+}
+
+.asked {
+  margin: 2px 0 8px;
+  padding: 6px 10px;
+  background: var(--care-ground);
+  border-left: 3px solid var(--care);
+}
+
+.asked p {
+  margin: 0;
 }
 
 .heads {

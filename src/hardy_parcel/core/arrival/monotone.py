@@ -2,9 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+
+
+def rising(values: Sequence[float], weights: Sequence[float]) -> tuple[float, ...]:
+    """The values, of n points each with a weight, as the nearest that never fall, by least squares: neighbours that do are pooled at their
+    weighted mean (isotonic regression, R. E. Barlow et al., 1972)."""
+    pools: list[tuple[float, float, int]] = []
+    for value, weight in zip(values, weights, strict=True):
+        mean, total, count = float(value), weight, 1
+        while pools and pools[-1][0] > mean:
+            before, heavier, length = pools.pop()
+            mean = (before * heavier + mean * total) / (heavier + total)
+            total, count = heavier + total, length + count
+        pools.append((mean, total, count))
+    return tuple(mean for mean, _, count in pools for _ in range(count))
 
 
 class MonotoneLines:

@@ -13,6 +13,7 @@ import numpy as np
 
 from .curve import BETWEEN_BAND, REHEARSED_BAND, WHOLE_BAND
 from .forecast import Forecast, ViewLine
+from .monotone import rising
 from .rehearsal import Evidence, PerfectUpload, Rehearsal, Station, find
 from .screens import Screen, ViewerLine
 
@@ -71,6 +72,8 @@ def moved_to(forecast: Forecast, anchors: Sequence[Anchor]) -> Forecast:
 
 def _rehearsed(rehearsals: Sequence[Rehearsal], perfect: PerfectUpload | None) -> Forecast:
     views, tops = [], []
+    bands = tuple(WHOLE_BAND if item.whole else REHEARSED_BAND for item in rehearsals)
+    certainty = [1 / band**2 for band in bands]  # small falls are measuring noise, since more bits never arrive worse
     for screen in Screen:
         for line in ViewerLine:
             stations = [[find(item.arrivals, station, screen, line) for item in rehearsals] for station in Station]
@@ -87,15 +90,14 @@ def _rehearsed(rehearsals: Sequence[Rehearsal], perfect: PerfectUpload | None) -
                     line=line,
                     rendition=served,
                     scaled=start,
-                    packed=_rising([min(start, item.condition) for item in packed]),
+                    packed=rising([min(start, item.condition) for item in packed], certainty),
                     packed_db=tuple(item.xpsnr_db for item in packed),
-                    arrived=_rising([item.condition for item in arrived]),
+                    arrived=rising([item.condition for item in arrived], certainty),
                     arrived_db=tuple(item.xpsnr_db for item in arrived),
                 )
             )
             if top:
                 tops.append(top.condition)
-    bands = tuple(WHOLE_BAND if item.whole else REHEARSED_BAND for item in rehearsals)
     return Forecast(
         rates=tuple(item.target_bps for item in rehearsals),
         achieved=tuple(item.achieved_bps for item in rehearsals),
@@ -107,11 +109,6 @@ def _rehearsed(rehearsals: Sequence[Rehearsal], perfect: PerfectUpload | None) -
         perfect_evidence=perfect.evidence if perfect else Evidence.REHEARSED,
         perfect_band=WHOLE_BAND if perfect and perfect.whole else REHEARSED_BAND,
     )
-
-
-def _rising(values: Sequence[float]) -> tuple[float, ...]:
-    """Small falls are measuring noise, since more bits never arrive worse."""
-    return tuple(np.maximum.accumulate(values).tolist()) if values else ()
 
 
 def _anchored(probed: Forecast, measured: Forecast) -> Forecast:

@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from fractions import Fraction
 
+from ..master.facts import MasterFacts
 from ..sheets.sheet import Destination
 from ..values import Model, Ratio, shape_text
 from .lane import Lane, shape_words
 
 ALIKE = Fraction(1, 50)
 """Shapes that differ by less than this share stand in one column."""
+LITTLE = 0.02
+"""Share of the picture that may be cut away unasked."""
 
 
 class ShapeColumn(Model):
@@ -60,6 +63,24 @@ def shape_table(lanes: Sequence[Lane], destinations: Sequence[Destination]) -> S
         own = [(lane, place) for lane, place in pictured if lane.sheet_name == name]
         rows.append(ShapeRow(sheet_name=name, cells=tuple(_cell(column, own) for column in columns)))
     return ShapeTable(columns=tuple(ShapeColumn(ratio=ratio, words=shape_words(ratio)) for ratio in columns), rows=tuple(rows))
+
+
+def shape_question(lanes: Sequence[Lane], facts: MasterFacts) -> str:
+    """What is asked once of a film: how frames of another shape are to be filled, with what a crop would lose; empty where no lane needs an
+    answer or it was given."""
+    other = [
+        lane for lane in lanes if lane.framing and lane.framing.mode and lane.kept_area is not None and not lane.parcel.choices.framing
+    ]
+    if not other or facts.mending.framing:
+        return ""
+    least = min(other, key=lambda lane: lane.kept_area or 0.0)
+    lost = 1 - (least.kept_area or 0.0)
+    if lost < LITTLE:
+        return ""
+    many = f"{len(other)} destinations show" if len(other) > 1 else f"{least.sheet_name} shows"
+    around = "the focus" if facts.mending.focus else "what stands out" if facts.suggested_focus else "the middle"
+    most = f"{lost:.0%} of it is cut away" + (f" for {least.sheet_name}" if len(other) > 1 else "")
+    return f"{many} another shape than this video has. The picture is cropped around {around}; {most}."
 
 
 def _alike(one: Fraction, other: Fraction) -> bool:
