@@ -2,13 +2,13 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { effectScope, nextTick, ref } from 'vue'
 
 import { api } from '../src/data/api'
-import { useFilmInView } from '../src/data/useFilmInView'
+import { leaveAll, useFilmInView } from '../src/data/useFilmInView'
 
 const left: string[] = []
 beforeEach(() => {
   vi.useFakeTimers()
   left.length = 0
-  vi.spyOn(api, 'leave').mockImplementation((id) => (left.push(id), Promise.resolve(null)))
+  vi.spyOn(api, 'leave').mockImplementation((id) => (left.push(id), Promise.resolve(new Response())))
 })
 afterEach(() => void vi.useRealTimers())
 
@@ -46,5 +46,14 @@ describe('a film in view', () => {
     bench.close()
     vi.advanceTimersByTime(1000)
     expect(left).toEqual(['lamp', 'tide'])
+  })
+  it('is left at once where the page goes, and what was closed before is not left again', () => {
+    const gale = screen('gale')
+    const lamp = screen('lamp')
+    lamp.close()
+    vi.advanceTimersByTime(1000)
+    leaveAll()
+    expect(left).toEqual(['lamp', 'gale'])
+    gale.close()
   })
 })

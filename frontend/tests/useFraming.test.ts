@@ -10,11 +10,11 @@ const { centreOf, inverse, joined, useFraming, wishOf } = await import('../src/s
 
 const shape = (id: string, x: number) =>
   ({
-    parcel_id: id, mode: 'fill', wished_shape: null, own_focus: null, zoom: 1,
+    parcel_id: id, mode: 'fill', own_mode: 'fill', wished_shape: null, own_focus: null, zoom: 1,
     framing: { crop: { x, y: 0, width: 100, height: 200 } },
   }) as unknown as FramingView['shapes'][number]
 const view = (focus: { x: number; y: number } | null = null) =>
-  ({ active: { x: 0, y: 0, width: 400, height: 200 }, focus, shapes: [shape('a', 150), shape('b', 0)], refused: [] }) as unknown as FramingView
+  ({ active: { x: 0, y: 0, width: 400, height: 200 }, focus: focus ?? { x: 0.5, y: 0.5 }, own_focus: !!focus, mode: null, shapes: [shape('a', 150), shape('b', 0)], refused: [] }) as unknown as FramingView
 const settled = () => new Promise((done) => setTimeout(done))
 
 beforeEach(() => {
@@ -34,10 +34,12 @@ describe('wishes', () => {
     const own = wishOf(shape('a', 0))
     expect(joined({ focus: { x: 0.1, y: 0 } }, { parcels: { a: own } })).toEqual({ focus: { x: 0.1, y: 0 }, parcels: { a: own } })
     expect(joined({ focus: { x: 0.1, y: 0 } }, { focus: null })).toEqual({ focus: null, parcels: {} })
+    expect(joined({ mode: 'fit' }, { mode: 'as it is', focus: null })).toEqual({ mode: 'fit', focus: null, parcels: {} })
   })
 
   it('have an inverse that names what they would change and nothing else', () => {
     expect(inverse(view({ x: 0.2, y: 0.3 }), { focus: { x: 1, y: 1 } })).toEqual({ focus: { x: 0.2, y: 0.3 }, parcels: {} })
+    expect(inverse(view(), { focus: { x: 1, y: 1 }, mode: 'blur' })).toEqual({ focus: null, mode: null, parcels: {} })
     expect(inverse(view(), { parcels: { b: wishOf(shape('b', 9)) } })).toEqual({ parcels: { b: wishOf(shape('b', 0)) } })
   })
 

@@ -30,7 +30,7 @@ from hardy_parcel.media.verify import read_back, sha256
 from .. import films
 from ..builders import ORRERY, SPRIGG
 
-LOW = Choices(video_bitrate_bps=400_000)
+LOW = Choices(video_bitrate_bps=400_000, rate_control=RateControl.TWO_PASSES)
 
 
 def packed(source: Path, facts: MasterFacts, plan: Plan, target: Path):

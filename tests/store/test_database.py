@@ -29,7 +29,7 @@ MIGRATIONS = [
     "0008_verdicts.sql",
     "0009_shared_files.sql", "0010_dispatch.sql", "0011_file_names.sql", "0012_sendings.sql",
     "0013_returned_files.sql", "0014_words.sql", "0015_parcel_revisions.sql", "0016_job_names.sql",
-    "0017_returned_curves.sql", "0018_drives.sql", "0019_ended_jobs.sql",
+    "0017_returned_curves.sql", "0018_drives.sql", "0019_ended_jobs.sql", "0020_framing.sql",
 ]
 
 
@@ -90,8 +90,8 @@ def test_nothing_is_missing_of_what_was_kept_before_parcels_had_ids(tmp_path: Pa
     lanes = parcels.of_master(database, gale)
     assert [one.destination_id for one in lanes] == ["sprigg-upright", "orrery-wide"]
     assert {one.excerpt for one in lanes} == {wave}
-    assert (lanes[0].choices, lanes[0].sheet_version) == (Choices(), None)
-    assert (lanes[1].choices, lanes[1].sheet_version) == (Choices(video_bitrate_bps=12_000_000, codec="hevc"), 1)
+    assert (lanes[0].choices, lanes[0].sheet_version) == (Choices(framing="fit"), None)
+    assert (lanes[1].choices, lanes[1].sheet_version) == (Choices(framing="fit", video_bitrate_bps=12_000_000, codec="hevc"), 1)
     put_away = parcels.of_master(database, gale, put_away=True)[2:]
     assert [(one.destination_id, one.choices.framing, one.shown) for one in put_away] == [("fernpost-reel", "fill", False)]
 

@@ -26,7 +26,7 @@ from ..builders import ORRERY
 
 @pytest.fixture
 def plan(gale_facts: MasterFacts):
-    return make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000))
+    return make_plan(gale_facts, ORRERY, Choices(video_bitrate_bps=300_000, rate_control="two passes"))
 
 
 def run(gale: Path, gale_facts: MasterFacts, plan, folder: Path, report=lambda progress: None, name: str = "Gale.mp4"):

@@ -23,6 +23,7 @@ from hardy_parcel.core.master.facts import MasterFacts
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.stamps import Outcome
+from hardy_parcel.core.trade.rate_control import RateControl
 from hardy_parcel.processes.messages import BenchmarkTask, InspectTask, PackTask, ProbeTask, RehearseTask, StripTask
 from hardy_parcel.processes.scratch import LOCK
 from hardy_parcel.store import jobs, masters, results
@@ -97,8 +98,10 @@ class Work:
             masters.set_strip(self.database, master, 1)
         return master
 
-    def pack(self, source: Path, facts: MasterFacts, name: str = "Gale.mp4", kbps: int = 300) -> Job:
-        plan = make_plan(facts, ORRERY, Choices(video_bitrate_bps=kbps * 1000))
+    def pack(
+        self, source: Path, facts: MasterFacts, name: str = "Gale.mp4", kbps: int = 300, control: RateControl = RateControl.TWO_PASSES
+    ) -> Job:
+        plan = make_plan(facts, ORRERY, Choices(video_bitrate_bps=kbps * 1000, rate_control=control))
         task = PackTask(
             path=source, facts=facts, plan=plan, destination=ORRERY, folder=self.places.outbox, file_name=name
         )
@@ -257,7 +260,7 @@ def test_a_file_that_changes_is_read_again(work: Work, gale: Path) -> None:
 
 
 def test_a_parcel_is_packed_and_receipted(work: Work, gale: Path, gale_facts: MasterFacts) -> None:
-    job = work.ended(work.pack(gale, gale_facts))
+    job = work.ended(work.pack(gale, gale_facts, control=RateControl.ONE_PASS))
     assert (job.state, job.attempts, job.file_name) == (JobState.DONE, 0, "Gale.mp4")
     assert work.outbox() == ["Gale.mp4"]
     kept = results.receipts(work.database)[0]
@@ -269,7 +272,7 @@ def test_a_parcel_is_packed_and_receipted(work: Work, gale: Path, gale_facts: Ma
 
 def test_a_name_that_came_to_exist_is_not_overwritten(work: Work, gale, gale_facts) -> None:
     (work.places.outbox / "Gale.mp4").write_bytes(b"mine")
-    job = work.ended(work.pack(gale, gale_facts))
+    job = work.ended(work.pack(gale, gale_facts, control=RateControl.ONE_PASS))
     assert (job.state, job.file_name) == (JobState.DONE, "Gale (2).mp4")
     assert (work.places.outbox / "Gale.mp4").read_bytes() == b"mine"
     assert work.outbox() == ["Gale (2).mp4", "Gale.mp4"]
@@ -394,7 +397,7 @@ def test_a_packing_rests_with_the_processor_given_back_and_goes_on(work: Work, l
 def test_what_rests_still_rests_after_a_restart_and_is_packed_when_it_may(
     work: Work, long_film, long_facts, gale, gale_facts
 ) -> None:
-    job = work.pack(long_film, long_facts)
+    job = work.pack(long_film, long_facts, control=RateControl.ONE_PASS)
     work.under_way(job)
     jobs.pause(work.database, job.id, paused=True)
     work.kill()

@@ -11,9 +11,11 @@ function add(id: string, by: number): void {
   shown.set(id, (shown.get(id) ?? 0) + by)
 }
 
-addEventListener('pagehide', () => {
+/** Every film that is still shown is left with the page. */
+export function leaveAll(): void {
   for (const [id, screens] of shown) if (screens) void api.leave(id).catch(() => undefined)
-})
+}
+globalThis.addEventListener?.('pagehide', leaveAll)
 
 /** Tells the service once nobody looks at a film any more: what waits to be tested for it need not be tested then. */
 export function useFilmInView(masterId: () => string): void {

@@ -266,10 +266,11 @@ def claim(database: Database, kind: JobKind, owner: str) -> tuple[Job, str] | No
     return (_job(row), database.paths.full_json(row["task"])) if row else None
 
 
-def take_over(database: Database) -> None:
-    """Let every job that is under way wait again: whoever worked on it is gone."""
+def take_over(database: Database) -> list[tuple[Job, str]]:
+    """Let every job that is under way wait again: whoever worked on it is gone; returned with their tasks, so that leftovers can be
+    removed."""
     with database.writing(Changed("queue", "")) as connection:
-        connection.execute(queries("jobs")["take_over"])
+        return _with_tasks(database, connection.execute(queries("jobs")["take_over"]).fetchall())
 
 
 def kinds_with_work(database: Database) -> set[JobKind]:
@@ -289,7 +290,10 @@ def any_cancelled(database: Database) -> bool:
 def drop_cancelled(database: Database) -> list[tuple[Job, str]]:
     """End jobs that were cancelled while nobody worked on them; returned so that leftovers can be removed."""
     with database.writing(Changed("queue", "")) as connection:
-        rows = connection.execute(queries("jobs")["drop_cancelled"], {"now": time.time()}).fetchall()
+        return _with_tasks(database, connection.execute(queries("jobs")["drop_cancelled"], {"now": time.time()}).fetchall())
+
+
+def _with_tasks(database: Database, rows: list[Row]) -> list[tuple[Job, str]]:
     return [(_job(row), database.paths.full_json(row["task"])) for row in rows]
 
 
@@ -354,8 +358,8 @@ def waits_before(database: Database, job: Job) -> bool:
         return connection.execute(queries("jobs")["waits_before"], values).fetchone() is not None
 
 
-def put_back_others(database: Database, running: Iterable[str]) -> list[str]:
-    """Let every job wait again that is said to be running but is not among those that are; their ids. It counts as a try.
+def put_back_others(database: Database, running: Iterable[str]) -> list[tuple[Job, str]]:
+    """Let every job wait again that is said to be running but is not among those that are; with their tasks. It counts as a try.
 
     Nothing is written where there is none.
     """
@@ -364,7 +368,7 @@ def put_back_others(database: Database, running: Iterable[str]) -> list[str]:
         if connection.execute(queries("jobs")["running_others"], ids).fetchone() is None:
             return []
     with database.writing(Changed("queue", "")) as connection:
-        return [row["id"] for row in connection.execute(queries("jobs")["put_back_others"], ids)]
+        return _with_tasks(database, connection.execute(queries("jobs")["put_back_others"], ids).fetchall())
 
 
 def ask_cancel(database: Database, job_id: str) -> Job:

@@ -279,6 +279,11 @@ def _note_path(folder: Path, job_id: str) -> Path:
     return path.with_name(f"{path.name}-ready")
 
 
+def only_wants_its_name(folder: Path, job_id: str) -> bool:
+    """Whether a killed job left word of a whole file there."""
+    return _note_path(folder, job_id).exists()
+
+
 def _next_name(folder: Path, file_name: str, endings: tuple[str, ...]) -> str:
     stem, extension = file_name.rsplit(".", 1)
     return choose_name(folder, stem, extension, set(), beside=endings)

@@ -51,7 +51,7 @@ from .awake import Awake
 from .cache import Cache
 from .inbox import Inbox
 from .keeping import Keeper
-from .packing import finish, sweep
+from .packing import finish, only_wants_its_name, sweep
 from .queueing import queue_inspect
 from .recovery import remove_leftovers, requeue_orphans
 
@@ -111,7 +111,7 @@ class Worker:
         self._places = places
         self._claimed = _claim(places)
         self._database = Database(places.database)
-        jobs.take_over(self._database)
+        taken = jobs.take_over(self._database)
         self._last = dict.fromkeys(("look", "tidy", "change"), 0.0)
         self._last["prune"] = time.monotonic() - PRUNE_S + FIRST_PRUNE_S
         requeue_orphans(self._database, places)
@@ -124,6 +124,7 @@ class Worker:
         self._awake = Awake()
         self._left: dict[Path, set[str]] = {Path(folder): ended for folder, ended in jobs.packed_into(self._database).items()}
         self._packed, self._told_awake = False, settings.load_dispatch(self._database).kept_awake
+        self._remove_tries(taken)
         nursery.prepare()
         self.scratch = Scratch(places.scratch, "worker")
         remove_leftovers(self._database, places)
@@ -177,7 +178,8 @@ class Worker:
         if changed or self._due("look", LOOK_S):
             self._last["look"] = time.monotonic()
             if lost := jobs.put_back_others(self._database, self._running):
-                log.warning("jobs that nobody worked on wait again: %s", ", ".join(lost))
+                log.warning("jobs that nobody worked on wait again: %s", ", ".join(job.id for job, _ in lost))
+                self._remove_tries(lost)
             for job, task in jobs.drop_cancelled(self._database) if jobs.any_cancelled(self._database) else []:
                 self._keeper.stopped(job)
                 self._clean(job, _task(task))
@@ -415,6 +417,13 @@ class Worker:
         """Remove what an earlier try of this job may have left."""
         if isinstance(task, PackTask) and not sweep(task.folder, {job.id}):
             self._left.setdefault(task.folder, set()).add(job.id)
+
+    def _remove_tries(self, taken: list[tuple[Job, str]]) -> None:
+        """Remove what was packed of jobs that wait again, which may be for long where they rest; files that only want their names stay."""
+        for job, text in taken:
+            task = _task(text)
+            if isinstance(task, PackTask) and not only_wants_its_name(task.folder, job.id):
+                self._clean(job, task)
 
     def _heed(self) -> None:
         """Pass on to children what is wished of their jobs: to stop, to rest, to go on."""

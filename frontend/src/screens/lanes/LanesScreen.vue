@@ -139,7 +139,7 @@ function more(name: string): void {
         </ElButton>
       </div>
       <ShapeModes v-if="shapeQuestion" class="asked" :mode="null" label="Frames of another shape" @choose="fillShapes">
-        <p class="grow">{{ shapeQuestion }} <RouterLink :to="{ name: 'framing', params: { masterId } }">Look at every shape</RouterLink></p>
+        <p class="grow">{{ shapeQuestion }} <RouterLink :to="{ name: 'framing', params: { masterId } }">See them</RouterLink></p>
       </ShapeModes>
       <FewestFiles v-if="own.length > 1" :master-id="masterId" :shared="own.some((view) => view.served_by)" @take="shareFiles" />
       <div v-if="own.length" class="row tools" role="toolbar" aria-label="All lanes">

@@ -80,7 +80,7 @@ def shape_question(lanes: Sequence[Lane], facts: MasterFacts) -> str:
     many = f"{len(other)} destinations show" if len(other) > 1 else f"{least.sheet_name} shows"
     around = "the focus" if facts.mending.focus else "what stands out" if facts.suggested_focus else "the middle"
     most = f"{lost:.0%} of it is cut away" + (f" for {least.sheet_name}" if len(other) > 1 else "")
-    return f"{many} another shape than this video has. The picture is cropped around {around}; {most}."
+    return f"{many} another shape than this video. The picture is cropped around {around}; {most}."
 
 
 def _alike(one: Fraction, other: Fraction) -> bool:

@@ -82,7 +82,8 @@ WHERE cancel_asked = 1 AND state = 'waiting'
 RETURNING *;
 
 -- name: take_over
-UPDATE jobs SET state = 'waiting', owner = NULL, progress = NULL, revision = (SELECT number FROM revision) WHERE state = 'running';
+UPDATE jobs SET state = 'waiting', owner = NULL, progress = NULL, revision = (SELECT number FROM revision) WHERE state = 'running'
+RETURNING *;
 
 -- name: progress
 UPDATE jobs SET progress = :progress, revision = (SELECT number FROM revision)
@@ -154,7 +155,7 @@ WHERE kind = :kind AND state IN ('waiting', 'running');
 -- name: put_back_others
 UPDATE jobs SET state = 'waiting', owner = NULL, progress = NULL, attempts = attempts + 1, revision = (SELECT number FROM revision)
 WHERE state = 'running' AND id NOT IN (SELECT value FROM json_each(:ids))
-RETURNING id;
+RETURNING *;
 
 -- name: running_others
 SELECT 1 FROM jobs WHERE state = 'running' AND id NOT IN (SELECT value FROM json_each(:ids)) LIMIT 1;
