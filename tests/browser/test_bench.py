@@ -149,7 +149,7 @@ def test_the_chart_follows_the_look(page: Page, served: Served, gale_master: dic
 
 
 def test_a_page_that_is_gone_withdraws_what_waits_to_be_tested_for_its_film(page: Page, served: Served, gale_master: dict) -> None:
-    page.goto(f"/masters/{gale_master['id']}/lanes")
+    page.goto(f"/masters/{gale_master['id']}")
     expect(page.get_by_role("table", name="Lanes")).to_be_visible()
     waiting = jobs.add(
         Database(served.places.database), JobKind.PROBE, title="Waits for its hour", task=JobProgress(), master_id=gale_master["id"],

@@ -25,7 +25,7 @@ def path(served: Served, buoy: dict) -> str:
     found = f"/masters/{buoy['id']}"
     choices = {"sprigg-upright": {"framing": "fill"}, "kitewall-square": {"framing": "fill"}}
     served.show_only(buoy, LANES, choices)
-    served.http.put(f"{found}/framing", json={"focus": None}).raise_for_status()
+    served.http.put(f"{found}/framing", json={"focus": {"x": 0.5, "y": 0.5}, "mode": None}).raise_for_status()
     return found
 
 
@@ -169,3 +169,21 @@ def test_without_a_picture_to_frame_the_way_on_is_said(page: Page, served: Serve
     expect(page.get_by_role("heading", name="Nothing to frame")).to_be_visible()
     page.get_by_role("link", name="Choose a destination").click()
     expect(page.get_by_role("table", name="Lanes")).to_be_visible()
+
+
+def test_a_film_is_asked_once_how_frames_of_another_shape_are_filled(page: Page, served: Served, path: str) -> None:
+    served.show_only(path.rsplit("/", 1)[1], ["orrery-wide", "sprigg-upright", "kitewall-square"])
+    page.goto(path)
+    expect(page.get_by_text("2 destinations show another shape than this video. The picture is cropped around the focus")).to_be_visible()
+    answer = page.get_by_role("radiogroup", name="Frames of another shape")
+    answer.get_by_text("Blurred background").click()
+    expect(answer).to_be_hidden()
+    modes = {name: shape["framing"]["mode"] for name, shape in shapes(served, path).items()}
+    assert modes == {"orrery-wide": None, "sprigg-upright": "blur", "kitewall-square": "blur"}
+    page.goto(f"{path}/framing")
+    expect(page.get_by_role("radio", name="Blurred background")).to_be_checked()
+    page.get_by_role("radiogroup", name="Frames of another shape").get_by_text("Bars").click()
+    expect(page.get_by_role("radio", name="Bars", exact=True)).to_be_checked()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("radio", name="Blurred background")).to_be_checked()
+    assert serious_faults(page) == []

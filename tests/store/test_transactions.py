@@ -99,6 +99,8 @@ def test_several_statements_see_one_state(database: Database, parcel_id: str) ->
         writer.start()
         writer.join(10)
         assert parcels.get(database, parcel_id) == before
+        with pytest.raises(RuntimeError, match="one state"):  # what it wrote it would not see
+            change(database, parcel_id, effort="careful")
     assert parcels.get(database, parcel_id).choices.effort == "quick"
 
 

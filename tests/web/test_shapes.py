@@ -176,3 +176,20 @@ def test_the_excerpt_bounds_what_can_be_stepped_through(served: Served, path: st
     view = served.http.get(f"{path}/framing").json()
     assert (view["first_picture"], view["last_picture"]) == (12, 37)
     served.http.put(f"{path}/excerpt", json={"excerpt": None}).raise_for_status()
+
+
+def test_one_answer_serves_all_shapes_that_say_nothing_and_typed_rates_move_along(served: Served, path: str, master: dict) -> None:
+    served.show_only(master, ["orrery-wide", "sprigg-upright", "kitewall-square"], {"kitewall-square": {"framing": "fill"}})
+    upright = served.parcel_path(master, "sprigg-upright")
+    lanes = served.http.get(f"{path}/lanes").json()
+    assert lanes["shape_question"].startswith("Sprigg shows another shape")
+    served.http.patch(f"{upright}/choices", json={"video_bitrate_bps": 900_000}).raise_for_status()
+    guided = served.http.get(upright).json()["summary"]["plan"]["guidance"]["high_bps"]
+    shapes = by_id(served.http.put(f"{path}/framing", json={"mode": "fit"}).raise_for_status().json())
+    assert [shapes[name]["framing"]["mode"] for name in ("orrery-wide", "sprigg-upright", "kitewall-square")] == [None, "fit", "fill"]
+    assert served.http.get(f"{path}/lanes").json()["shape_question"] == ""
+    plan = served.http.get(upright).json()["summary"]["plan"]
+    assert plan["video"]["target_bps"]["value"] / plan["guidance"]["high_bps"] == pytest.approx(900_000 / guided, rel=0.02)
+    back = served.http.put(f"{path}/framing", json={"mode": None}).raise_for_status().json()
+    assert (back["mode"], by_id(back)["sprigg-upright"]["framing"]["mode"]) == (None, "fill")
+    served.show_only(master, LANES)

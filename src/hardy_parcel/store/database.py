@@ -106,7 +106,8 @@ class Database:
 
     @contextmanager
     def snapshot(self) -> Iterator[sqlite3.Connection]:
-        """Like `reading`, but several statements see one state, whoever writes between them."""
+        """Like `reading`, but several statements see one state, whoever writes between them; this thread may not, since it would not see
+        it."""
         with self.reading() as connection:
             if connection.in_transaction:
                 yield connection
@@ -151,6 +152,8 @@ class Database:
         if (local := self._own_transaction) is not None:
             yield local
             return
+        if (reader := getattr(self._kept, "reader", None)) is not None and reader.in_transaction:
+            raise RuntimeError("nothing is written while this thread reads one state")
         with mapped(self.path):
             connection = self._connect(read_only=False)
             try:

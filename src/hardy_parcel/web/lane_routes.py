@@ -139,6 +139,7 @@ def _as_far_as_it_is(view: LanesView, work: dict[str, Job]) -> LanesView:
 
 def view_of_lanes(master_id: str, ctx: Context, against: str | None) -> LanesView:
     """The lanes of a master as they are now, put together anew, all of one state of what is stored."""
+    lanes_of(ctx.database, master_id)  # a film's first lanes are made before the state is held that shows them
     with ctx.database.snapshot():
         return _lanes_together(master_id, ctx, against)
 

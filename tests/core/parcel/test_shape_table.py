@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from hardy_parcel.core.parcel.shape_table import shape_table
+from hardy_parcel.core.master.facts import Focus, FramingMode, Mending
+from hardy_parcel.core.parcel.shape_table import shape_question, shape_table
 from hardy_parcel.docks.catalogue import destination
 
-from ...builders import EARSHELF, FERNPOST, ORRERY, SPRIGG
+from ...builders import EARSHELF, FERNPOST, ORRERY, SPRIGG, facts
 from .test_lane import row
 
 SQUARE = destination("kitewall-square")
@@ -50,3 +51,18 @@ def test_a_shape_that_is_taken_can_be_tried_from_a_parcel_that_is_there() -> Non
     table = shape_table(lanes, [ORRERY, FERNPOST])
     assert [column.words for column in table.columns] == ["wide 16:9", "wide 4:3"]
     assert (table.rows[0].cells[1].why_empty, table.rows[0].cells[1].tries) == ("not tried", lanes[0].parcel.id)
+
+
+def test_a_film_is_asked_once_how_frames_of_another_shape_are_filled() -> None:
+    lanes = [row(name="wide"), row(place=SPRIGG, name="upright"), row(place=SQUARE, name="square"), row(None, place=EARSHELF, name="sound")]
+    asked = shape_question(lanes, facts())
+    assert asked == (
+        "2 destinations show another shape than this video. The picture is cropped around the middle; 68% of it is cut away for Sprigg."
+    )
+    side = Focus(x=0.2)
+    assert "around what stands out" in shape_question(lanes, facts().model_copy(update={"suggested_focus": side}))
+    assert "around the focus" in shape_question(lanes, facts().model_copy(update={"mending": Mending(focus=side)}))
+    assert shape_question(lanes, facts().model_copy(update={"mending": Mending(framing=FramingMode.FILL)})) == ""
+    assert shape_question([lanes[0], lanes[3]], facts()) == "", "nothing is cropped"
+    assert shape_question([lanes[0], row(place=SPRIGG, framing="fill")], facts()) == "", "every lane says so itself"
+    assert shape_question(lanes[1:2], facts()).startswith("Sprigg shows another shape than this video.")
