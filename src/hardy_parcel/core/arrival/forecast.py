@@ -53,6 +53,8 @@ COARSER_QUALITY: dict[Codec, int] = {"h264": 45, "hevc": 46, "vp9": 63, "av1": 6
 """Beyond the poorest of the probe's, for films whose lowest rates lie there."""
 COARSEST_QUALITY, QUALITY_STEP = 70.0, 0.5
 HALVINGS = 3
+MOST_SPREADS = 12
+"""Rates of a curve at which it is looked at how much the windows differ, which changes little between."""
 DRAWN_AT = 60
 """Points of a drawn line."""
 MOST_SHIFT = 6.0
@@ -390,19 +392,25 @@ def _steepness(rates: Sequence[int], views: Sequence[ViewLine]) -> np.ndarray:
     """Points per octave by which the steepest of all curves rises at each rate."""
     if len(rates) < 2:
         return np.zeros(len(rates))
-    octaves = np.log2(np.array(rates, float))
-    result: np.ndarray = np.max([np.gradient(np.array(view.arrived), octaves) for view in views], axis=0)
+    curves = np.array(list(dict.fromkeys(view.arrived for view in views)))  # what several screens or lines share is looked at once
+    apart = np.diff(np.log2(np.array(rates, float)))
+    slopes = np.diff(curves, axis=1) / apart
+    inside = (apart[:-1] * slopes[:, 1:] + apart[1:] * slopes[:, :-1]) / (apart[:-1] + apart[1:])  # of the parabola through three points
+    result: np.ndarray = np.concatenate([slopes[:, :1], inside, slopes[:, -1:]], axis=1).max(axis=0)
     return result
 
 
 def _spread(probes: Probes, upload: UploadModel, by_window: np.ndarray, raster: int) -> np.ndarray:
     """Standard error of the condition as packed at each rate, in points, by how much the windows differ; 0 of a single one."""
     count = by_window.shape[1]
-    if count < 2:
+    if count < 2 or not len(by_window):
         return np.zeros(len(by_window))
-    left = _left(np.array(_parts(probes.scaled.likenesses[raster])), by_window[:, :, raster])
+    looked_at = np.unique(np.linspace(0, len(by_window) - 1, MOST_SPREADS).astype(int))
+    left = _left(np.array(_parts(probes.scaled.likenesses[raster])), by_window[looked_at, :, raster])
     seen = conditions(left[..., 0], left[..., 1], np.array(upload.movement[raster]))
-    result: np.ndarray = seen.std(axis=1, ddof=1) / math.sqrt(count)
+    seen -= seen.mean(axis=1, keepdims=True)
+    errors = np.sqrt((seen * seen).sum(axis=1) / ((count - 1) * count))
+    result: np.ndarray = np.interp(np.arange(len(by_window)), looked_at, errors)
     return result
 
 
