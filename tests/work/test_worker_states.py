@@ -13,7 +13,8 @@ from hardy_parcel.core.errors import HardyParcelError, StoreTrouble
 from hardy_parcel.core.master.facts import MasterFacts
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
-from hardy_parcel.processes.messages import PackTask, ProbeTask
+from hardy_parcel.processes.client import Child
+from hardy_parcel.processes.messages import CheckTask, PackTask, ProbeTask
 from hardy_parcel.store import jobs, masters, results
 from hardy_parcel.store.database import Database
 from hardy_parcel.store.jobs import Job, JobKind, JobState
@@ -188,3 +189,20 @@ def test_a_test_that_rests_in_front_of_another_does_not_stop_it(here, database, 
     assert not jobs.waits_before(database, jobs.get(database, second.id))
     jobs.pause(database, first.id, paused=False)
     assert jobs.waits_before(database, jobs.get(database, second.id)) or state(database, second) is JobState.DONE
+
+
+def test_checks_rest_once_for_a_first_figure(here, database, places, gale, gale_facts, monkeypatch: pytest.MonkeyPatch) -> None:
+    told: list[str] = []
+    for name in ("rest", "go_on"):
+        own = getattr(Child, name)
+        monkeypatch.setattr(Child, name, lambda self, own=own, name=name: (told.append(name), own(self)))
+    plan = make_plan(gale_facts, ORRERY, Choices(effort="quick"))
+    task = ProbeTask(path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=places.rehearsals, quick=True)
+    check = jobs.add(database, JobKind.CHECK, title="check", task=CheckTask(path=gale, facts=gale_facts), master_id=None)
+    figure = jobs.add(database, JobKind.PROBE, title="figure", task=task, master_id=None)
+    steps(here, lambda: check.id in here._running and figure.id in here._running)
+    assert told == ["rest"]
+    steps(here, lambda: state(database, figure) is JobState.DONE)
+    assert state(database, check) is JobState.RUNNING, "it waited"
+    steps(here, lambda: state(database, check) is JobState.DONE)
+    assert told == ["rest", "go_on"]

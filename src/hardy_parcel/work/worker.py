@@ -76,6 +76,8 @@ YIELDING: dict[JobKind, Container[JobKind]] = {
 }
 """What waits while another of these kinds runs, and gives way when one comes: what it has measured so far is kept. Measuring the
 machine needs all of it."""
+STEPS_ASIDE = (JobKind.CHECK, JobKind.LISTEN)
+"""What rests once, for one first figure: two threads of one core share more than a nice value can part."""
 MOST_READINGS = 2
 AWAITED = {
     JobKind.PACK: (DiskFull.code, FolderUnusable.code), JobKind.SEND: (DockAway.code,), JobKind.ARRIVE: (DockAway.code, DiskFull.code),
@@ -89,7 +91,8 @@ log = logging.getLogger(__name__)
 
 @dataclass(slots=True, kw_only=True)
 class Running:
-    """A job under way in a child process; `alone` as long as no other one ran beside it."""
+    """A job under way in a child process; `alone` as long as no other one ran beside it. `aside` says that it rests for a first figure, and
+    is None before it ever did."""
 
     job: Job
     task: Task
@@ -101,6 +104,7 @@ class Running:
     unkept: Message | None = None
     stop_sent: float | None = None
     resting: bool = False
+    aside: bool | None = None
     ended: bool = False
 
 
@@ -206,6 +210,7 @@ class Worker:
                 self._last["look"] = 0.0
         if trouble:
             raise trouble
+        self._make_room()
         self._rest_the_machine()
         self._tidy()
 
@@ -249,6 +254,19 @@ class Worker:
                 running.child.close(grace_s=0)
                 jobs.put_back(self._database, running.job, self._owner)
                 del self._running[running.job.id]
+
+    def _make_room(self) -> None:
+        """Let checks rest while a first figure is measured, each for one of them."""
+        first = any(isinstance(running.task, ProbeTask) and running.task.quick for running in self._running.values())
+        for running in self._running.values():
+            if running.job.kind not in STEPS_ASIDE or running.resting:
+                continue
+            if first and running.aside is None:
+                running.aside = True
+                running.child.rest()
+            elif running.aside and not first:
+                running.aside, running.heard = False, time.monotonic()
+                running.child.go_on()
 
     def _tidy(self) -> None:
         """Keep the cache within its bound between rehearsals; a look that fell due during one is made right after it.
@@ -353,7 +371,7 @@ class Worker:
             running.child.kill()
         current = time.monotonic()
         limit = LIMITS_S.get(running.job.kind)
-        silent = not running.resting and current - running.heard > SILENCE_LIMIT_S
+        silent = not running.resting and not running.aside and current - running.heard > SILENCE_LIMIT_S
         if not running.ended and ((limit and current - running.began > limit) or silent):
             running.outcome, running.ended = Failed(problem=too_slow().problem()), True
             running.child.kill()
@@ -439,7 +457,7 @@ class Worker:
                 running.resting, running.alone = True, False
                 running.child.rest()
             elif running.resting and not wish.pause and running.job.kind not in self._busy():
-                running.resting, running.heard = False, time.monotonic()
+                running.resting, running.aside, running.heard = False, False, time.monotonic()
                 running.child.go_on()
 
 
