@@ -806,7 +806,7 @@ export interface paths {
         };
         /**
          * Parcel
-         * @description One parcel.
+         * @description One parcel, all of one state of what is stored.
          */
         get: operations["parcel_api_parcels__parcel_id__get"];
         put?: never;
