@@ -96,11 +96,12 @@ def test_the_pictures_are_compared_on_the_same_raster(page: Page, served: Served
 
 def test_fit_and_fill(page: Page, served: Served, gale_master: dict) -> None:
     page.goto(served.parcel_path(gale_master, "sprigg-upright"))
-    fill, fit = page.get_by_role("radio", name=re.compile("Fill")), page.get_by_role("radio", name=re.compile("Fit"))
-    fill.click()
-    expect(fill).to_have_attribute("aria-checked", "true")
+    framing = page.get_by_role("radiogroup", name="Framing")
+    expect(framing.get_by_role("radio", name="As all shapes")).to_be_checked()
+    framing.get_by_text("Crop").click()
+    expect(framing.get_by_role("radio", name="Crop")).to_be_checked()
     expect(page.get_by_text("care: much is cropped")).to_be_visible()
-    fit.click()
+    framing.get_by_text("Bars").click()
     expect(page.get_by_text("care: much is cropped")).to_be_hidden()
 
 

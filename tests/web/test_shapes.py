@@ -33,9 +33,9 @@ def lined():
 @pytest.fixture(scope="module")
 def master(served: Served) -> dict:
     films.film(served.places.inbox / "Lined.mp4", seconds=2, pictures=lined())
-    found = served.master("Lined.mp4")
-    assert served.http.put(f"/masters/{found['id']}/destinations", json={"destinations": LANES}).status_code == 200
-    return found
+    result = served.master("Lined.mp4")
+    assert served.http.put(f"/masters/{result['id']}/destinations", json={"destinations": LANES}).status_code == 200
+    return result
 
 
 @pytest.fixture
@@ -52,7 +52,9 @@ def lane(served: Served, path: str, destination: str) -> str:
 
 def asked(served: Served, path: str, wish: dict) -> dict:
     """A wish by destinations as one by parcels."""
-    wishes = {lane(served, path, destination).rsplit("/", 1)[1]: one for destination, one in wish.get("parcels", {}).items()}
+    wishes = {
+        lane(served, path, destination).rsplit("/", 1)[1]: item for destination, item in wish.get("parcels", {}).items()
+    }
     return wish | {"parcels": wishes}
 
 
@@ -76,17 +78,17 @@ def test_a_try_changes_nothing_and_a_keep_changes_the_plan(served: Served, path:
     before = served.http.get(f"{path}/framing").json()
     tried = by_id(served.http.post(f"{path}/framing/try", json=asked(served, path, wish)).json())["sprigg-upright"]
     assert served.http.get(f"{path}/framing").json() == before
-    kept = by_id(served.http.put(f"{path}/framing", json=asked(served, path, wish)).json())["sprigg-upright"]
-    assert kept == tried
+    stored = by_id(served.http.put(f"{path}/framing", json=asked(served, path, wish)).json())["sprigg-upright"]
+    assert stored == tried
     plan = served.http.get(lane(served, path, "sprigg-upright")).json()["summary"]["plan"]
-    assert plan["video"]["framing"]["value"]["crop"] == kept["framing"]["crop"]
-    assert kept["framing"]["crop"]["x"] == 64 - kept["framing"]["crop"]["width"] // 2 // 2 * 2
+    assert plan["video"]["framing"]["value"]["crop"] == stored["framing"]["crop"]
+    assert stored["framing"]["crop"]["x"] == 64 - stored["framing"]["crop"]["width"] // 2 // 2 * 2
 
 
 def test_a_shape_placed_by_hand_does_not_follow_the_common_focus(served: Served, path: str) -> None:
     fill = {"framing": "fill"}
-    own = {**fill, "focus": {"x": 0.9, "y": 0.5}, "zoom": 1.5}
-    wish = asked(served, path, {"parcels": {"sprigg-upright": own, "kitewall-square": fill}})
+    local = {**fill, "focus": {"x": 0.9, "y": 0.5}, "zoom": 1.5}
+    wish = asked(served, path, {"parcels": {"sprigg-upright": local, "kitewall-square": fill}})
     served.http.put(f"{path}/framing", json=wish).raise_for_status()
     before = by_id(served.http.get(f"{path}/framing").json())
     after = by_id(served.http.put(f"{path}/framing", json={"focus": {"x": 0.1, "y": 0.5}}).json())
@@ -97,9 +99,9 @@ def test_a_shape_placed_by_hand_does_not_follow_the_common_focus(served: Served,
 
 def test_a_typed_ratio_is_taken_or_refused_with_what_is_taken(served: Served, path: str) -> None:
     wide = {"parcels": {"fernpost-reel": {"framing": "fill", "shape": "2.39"}}}
-    found = by_id(served.http.put(f"{path}/framing", json=asked(served, path, wide)).json())["fernpost-reel"]
-    assert found["shape"] == "2.39:1"
-    assert found["framing"]["width"] == pytest.approx(found["framing"]["height"] * 2.39, abs=2.4)
+    result = by_id(served.http.put(f"{path}/framing", json=asked(served, path, wide)).json())["fernpost-reel"]
+    assert result["shape"] == "2.39:1"
+    assert result["framing"]["width"] == pytest.approx(result["framing"]["height"] * 2.39, abs=2.4)
     wrong = {"parcels": {"orrery-wide": {"framing": "fill", "shape": "4:5"}}}
     tried = served.http.post(f"{path}/framing/try", json=asked(served, path, wrong)).json()
     assert "4:3 to 7:3" in tried["refused"][0]["why"]
@@ -108,10 +110,15 @@ def test_a_typed_ratio_is_taken_or_refused_with_what_is_taken(served: Served, pa
     assert served.http.get(f"{path}/framing").json() == before
 
 
-@pytest.mark.parametrize("wish", [
-    {"focus": {"x": 1.2, "y": 0}}, {"parcels": {"sprigg-upright": {"framing": "stretch"}}},
-    {"parcels": {"sprigg-upright": {"framing": "fit", "zoom": 0.2}}}, {"parcels": {"sprigg-upright": {"framing": "fit", "shape": "0:1"}}},
-])
+@pytest.mark.parametrize(
+    "wish",
+    [
+        {"focus": {"x": 1.2, "y": 0}},
+        {"parcels": {"sprigg-upright": {"framing": "stretch"}}},
+        {"parcels": {"sprigg-upright": {"framing": "fit", "zoom": 0.2}}},
+        {"parcels": {"sprigg-upright": {"framing": "fit", "shape": "0:1"}}},
+    ],
+)
 def test_an_impossible_wish_is_refused(served: Served, path: str, wish: dict) -> None:
     problem(served.http.put(f"{path}/framing", json=asked(served, path, wish)), 422, "bad_input")
 
@@ -163,7 +170,12 @@ def test_the_effect_of_sharpening_is_shown_scaled_down_or_not(served: Served, pa
 
 
 def test_a_picture_beyond_the_end_is_the_last_one_and_as_it_is_has_none(served: Served, path: str) -> None:
-    assert picture_of(served.http.get(f"{lane(served, path, 'sprigg-upright')}/framed.jpg", params={"number": 90_000})).shape[0] > 300
+    assert (
+        picture_of(
+            served.http.get(f"{lane(served, path, 'sprigg-upright')}/framed.jpg", params={"number": 90_000})
+        ).shape[0]
+        > 300
+    )
     served.http.put(f"{lane(served, path, 'fernpost-reel')}/choices", json={"method": "untouched"}).raise_for_status()
     problem(served.http.get(f"{lane(served, path, 'fernpost-reel')}/framed.jpg"), 422, "as_it_is")
     problem(served.http.get(f"{lane(served, path, 'earshelf-audio')}/framed.jpg"), 422, "no_picture")
@@ -172,24 +184,36 @@ def test_a_picture_beyond_the_end_is_the_last_one_and_as_it_is_has_none(served: 
 
 
 def test_the_excerpt_bounds_what_can_be_stepped_through(served: Served, path: str) -> None:
-    served.http.put(f"{path}/excerpt", json={"excerpt": {"in_s": "1/2", "out_s": str(Fraction(3, 2))}}).raise_for_status()
+    served.http.put(
+        f"{path}/excerpt", json={"excerpt": {"in_s": "1/2", "out_s": str(Fraction(3, 2))}}
+    ).raise_for_status()
     view = served.http.get(f"{path}/framing").json()
     assert (view["first_picture"], view["last_picture"]) == (12, 37)
     served.http.put(f"{path}/excerpt", json={"excerpt": None}).raise_for_status()
 
 
-def test_one_answer_serves_all_shapes_that_say_nothing_and_typed_rates_move_along(served: Served, path: str, master: dict) -> None:
-    served.show_only(master, ["orrery-wide", "sprigg-upright", "kitewall-square"], {"kitewall-square": {"framing": "fill"}})
+def test_one_answer_serves_all_shapes_that_say_nothing_and_typed_rates_move_along(
+    served: Served, path: str, master: dict
+) -> None:
+    served.show_only(
+        master, ["orrery-wide", "sprigg-upright", "kitewall-square"], {"kitewall-square": {"framing": "fill"}}
+    )
     upright = served.parcel_path(master, "sprigg-upright")
     lanes = served.http.get(f"{path}/lanes").json()
     assert lanes["shape_question"].startswith("Sprigg shows another shape")
     served.http.patch(f"{upright}/choices", json={"video_bitrate_bps": 900_000}).raise_for_status()
     guided = served.http.get(upright).json()["summary"]["plan"]["guidance"]["high_bps"]
     shapes = by_id(served.http.put(f"{path}/framing", json={"mode": "fit"}).raise_for_status().json())
-    assert [shapes[name]["framing"]["mode"] for name in ("orrery-wide", "sprigg-upright", "kitewall-square")] == [None, "fit", "fill"]
+    assert [shapes[name]["framing"]["mode"] for name in ("orrery-wide", "sprigg-upright", "kitewall-square")] == [
+        None,
+        "fit",
+        "fill",
+    ]
     assert served.http.get(f"{path}/lanes").json()["shape_question"] == ""
     plan = served.http.get(upright).json()["summary"]["plan"]
-    assert plan["video"]["target_bps"]["value"] / plan["guidance"]["high_bps"] == pytest.approx(900_000 / guided, rel=0.02)
+    assert plan["video"]["target_bps"]["value"] / plan["guidance"]["high_bps"] == pytest.approx(
+        900_000 / guided, rel=0.02
+    )
     back = served.http.put(f"{path}/framing", json={"mode": None}).raise_for_status().json()
     assert (back["mode"], by_id(back)["sprigg-upright"]["framing"]["mode"]) == (None, "fill")
     served.show_only(master, LANES)

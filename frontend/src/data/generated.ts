@@ -4865,7 +4865,7 @@ export interface components {
         };
         /**
          * Offer
-         * @description One value that may be chosen; `value` goes into the choices as it is, empty for “as we would choose”.
+         * @description One value that may be chosen; `value` goes into the choices as it is, empty for the recommended one.
          */
         Offer: {
             /** Value */

@@ -79,7 +79,8 @@ def main(context: click.Context) -> None:
     if context.invoked_subcommand not in WITHOUT_SCRATCH:
         context.obj = Scratch(users_root(), context.invoked_subcommand or "command").use_by_default()
         context.call_on_close(context.obj.close)
-    logging.getLogger().addHandler(logging.NullHandler())  # one sentence is said; what a child complains of is not for the terminal
+    # one sentence is said; what a child complains of is not for the terminal
+    logging.getLogger().addHandler(logging.NullHandler())
 
 
 WITHOUT_SCRATCH = ("serve", "completion", "queue", "sheets", "recipes", "backup", "restore")
@@ -87,7 +88,10 @@ WITHOUT_SCRATCH = ("serve", "completion", "queue", "sheets", "recipes", "backup"
 DATA = Path("parcel-data")
 file_argument = click.argument("file", type=click.Path(path_type=Path))
 data_option = click.option(
-    "--data", type=click.Path(path_type=Path), default=DATA, show_default=True,
+    "--data",
+    type=click.Path(path_type=Path),
+    default=DATA,
+    show_default=True,
     help="Data folder with your own rule sheets.",
 )
 json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON.")
@@ -96,7 +100,11 @@ json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON."
 def plan_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """Where to and how, the same for every command that makes a plan."""
     to = click.option(
-        "--to", "destination_id", required=True, metavar="DEST", shell_complete=complete_destinations,
+        "--to",
+        "destination_id",
+        required=True,
+        metavar="DEST",
+        shell_complete=complete_destinations,
         help="A destination such as orrery-wide; see `sheets list`.",
     )
     return to(how_options(command))
@@ -104,34 +112,61 @@ def plan_options(command: Callable[..., Any]) -> Callable[..., Any]:
 
 def complete_destinations(context: click.Context, parameter: click.Parameter, begun: str) -> list[str]:
     """Destinations that a shell offers, those of the default data folder's own sheets among them."""
-    return sorted(one for one in destinations_now(kept(context.params.get("data") or DATA)) if one.startswith(begun))
+    return sorted(item for item in destinations_now(kept(context.params.get("data") or DATA)) if item.startswith(begun))
 
 
 def _complete_recipes(context: click.Context, parameter: click.Parameter, begun: str) -> list[str]:
     database = kept(context.params.get("data") or DATA)
-    return [one.recipe.name for one in kept_recipes.every(database) if one.recipe.name.startswith(begun)] if database else []
+    return (
+        [item.recipe.name for item in kept_recipes.every(database) if item.recipe.name.startswith(begun)]
+        if database
+        else []
+    )
 
 
 def how_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """How a plan is made, whatever it is for."""
     for option in (
-        click.option("--sheet", "sheet_file", type=click.Path(path_type=Path), help="A rule sheet (JSON) that DEST may be of."),
+        click.option(
+            "--sheet", "sheet_file", type=click.Path(path_type=Path), help="A rule sheet (JSON) that DEST may be of."
+        ),
         data_option,
-        click.option("--set", "settings", multiple=True, metavar="KEY=VALUE", help="Choose a value yourself; may be repeated."),
-        click.option("--shape", metavar="W:H", help="The frame's shape, such as 4:5 or 2.39:1; the destination's own when left out."),
-        click.option("--framing", type=click.Choice([m.value for m in FramingMode]), help="Bars, a crop, or a blurred copy behind."),
-        click.option("--focus", metavar="X,Y", help="What a crop must keep, in shares of the picture from its upper left: 0.5,0.5."),
+        click.option(
+            "--set", "settings", multiple=True, metavar="KEY=VALUE", help="Choose a value yourself; may be repeated."
+        ),
+        click.option(
+            "--shape",
+            metavar="W:H",
+            help="The frame's shape, such as 4:5 or 2.39:1; the destination's own when left out.",
+        ),
+        click.option(
+            "--framing",
+            type=click.Choice([m.value for m in FramingMode]),
+            help="Bars, a crop, or a blurred copy behind.",
+        ),
+        click.option(
+            "--focus",
+            metavar="X,Y",
+            help="What a crop must keep, in shares of the picture from its upper left: 0.5,0.5.",
+        ),
         click.option("--zoom", type=click.FloatRange(1, MOST_ZOOM), help="How much closer than the crop needs."),
-        click.option("--max-size", metavar="BYTES", help="A size that the file must not pass, such as 25000000 or 25MB."),
+        click.option(
+            "--max-size", metavar="BYTES", help="A size that the file must not pass, such as 25000000 or 25MB."
+        ),
         click.option("--no-sound", is_flag=True, help="Leave the sound out."),
         click.option("--no-picture", is_flag=True, help="Leave the picture out."),
         click.option(
-            "--recipe", metavar="NAME", shell_complete=_complete_recipes,
+            "--recipe",
+            metavar="NAME",
+            shell_complete=_complete_recipes,
             help="A saved recipe's choices for this destination; other options win over it.",
         ),
         click.option("--effort", type=click.Choice([e.value for e in Effort]), help="How hard the encoder tries."),
         click.option(
-            "--mend", "mends", multiple=True, metavar="REMEDY",
+            "--mend",
+            "mends",
+            multiple=True,
+            metavar="REMEDY",
             help="Mend what a check found: trim, remove-bars, deinterlace, keep-fields, constant-rate=25, turn-down, read=601-limited.",
         ),
         click.option("--in", "in_s", metavar="SECONDS", help="In point."),
@@ -142,8 +177,13 @@ def how_options(command: Callable[..., Any]) -> Callable[..., Any]:
 
 
 REMEDIES = {
-    "trim": Remedy.TRIM, "remove-bars": Remedy.REMOVE_BARS, "deinterlace": Remedy.DEINTERLACE, "keep-fields": Remedy.DEINTERLACE,
-    "constant-rate": Remedy.CONSTANT_RATE, "turn-down": Remedy.TURN_DOWN, "read": Remedy.READ_COLOUR,
+    "trim": Remedy.TRIM,
+    "remove-bars": Remedy.REMOVE_BARS,
+    "deinterlace": Remedy.DEINTERLACE,
+    "keep-fields": Remedy.DEINTERLACE,
+    "constant-rate": Remedy.CONSTANT_RATE,
+    "turn-down": Remedy.TURN_DOWN,
+    "read": Remedy.READ_COLOUR,
 }
 AskedRemedy = tuple[str, Fraction | None, ColourReading | None]
 """Its key, and the frame rate or the reading that goes with it."""
@@ -151,11 +191,11 @@ AskedRemedy = tuple[str, Fraction | None, ColourReading | None]
 
 def _remedies(texts: tuple[str, ...]) -> list[AskedRemedy]:
     """The asked remedies; raises BadInput for one that is none."""
-    found: list[AskedRemedy] = []
+    result: list[AskedRemedy] = []
     for text in texts:
         key, mark, value = text.partition("=")
         if key not in REMEDIES or bool(mark) != (key in ("constant-rate", "read")):
-            keys = ", ".join(f"{one}=…" if one in ("constant-rate", "read") else one for one in REMEDIES)
+            keys = ", ".join(f"{item}=…" if item in ("constant-rate", "read") else item for item in REMEDIES)
             raise BadInput(f"'{text}' is no remedy.", f"Choose of: {keys}.", code="bad_setting")
         rate, reading = None, None
         try:
@@ -164,19 +204,27 @@ def _remedies(texts: tuple[str, ...]) -> list[AskedRemedy]:
             elif mark:
                 rate = TypeAdapter(Ratio).validate_python(value)
         except ValueError as error:
-            takes = "601-limited, 601-full, 709-limited or 709-full" if key == "read" else "a frame rate such as 25 or 30000/1001"
+            takes = (
+                "601-limited, 601-full, 709-limited or 709-full"
+                if key == "read"
+                else "a frame rate such as 25 or 30000/1001"
+            )
             raise BadInput(f"'{value}' cannot be taken here.", f"Give {takes}.", code="bad_setting") from error
-        found.append((key, rate, reading))
-    return found
+        result.append((key, rate, reading))
+    return result
 
 
-def _mended(facts: MasterFacts, stamps: tuple[CheckStamp, ...], mends: list[AskedRemedy]) -> tuple[MasterFacts, Excerpt | None]:
+def _mended(
+    facts: MasterFacts, stamps: tuple[CheckStamp, ...], mends: list[AskedRemedy]
+) -> tuple[MasterFacts, Excerpt | None]:
     """The master with what is to be mended, and the excerpt that trimming leaves."""
     trimmed: Excerpt | None = None
     for key, rate, reading in mends:
         offer = next((stamp for stamp in stamps if stamp.remedy is REMEDIES[key]), None)
         if offer is None:
-            raise BadInput(f"The checks found nothing in {facts.name} to mend by {key}.", "Leave it out.", code="nothing_to_mend")
+            raise BadInput(
+                f"The checks found nothing in {facts.name} to mend by {key}.", "Leave it out.", code="nothing_to_mend"
+            )
         if key == "trim":
             trimmed = offer.excerpt
         mending = mended(facts.mending, offer, on=key != "keep-fields", rate=rate, reading=reading)
@@ -218,7 +266,9 @@ def _choices(options: dict[str, Any], kbps: int | None = None) -> Choices:
     try:
         return Choices.model_validate(values)
     except ValidationError as error:
-        faults = faults_sentence(error, name_of=lambda place: str(place[0]).replace("_", "-") if place else "")
+        faults = faults_sentence(
+            error, name_of=lambda placement: str(placement[0]).replace("_", "-") if placement else ""
+        )
         raise BadInput(f"These settings cannot be used: {faults}.", "Correct them.", code="bad_setting") from error
 
 
@@ -235,8 +285,8 @@ UNITS = {"": 1, "b": 1, "kb": 10**3, "mb": 10**6, "gb": 10**9, "kib": 2**10, "mi
 
 
 def _bytes(text: str) -> int:
-    found = re.fullmatch(r"\s*([\d_]+(?:\.\d+)?)\s*([kmg]?i?b)?\s*", text, re.IGNORECASE)
-    if not found or (size := round(float(found[1].replace("_", "")) * UNITS[(found[2] or "").lower()])) < 1_000:
+    result = re.fullmatch(r"\s*([\d_]+(?:\.\d+)?)\s*([kmg]?i?b)?\s*", text, re.IGNORECASE)
+    if not result or (size := round(float(result[1].replace("_", "")) * UNITS[(result[2] or "").lower()])) < 1_000:
         raise BadInput(f"'{text}' is not a size.", "Give bytes, or a number with kB, MB or GB.", code="bad_setting")
     return size
 
@@ -247,9 +297,15 @@ def _plain_value(key: str, value: str) -> Any:
         return None
     if value.lower() in ("yes", "no", "true", "false", "on", "off"):
         return value.lower() in ("yes", "true", "on")
-    words = {"rate_control": RateControl, "effort": Effort, "method": Method, "framing": FramingMode, "captions": Captions}.get(key)
+    words = {
+        "rate_control": RateControl,
+        "effort": Effort,
+        "method": Method,
+        "framing": FramingMode,
+        "captions": Captions,
+    }.get(key)
     same = "".join(c for c in value.lower() if c.isalnum())
-    return next((one for one in words or () if "".join(c for c in one if c.isalnum()) == same), value)
+    return next((item for item in words or () if "".join(c for c in item if c.isalnum()) == same), value)
 
 
 def kept(data: Path) -> Database | None:
@@ -282,9 +338,9 @@ def read_text(path: Path) -> str:
 def asked_destination(options: dict[str, Any]) -> Destination:
     """The destination that the options name. Raises NotFound."""
     if options["sheet_file"] is not None:
-        own = destinations([sheet_file(options["sheet_file"])])
-        if options["destination_id"] in own:
-            return own[options["destination_id"]]
+        local = destinations([sheet_file(options["sheet_file"])])
+        if options["destination_id"] in local:
+            return local[options["destination_id"]]
     return destination(options["destination_id"], kept(options["data"]))
 
 
@@ -310,21 +366,21 @@ def asked_parcel(file: Path, options: dict[str, Any], kbps: int | None = None) -
 
     A recipe's choices stand unless an option says otherwise; what it changes for this master is told on standard error.
     """
-    place, choices = asked_destination(options), _choices(options, kbps)
+    placement, choices = asked_destination(options), _choices(options, kbps)
     recipe = asked_recipe(options["recipe"], options["data"]) if options["recipe"] else None
     mends = _remedies(options["mends"])
     if mends:
-        looked, stamps, levels = read_looked_through(file)
-        found, trimmed = _mended(with_picture(looked), stamps, mends)
+        viewed, stamps, levels = read_looked_through(file)
+        result, trimmed = _mended(with_picture(viewed), stamps, mends)
     else:
         heard, levels = _read_once(file, file.stat().st_mtime_ns if file.is_file() else 0)
-        found, trimmed = with_picture(heard), None
-    excerpt = _excerpt(found, options["in_s"], options["out_s"], trimmed)
-    facts = heard_in(found, levels, excerpt)
+        result, trimmed = with_picture(heard), None
+    excerpt = _excerpt(result, options["in_s"], options["out_s"], trimmed)
+    facts = heard_in(result, levels, excerpt)
     if recipe:
-        choices = _by_recipe(recipe, facts, place, excerpt, choices)
-    plan = make_plan(facts, place, choices, excerpt)
-    return Asked(path=file, facts=facts, destination=place, choices=choices, plan=plan)
+        choices = _by_recipe(recipe, facts, placement, excerpt, choices)
+    plan = make_plan(facts, placement, choices, excerpt)
+    return Asked(path=file, facts=facts, destination=placement, choices=choices, plan=plan)
 
 
 def asked_recipe(name: str, data: Path) -> Recipe:
@@ -335,14 +391,18 @@ def asked_recipe(name: str, data: Path) -> Recipe:
     return kept_recipes.named(database, name)
 
 
-def _by_recipe(recipe: Recipe, facts: MasterFacts, place: Destination, excerpt: Excerpt, typed: Choices) -> Choices:
-    part = next((part for part in recipe.parts if part.destination_id == place.id), None)
+def _by_recipe(recipe: Recipe, facts: MasterFacts, placement: Destination, excerpt: Excerpt, typed: Choices) -> Choices:
+    part = next((part for part in recipe.parts if part.destination_id == placement.id), None)
     if part is None:
         has = ", ".join(part.destination_id for part in recipe.parts)
-        raise BadInput(f"The recipe “{recipe.name}” says nothing of {place.id}.", f"It has: {has}.", code="not_in_recipe")
-    choices, left = choices_for(part.intent, facts, place, excerpt)
+        raise BadInput(
+            f"The recipe “{recipe.name}” says nothing of {placement.id}.", f"It has: {has}.", code="not_in_recipe"
+        )
+    choices, left = choices_for(part.intent, facts, placement, excerpt)
     for change in left:
-        click.echo(f"{recipe.name}: {change.setting} is {change.after} instead of {change.before}: {change.because}", err=True)
+        click.echo(
+            f"{recipe.name}: {change.setting} is {change.after} instead of {change.before}: {change.because}", err=True
+        )
     return choices.model_copy(update={name: getattr(typed, name) for name in typed.model_fields_set})
 
 

@@ -30,9 +30,9 @@ def focus_of(path: Path, facts: MasterFacts) -> Focus | None:
         stream = picture_stream(container, path)
         stream.thread_type = "SLICE"  # frame threads would decode ahead of every single frame
         for number in range(FRAMES):
-            place = facts.duration_s * Fraction(2 * number + 1, 2 * FRAMES) + video.start_s
+            placement = facts.duration_s * Fraction(2 * number + 1, 2 * FRAMES) + video.start_s
             try:
-                frame = _keyframe(container, stream, place)
+                frame = _keyframe(container, stream, placement)
             except av.FFmpegError:
                 continue
             if frame is not None:

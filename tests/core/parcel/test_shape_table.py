@@ -15,21 +15,30 @@ SQUARE = destination("kitewall-square")
 
 
 def test_every_lane_stands_in_its_place_and_empty_places_say_why() -> None:
-    lanes = [row(name="wide"), row(place=SPRIGG, name="upright"), row(place=SQUARE, name="square"), row(None, place=EARSHELF, name="sound")]
+    lanes = [
+        row(name="wide"),
+        row(place=SPRIGG, name="upright"),
+        row(place=SQUARE, name="square"),
+        row(None, place=EARSHELF, name="sound"),
+    ]
     table = shape_table(lanes, [ORRERY, SPRIGG, SQUARE, EARSHELF])
     assert [column.words for column in table.columns] == ["wide 16:9", "square 1:1", "upright 9:16"]
-    assert [one.sheet_name for one in table.rows] == ["Orrery", "Sprigg", "Kitewall"], "sound alone has no shape"
+    assert [item.sheet_name for item in table.rows] == ["Orrery", "Sprigg", "Kitewall"], "sound alone has no shape"
     ids = [lane.parcel.id for lane in lanes]
     assert [table.rows[n].cells[m].parcels for n, m in ((0, 0), (1, 2), (2, 1))] == [(ids[0],), (ids[1],), (ids[2],)]
-    for one, place in zip(table.rows, (ORRERY, SPRIGG, SQUARE), strict=True):
-        for cell, column in zip(one.cells, table.columns, strict=True):
+    for item, placement in zip(table.rows, (ORRERY, SPRIGG, SQUARE), strict=True):
+        for cell, column in zip(item.cells, table.columns, strict=True):
             assert bool(cell.parcels) != bool(cell.why_empty)
-            assert bool(cell.tries) == (not cell.parcels and place.placement.accepts_shape(column.ratio))
+            assert bool(cell.tries) == (not cell.parcels and placement.placement.accepts_shape(column.ratio))
     assert table.rows[1].cells[0].why_empty == "takes 9:16 only"
 
 
 def test_shapes_that_are_nearly_one_share_a_column_and_siblings_share_a_place() -> None:
-    lanes = [row(name="first"), row(name="second", of="80first", shape=Fraction(16 * 101, 9 * 100)), row(place=FERNPOST, name="reel")]
+    lanes = [
+        row(name="first"),
+        row(name="second", of="80first", shape=Fraction(16 * 101, 9 * 100)),
+        row(place=FERNPOST, name="reel"),
+    ]
     table = shape_table(lanes, [ORRERY, FERNPOST])
     assert len(table.columns) == 1
     assert table.rows[0].cells[0].parcels == (lanes[0].parcel.id, lanes[1].parcel.id)
@@ -54,7 +63,12 @@ def test_a_shape_that_is_taken_can_be_tried_from_a_parcel_that_is_there() -> Non
 
 
 def test_a_film_is_asked_once_how_frames_of_another_shape_are_filled() -> None:
-    lanes = [row(name="wide"), row(place=SPRIGG, name="upright"), row(place=SQUARE, name="square"), row(None, place=EARSHELF, name="sound")]
+    lanes = [
+        row(name="wide"),
+        row(place=SPRIGG, name="upright"),
+        row(place=SQUARE, name="square"),
+        row(None, place=EARSHELF, name="sound"),
+    ]
     asked = shape_question(lanes, facts())
     assert asked == (
         "2 destinations show another shape than this video. The picture is cropped around the middle; 68% of it is cut away for Sprigg."

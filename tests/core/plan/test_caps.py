@@ -29,8 +29,14 @@ def capped(cap: int, *, place=ORRERY, master=None, **choices) -> Plan:
 
 
 CONTROLS = [
-    ("h264", RateControl.TWO_PASSES), ("h264", RateControl.ONE_PASS), ("h264", RateControl.CONSTANT), ("h264", RateControl.QUALITY),
-    ("hevc", RateControl.TWO_PASSES), ("vp9", RateControl.QUALITY), ("vp9", RateControl.ONE_PASS), ("av1", RateControl.ONE_PASS),
+    ("h264", RateControl.TWO_PASSES),
+    ("h264", RateControl.ONE_PASS),
+    ("h264", RateControl.CONSTANT),
+    ("h264", RateControl.QUALITY),
+    ("hevc", RateControl.TWO_PASSES),
+    ("vp9", RateControl.QUALITY),
+    ("vp9", RateControl.ONE_PASS),
+    ("av1", RateControl.ONE_PASS),
 ]
 
 
@@ -65,9 +71,13 @@ def test_the_size_is_met_by_two_passes_only_where_it_might_pass_a_cap_and_a_lowe
     assert control() is control(max_bytes=worst) is RateControl.ONE_PASS
     assert control(max_bytes=worst - 1) is RateControl.TWO_PASSES
     low = top.picture.target_bps.value // 4
-    assert control(max_bytes=worst - 1, video_bitrate_bps=low) is RateControl.TWO_PASSES, "one control along the whole curve"
+    assert control(max_bytes=worst - 1, video_bitrate_bps=low) is RateControl.TWO_PASSES, (
+        "one control along the whole curve"
+    )
     assert control(max_bytes=2 * worst, video_bitrate_bps=3 * top.picture.target_bps.value) is RateControl.TWO_PASSES
-    assert control(max_bytes=worst - 1, rate_control=RateControl.ONE_PASS) is RateControl.ONE_PASS, "the creator's choice stands"
+    assert control(max_bytes=worst - 1, rate_control=RateControl.ONE_PASS) is RateControl.ONE_PASS, (
+        "the creator's choice stands"
+    )
     assert control(codec="vp9") is RateControl.TWO_PASSES, "in one pass it misses its rate"
     assert control(place=HANDOVER, codec="h264") is RateControl.TWO_PASSES, "this very file is played"
 
@@ -76,7 +86,9 @@ def test_the_lowest_of_all_limits_counts() -> None:
     assert capped(10**12, place=SPRIGG).cap_of is CapOf.SHEET
     assert make_plan(facts(), FERNPOST).cap_of is CapOf.QUOTA
     assert make_plan(facts(), SPRIGG).size_cap.value == 380 * MEGABYTE
-    assert make_plan(facts(), FERNPOST).size_cap.value == min(FERNPOST.placement.max_bytes, FERNPOST.placement.quota_bytes)
+    assert make_plan(facts(), FERNPOST).size_cap.value == min(
+        FERNPOST.placement.max_bytes, FERNPOST.placement.quota_bytes
+    )
 
 
 def test_the_sheets_own_limit_lowers_the_plan_and_a_typed_rate_is_held_instead() -> None:
@@ -100,18 +112,18 @@ def test_a_cap_of_ones_own_lowers_even_a_typed_rate() -> None:
 
 
 def test_a_cap_that_ruins_the_picture_says_so_and_offers_ways_out() -> None:
-    master, place = facts(seconds=120), ORRERY
+    master, placement = facts(seconds=120), ORRERY
     choices = Choices(max_bytes=25 * MEGABYTE)
-    plan = make_plan(master, place, choices)
+    plan = make_plan(master, placement, choices)
     assert [stamp.code for stamp in plan.stamps] == ["cap_ruins"]
-    found = alternatives(master, place, choices, plan, whole_excerpt(master))
-    kinds = [one.kind for one in found]
+    result = alternatives(master, placement, choices, plan, whole_excerpt(master))
+    kinds = [item.kind for item in result]
     assert {"size", "codec", "excerpt"} <= set(kinds)
-    now = plan.picture.target_bps.value / plan.guidance.low_bps
-    for one in found:
-        assert one.size.worst_bytes <= 25 * MEGABYTE
-        assert one.share > now
-    shorter = found[kinds.index("excerpt")]
+    current = plan.picture.target_bps.value / plan.guidance.low_bps
+    for item in result:
+        assert item.size.worst_bytes <= 25 * MEGABYTE
+        assert item.share > current
+    shorter = result[kinds.index("excerpt")]
     assert shorter.share == pytest.approx(1.0, abs=0.15)
     assert 10 < shorter.seconds < 40
 
@@ -198,33 +210,50 @@ def test_two_channels_that_are_the_same_become_one_first() -> None:
     alike = capped(6 * MEGABYTE, master=facts(seconds=60, sound=audio(alike=True)))
     assert (alike.sound.channels.value, alike.sound.bitrate_bps.value) == (1, 64_000)
     assert alike.sound.channels.because.sentence == "both channels carry the same, so one loses nothing"
-    assert make_plan(facts(seconds=60, sound=audio(alike=True)), ORRERY).sound.channels.value == 2, "only where a cap asks for it"
+    assert make_plan(facts(seconds=60, sound=audio(alike=True)), ORRERY).sound.channels.value == 2, (
+        "only where a cap asks for it"
+    )
 
 
 def test_a_blank_end_goes_first() -> None:
     master, choices = facts(seconds=60), Choices(max_bytes=3 * MEGABYTE)
     plan = make_plan(master, ORRERY, choices)
-    ways = alternatives(master, ORRERY, choices, plan, whole_excerpt(master), Excerpt(in_s=0, out_s=50))
-    assert (ways[0].kind, ways[0].words) == ("excerpt", "without the 10.0 s that are blank")
-    assert ways[0].video_bitrate_bps > plan.picture.target_bps.value
-    known = [outlook([], None), *(outlook([rehearsal(way.video_bitrate_bps / 1e6, 90)], None) for way in ways[1:])]
-    assert foretold(ways, known)[0].words == ways[0].words, "whatever is known of the others"
+    options = alternatives(master, ORRERY, choices, plan, whole_excerpt(master), Excerpt(in_s=0, out_s=50))
+    assert (options[0].kind, options[0].words) == ("excerpt", "without the 10.0 s that are blank")
+    assert options[0].video_bitrate_bps > plan.picture.target_bps.value
+    stored_ones = [
+        outlook([], None),
+        *(outlook([rehearsal(option.video_bitrate_bps / 1e6, 90)], None) for option in options[1:]),
+    ]
+    assert foretold(options, stored_ones)[0].words == options[0].words, "whatever is known of the others"
 
 
 def test_the_way_that_arrives_best_is_recommended_and_a_shorter_film_is_not_measured_against_it() -> None:
     master, choices = facts(seconds=60), Choices(max_bytes=4_000_000)
     plan = make_plan(master, ORRERY, choices)
-    ways = alternatives(master, ORRERY, choices, plan, whole_excerpt(master))
-    known = [outlook([rehearsal(way.video_bitrate_bps / 1e6, 40 + n)], None) for n, way in enumerate(ways)]
-    found = foretold(ways, known)
-    assert {way.words for way in found} == {way.words for way in ways}
-    assert [way.shortens for way in found] == sorted(way.shortens for way in found)
-    kept = [way for way in found if not way.shortens]
-    laptop = [next(one for one in way.arrivals if (one.screen, one.line) == (Screen.LAPTOP, ViewerLine.GOOD)) for way in kept]
-    assert [one.best for one in laptop] == [True] + [False] * (len(kept) - 1)
-    assert laptop[0].at.condition == max(one.at.condition for one in laptop)
-    assert not any(one.best for way in found if way.shortens for one in way.arrivals)
-    assert foretold(ways, [outlook([], None)] * len(ways))[0].arrivals == (), "where nothing is known nothing is recommended"
+    options = alternatives(master, ORRERY, choices, plan, whole_excerpt(master))
+    stored_ones = [
+        outlook([rehearsal(option.video_bitrate_bps / 1e6, 40 + n)], None) for n, option in enumerate(options)
+    ]
+    result = foretold(options, stored_ones)
+    assert {option.words for option in result} == {option.words for option in options}
+    assert [option.shortens for option in result] == sorted(option.shortens for option in result)
+    stored = [option for option in result if not option.shortens]
+    laptop = [
+        next(item for item in option.arrivals if (item.screen, item.line) == (Screen.LAPTOP, ViewerLine.GOOD))
+        for option in stored
+    ]
+    assert [item.best for item in laptop] == [True] + [False] * (len(stored) - 1)
+    assert laptop[0].at.condition == max(item.at.condition for item in laptop)
+    assert not any(item.best for option in result if option.shortens for item in option.arrivals)
+    assert foretold(options, [outlook([], None)] * len(options))[0].arrivals == (), (
+        "where nothing is known nothing is recommended"
+    )
     supposed = {"evidence": (Evidence.SHEET,)}
-    untried = [one.model_copy(update=supposed) if way.words == kept[0].words else one for way, one in zip(ways, known, strict=True)]
-    assert {way.words for way in foretold(ways, untried) for one in way.arrivals if one.best} == {kept[1].words}
+    untried = [
+        item.model_copy(update=supposed) if option.words == stored[0].words else item
+        for option, item in zip(options, stored_ones, strict=True)
+    ]
+    assert {option.words for option in foretold(options, untried) for item in option.arrivals if item.best} == {
+        stored[1].words
+    }

@@ -5,7 +5,14 @@ from __future__ import annotations
 import pytest
 from pydantic import ValidationError
 
-from hardy_parcel.core.plan.carrying import Line, carriage, encode_time, file_size, speed_from_benchmark, speed_from_history
+from hardy_parcel.core.plan.carrying import (
+    Line,
+    carriage,
+    encode_time,
+    file_size,
+    speed_from_benchmark,
+    speed_from_history,
+)
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
 from hardy_parcel.core.trade.rate_control import Effort, RateControl
@@ -40,22 +47,31 @@ def test_a_silent_plan_carries_no_sound_bits() -> None:
 
 
 def test_upload_time_and_cost() -> None:
-    found = carriage(93_000_000, Line(uplink_mbps=8, steadiness=0.5, price_per_gb=2, currency="£", allowance_gb=0.93))
-    assert found.upload_s == pytest.approx(100)
-    assert found.upload_slow_s == pytest.approx(200)
-    assert found.price == pytest.approx(0.186)
-    assert found.allowance_share == pytest.approx(0.1)
+    result = carriage(93_000_000, Line(uplink_mbps=8, steadiness=0.5, price_per_gb=2, currency="£", allowance_gb=0.93))
+    assert result.upload_s == pytest.approx(100)
+    assert result.upload_slow_s == pytest.approx(200)
+    assert result.price == pytest.approx(0.186)
+    assert result.allowance_share == pytest.approx(0.1)
 
 
 def test_what_is_not_known_of_the_line_is_not_made_up() -> None:
-    found = carriage(1_000_000, Line())
-    assert (found.price, found.allowance_share) == (None, None)
+    result = carriage(1_000_000, Line())
+    assert (result.price, result.allowance_share) == (None, None)
 
 
-@pytest.mark.parametrize("wrong", [
-    {"uplink_mbps": 0}, {"uplink_mbps": -1}, {"uplink_mbps": 1e-320}, {"steadiness": 1.2}, {"steadiness": 1e-320}, {"allowance_gb": 0},
-    {"allowance_gb": 1e-320}, {"upload_minutes": 0},
-])
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"uplink_mbps": 0},
+        {"uplink_mbps": -1},
+        {"uplink_mbps": 1e-320},
+        {"steadiness": 1.2},
+        {"steadiness": 1e-320},
+        {"allowance_gb": 0},
+        {"allowance_gb": 1e-320},
+        {"upload_minutes": 0},
+    ],
+)
 def test_an_impossible_line_is_refused(wrong) -> None:
     """A line so slow that its times have no end is none either."""
     with pytest.raises(ValidationError):
@@ -85,12 +101,12 @@ def test_a_history_that_scatters_says_so() -> None:
 
 def test_the_machines_benchmark_stands_between_a_prior_and_its_history() -> None:
     pixels = 1920 * 1080
-    one = speed_from_benchmark(plan(), {"h264": 8 * pixels})
-    assert (one.pictures_per_s, one.evidence) == (pytest.approx(8), "benchmark")
+    item = speed_from_benchmark(plan(), {"h264": 8 * pixels})
+    assert (item.pictures_per_s, item.evidence) == (pytest.approx(8), "benchmark")
     two = speed_from_benchmark(plan(rate_control=RateControl.TWO_PASSES), {"h264": 8 * pixels})
     quick = speed_from_benchmark(plan(effort=Effort.QUICK), {"h264": 8 * pixels})
-    assert two.pictures_per_s < one.pictures_per_s < quick.pictures_per_s
-    assert speed_from_history([8]).band < one.band < encode_time(plan(), None).band
+    assert two.pictures_per_s < item.pictures_per_s < quick.pictures_per_s
+    assert speed_from_history([8]).band < item.band < encode_time(plan(), None).band
     assert speed_from_benchmark(plan(codec="hevc"), {"h264": 8 * pixels}) is None
     assert speed_from_benchmark(make_plan(facts(), ORRERY, Choices(method="untouched")), {"h264": 8 * pixels}) is None
 
@@ -110,13 +126,15 @@ def test_every_container_adds_something_and_sound_is_reckoned_by_its_codec() -> 
     assert alone("pcm").expected_bytes == pytest.approx(24 * 48_000 * 2 * 20 / 8, rel=0.001)
     assert alone("flac").expected_bytes < alone("flac").worst_bytes <= 16 * 48_000 * 2 * 20 / 8 * 1.03
     for codec, container in (("vp9", "mkv"), ("h264", "mov"), ("av1", "webm")):
-        made = plan(codec=codec, container=container, sound=False)
-        assert file_size(made).expected_bytes > 8_000_000 * 20 / 8
+        created = plan(codec=codec, container=container, sound=False)
+        assert file_size(created).expected_bytes > 8_000_000 * 20 / 8
 
 
 def test_a_ceiling_that_is_the_target_may_be_passed_by_one_buffer() -> None:
     quality = plan(rate_control=RateControl.QUALITY)
-    assert file_size(quality).worst_bytes - file_size(quality).expected_bytes == pytest.approx(2 * 8_000_000 / 8 + 400_000, rel=0.02)
+    assert file_size(quality).worst_bytes - file_size(quality).expected_bytes == pytest.approx(
+        2 * 8_000_000 / 8 + 400_000, rel=0.02
+    )
 
 
 def test_what_is_sent_as_it_is_has_the_masters_size_and_takes_a_copys_time() -> None:

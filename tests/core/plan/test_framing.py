@@ -28,44 +28,44 @@ def frame(width: int, height: int, mode: FramingMode = FramingMode.FIT, place=OR
 
 @given(SIDES, SIDES, MODES, PLACES)
 def test_every_framing_is_lawful(width: int, height: int, mode: FramingMode, place) -> None:
-    found = choose_framing(place, display_width=width, display_height=height, wish=Wish(mode=mode))
-    crop, picture = found.crop, found.picture
-    for value in (*crop.model_dump().values(), *picture.model_dump().values(), found.width, found.height):
+    result = choose_framing(place, display_width=width, display_height=height, wish=Wish(mode=mode))
+    crop, picture = result.crop, result.picture
+    for value in (*crop.model_dump().values(), *picture.model_dump().values(), result.width, result.height):
         assert value % 2 == 0
         assert value >= 0
     assert crop.x + crop.width <= width
     assert crop.y + crop.height <= height
-    assert picture.x + picture.width <= found.width
-    assert picture.y + picture.height <= found.height
-    assert max(found.width, found.height) <= place.max_long_side_px
-    assert min(found.width, found.height) <= place.max_short_side_px
+    assert picture.x + picture.width <= result.width
+    assert picture.y + picture.height <= result.height
+    assert max(result.width, result.height) <= place.max_long_side_px
+    assert min(result.width, result.height) <= place.max_short_side_px
 
 
 @given(SIDES, SIDES, MODES, PLACES)
 def test_the_picture_is_not_squeezed(width: int, height: int, mode: FramingMode, place) -> None:
     """The picture keeps the crop's shape, but for the rounding of both to pairs of pixels."""
-    found = choose_framing(place, display_width=width, display_height=height, wish=Wish(mode=mode))
-    shape = found.crop.shape
-    wide, high = found.picture.width, found.picture.height
-    rounding = Fraction(wide, found.crop.width) + Fraction(wide, found.crop.height)
+    result = choose_framing(place, display_width=width, display_height=height, wish=Wish(mode=mode))
+    shape = result.crop.shape
+    wide, high = result.picture.width, result.picture.height
+    rounding = Fraction(wide, result.crop.width) + Fraction(wide, result.crop.height)
     assert abs(wide - high * shape) <= 2 + 2 * shape + rounding
 
 
 @given(SIDES, SIDES, PLACES)
 def test_fit_keeps_everything_and_enlarges_at_most_to_the_next_rung(width: int, height: int, place) -> None:
-    found = choose_framing(place, display_width=width, display_height=height, wish=Wish(mode=FramingMode.FIT))
-    assert (found.crop.width, found.crop.height) == (width - width % 2, height - height % 2)
-    on_a_rung = found.mode is not None and min(found.width, found.height) in rungs(place.handling)
+    result = choose_framing(place, display_width=width, display_height=height, wish=Wish(mode=FramingMode.FIT))
+    assert (result.crop.width, result.crop.height) == (width - width % 2, height - height % 2)
+    on_a_rung = result.mode is not None and min(result.width, result.height) in rungs(place.handling)
     most = Fraction(5, 4) if on_a_rung else 1
-    assert found.picture.width <= found.crop.width * most + 2
-    assert found.picture.height <= found.crop.height * most + 2
+    assert result.picture.width <= result.crop.width * most + 2
+    assert result.picture.height <= result.crop.height * most + 2
 
 
 @given(SIDES, SIDES, PLACES, st.sampled_from([FramingMode.FIT, FramingMode.FILL, FramingMode.BLUR]))
 def test_another_shape_comes_out_at_a_size_that_is_served(width: int, height: int, place, mode: FramingMode) -> None:
-    found = choose_framing(place, display_width=width, display_height=height, wish=Wish(mode=mode))
-    served, side = rungs(place.handling), min(found.width, found.height)
-    if found.mode is not None and served and side > served[0]:
+    result = choose_framing(place, display_width=width, display_height=height, wish=Wish(mode=mode))
+    served, side = rungs(place.handling), min(result.width, result.height)
+    if result.mode is not None and served and side > served[0]:
         assert any(abs(rung - side) <= 2 for rung in served)
 
 
@@ -84,15 +84,17 @@ def test_a_crop_between_two_rungs_goes_to_the_nearer_one() -> None:
 
 @given(st.integers(200, 8000), st.integers(200, 8000))
 def test_fill_leaves_no_bars(width: int, height: int) -> None:
-    found = choose_framing(SPRIGG.placement, display_width=width, display_height=height, wish=Wish(mode=FramingMode.FILL))
-    assert not found.bars
-    assert abs(Fraction(found.width, found.height) - Fraction(9, 16)) < Fraction(1, 100)
+    result = choose_framing(
+        SPRIGG.placement, display_width=width, display_height=height, wish=Wish(mode=FramingMode.FILL)
+    )
+    assert not result.bars
+    assert abs(Fraction(result.width, result.height) - Fraction(9, 16)) < Fraction(1, 100)
 
 
 def test_an_accepted_shape_is_left_alone() -> None:
     assert frame(1920, 1080) == frame(1920, 1080, FramingMode.FILL)
-    found = frame(1920, 1080)
-    assert (found.width, found.height, found.mode, found.bars) == (1920, 1080, None, False)
+    result = frame(1920, 1080)
+    assert (result.width, result.height, result.mode, result.bars) == (1920, 1080, None, False)
     assert frame(1081, 811).width == 1080
     assert (frame(7680, 4320).width, frame(7680, 4320).height) == (3840, 2160)
 
@@ -109,30 +111,38 @@ def test_wide_into_upright_by_fit_and_by_fill() -> None:
 
 
 def test_upright_into_wide_stands_between_bars_at_its_own_size() -> None:
-    found = frame(1080, 1920, place=ORRERY)
-    assert Fraction(found.width, found.height) == Fraction(16, 9)
-    assert (found.height, found.picture.height) == (1080, 1080)
-    assert found.picture.x == (1920 - found.picture.width) // 2
+    result = frame(1080, 1920, place=ORRERY)
+    assert Fraction(result.width, result.height) == Fraction(16, 9)
+    assert (result.height, result.picture.height) == (1080, 1080)
+    assert result.picture.x == (1920 - result.picture.width) // 2
 
 
 @given(SIDES, SIDES, MODES, PLACES, st.integers(64, 4320))
-def test_a_wanted_short_side_is_met_within_the_cap(width: int, height: int, mode: FramingMode, place, side: int) -> None:
-    found = choose_framing(place, display_width=width, display_height=height, wish=Wish(mode=mode, short_side_px=side))
-    assert found.width % 2 == found.height % 2 == 0
-    assert max(found.width, found.height) <= place.max_long_side_px
-    assert min(found.width, found.height) <= max(place.max_short_side_px, 2)
-    assert found.picture.x + found.picture.width <= found.width
-    assert found.picture.y + found.picture.height <= found.height
-    capped = max(found.width, found.height) >= place.max_long_side_px - 2 or min(found.width, found.height) >= place.max_short_side_px - 2
-    assert capped or abs(min(found.width, found.height) - side) <= 2
+def test_a_wanted_short_side_is_met_within_the_cap(
+    width: int, height: int, mode: FramingMode, place, side: int
+) -> None:
+    result = choose_framing(place, display_width=width, display_height=height, wish=Wish(mode=mode, short_side_px=side))
+    assert result.width % 2 == result.height % 2 == 0
+    assert max(result.width, result.height) <= place.max_long_side_px
+    assert min(result.width, result.height) <= max(place.max_short_side_px, 2)
+    assert result.picture.x + result.picture.width <= result.width
+    assert result.picture.y + result.picture.height <= result.height
+    capped = (
+        max(result.width, result.height) >= place.max_long_side_px - 2
+        or min(result.width, result.height) >= place.max_short_side_px - 2
+    )
+    assert capped or abs(min(result.width, result.height) - side) <= 2
 
 
 def test_sizes_down_and_up() -> None:
     def size(side: int | None, place=ORRERY, **kind) -> tuple[int, int, float]:
-        found = choose_framing(
-            place.placement, display_width=1920, display_height=1080, wish=Wish(mode=kind.get("mode", FramingMode.FIT), short_side_px=side),
+        result = choose_framing(
+            place.placement,
+            display_width=1920,
+            display_height=1080,
+            wish=Wish(mode=kind.get("mode", FramingMode.FIT), short_side_px=side),
         )
-        return found.width, found.height, round(found.enlargement(), 2)
+        return result.width, result.height, round(result.enlargement(), 2)
 
     assert size(None) == (1920, 1080, 1.0)
     assert size(720) == (1280, 720, 0.67)
@@ -143,7 +153,9 @@ def test_sizes_down_and_up() -> None:
 
 
 SHAPES = st.one_of(
-    st.sampled_from([Fraction(1), Fraction(4, 5), Fraction(9, 16), Fraction(16, 9), Fraction(2), Fraction(239, 100), Fraction(3, 4)]),
+    st.sampled_from(
+        [Fraction(1), Fraction(4, 5), Fraction(9, 16), Fraction(16, 9), Fraction(2), Fraction(239, 100), Fraction(3, 4)]
+    ),
     st.fractions(Fraction(1, 3), Fraction(3), max_denominator=400),
 )
 FOCUSES = st.builds(Focus, x=st.floats(0, 1), y=st.floats(0, 1))
@@ -164,17 +176,20 @@ def actives(draw) -> tuple[int, int, Rect | None]:
 
 def framed(master, shape, mode, focus=CENTRE, zoom=1.0, place=OPEN, side=None) -> tuple[Framing, Rect]:
     width, height, active = master
-    found = choose_framing(
-        place, display_width=width, display_height=height, active=active,
+    result = choose_framing(
+        place,
+        display_width=width,
+        display_height=height,
+        active=active,
         wish=Wish(mode=mode, shape=shape, focus=focus, zoom=zoom, short_side_px=side),
     )
-    return found, active_picture(display_width=width, display_height=height, active=active)
+    return result, active_picture(display_width=width, display_height=height, active=active)
 
 
 @given(actives(), SHAPES, MODES, FOCUSES, ZOOMS)
 def test_the_crop_lies_in_the_active_picture_and_is_even(master, shape, mode, focus, zoom) -> None:
-    found, active = framed(master, shape, mode, focus, zoom)
-    crop = found.crop
+    result, active = framed(master, shape, mode, focus, zoom)
+    crop = result.crop
     assert all(value % 2 == 0 for value in crop.model_dump().values())
     assert active.x <= crop.x
     assert active.y <= crop.y
@@ -185,32 +200,37 @@ def test_the_crop_lies_in_the_active_picture_and_is_even(master, shape, mode, fo
 @given(actives(), SHAPES, FOCUSES, ZOOMS)
 def test_a_crop_keeps_the_ratio_within_half_a_pixel_at_either_edge(master, shape, focus, zoom) -> None:
     """Even sides cannot do better than the nearest even number: a pixel in all, half of it at either edge."""
-    found, _ = framed(master, shape, FramingMode.FILL, focus, zoom)
-    if found.mode is not None:
-        assert abs(found.crop.width - found.crop.height * Fraction(found.width, found.height)) / 2 <= Fraction(1, 2)
+    result, _ = framed(master, shape, FramingMode.FILL, focus, zoom)
+    if result.mode is not None:
+        assert abs(result.crop.width - result.crop.height * Fraction(result.width, result.height)) / 2 <= Fraction(1, 2)
 
 
 @given(
-    st.integers(320, 4000), st.integers(320, 4000), FOCUSES, st.floats(1, 2),
-    st.sampled_from([Fraction(1), Fraction(4, 5), Fraction(9, 16), Fraction(16, 9), Fraction(2), Fraction(3, 4), Fraction(4, 3)]),
+    st.integers(320, 4000),
+    st.integers(320, 4000),
+    FOCUSES,
+    st.floats(1, 2),
+    st.sampled_from(
+        [Fraction(1), Fraction(4, 5), Fraction(9, 16), Fraction(16, 9), Fraction(2), Fraction(3, 4), Fraction(4, 3)]
+    ),
 )
 def test_in_usual_shapes_the_whole_ratio_is_within_half_a_pixel(width, height, focus, zoom, shape) -> None:
-    found, _ = framed((width, height, None), shape, FramingMode.FILL, focus, zoom, side=1080)
-    if found.mode is not None:
-        assert abs(found.crop.width - found.crop.height * shape) <= Fraction(1, 2)
+    result, _ = framed((width, height, None), shape, FramingMode.FILL, focus, zoom, side=1080)
+    if result.mode is not None:
+        assert abs(result.crop.width - result.crop.height * shape) <= Fraction(1, 2)
 
 
 @given(actives(), SHAPES, st.sampled_from([FramingMode.FIT, FramingMode.BLUR]), FOCUSES, ZOOMS)
 def test_picture_and_bars_make_up_the_frame_exactly(master, shape, mode, focus, zoom) -> None:
-    found, _ = framed(master, shape, mode, focus, zoom)
-    picture = found.picture
-    right, below = found.width - picture.x - picture.width, found.height - picture.y - picture.height
+    result, _ = framed(master, shape, mode, focus, zoom)
+    picture = result.picture
+    right, below = result.width - picture.x - picture.width, result.height - picture.y - picture.height
     assert min(picture.x, picture.y, right, below) >= 0
-    assert picture.x + picture.width + right == found.width
+    assert picture.x + picture.width + right == result.width
     assert abs(picture.x - right) <= 2
     assert abs(picture.y - below) <= 2
-    assert picture.width == found.width or picture.height == found.height
-    assert found.width == even(found.height * shape) or found.height == even(found.width / shape)
+    assert picture.width == result.width or picture.height == result.height
+    assert result.width == even(result.height * shape) or result.height == even(result.width / shape)
 
 
 @given(actives(), SHAPES, MODES, ZOOMS, st.floats(0, 1), st.floats(0, 1))
@@ -276,5 +296,11 @@ def test_where_nothing_is_encoded_again_a_crop_is_not_enlarged() -> None:
 
 
 def test_a_zoom_into_the_own_shape_is_a_crop() -> None:
-    found = choose_framing(HANDOVER.placement, display_width=1920, display_height=1080, wish=Wish(zoom=1.5))
-    assert (found.mode, found.width, found.height, found.crop.x, found.crop.y) == (FramingMode.FILL, 1280, 720, 320, 180)
+    result = choose_framing(HANDOVER.placement, display_width=1920, display_height=1080, wish=Wish(zoom=1.5))
+    assert (result.mode, result.width, result.height, result.crop.x, result.crop.y) == (
+        FramingMode.FILL,
+        1280,
+        720,
+        320,
+        180,
+    )

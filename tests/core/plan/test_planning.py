@@ -557,7 +557,7 @@ def test_a_typed_rate_moves_along_with_the_guidance_of_another_frame() -> None:
 @pytest.mark.parametrize(
     ("place", "choices", "code", "says"),
     [
-        (SPRIGG, {"framing": "fill"}, "wrong_shape", "has not the shape that Sprigg shows, so its edges are cut"),
+        (SPRIGG, {"framing": "fill"}, "wrong_shape", "The shape doesn’t match Sprigg, so its edges are cut"),
         (SPRIGG, {"framing": "blur"}, "wrong_shape", "a blurred copy of it fills the edges"),
         (
             ORRERY,

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElButton } from 'element-plus'
+import { ElButton, ElSlider } from 'element-plus'
 import { onKeyStroke, useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
@@ -111,14 +111,14 @@ onKeyStroke(['z', 'Z'], (event) => {
             @choose="picked = $event" @focus="focused" @move="moved" @key="keyed" @zoom="zoomed"
           />
           <div class="row steps">
-            <button type="button" class="chip" title="A second back" @click="goTo(stepping.wanted.value - Math.round(rate))">−1 s</button>
-            <button type="button" class="chip" title="A picture back" @click="goTo(stepping.wanted.value - 1)">−1</button>
-            <input
-              type="range" class="grow" :min="first" :max="last" :value="stepping.wanted.value" aria-label="Place in the excerpt"
-              @input="goTo(Number(($event.target as HTMLInputElement).value))"
+            <ElButton size="small" @click="goTo(stepping.wanted.value - Math.round(rate))">−1 s</ElButton>
+            <ElButton size="small" @click="goTo(stepping.wanted.value - 1)">−1 frame</ElButton>
+            <ElSlider
+              class="grow" :min="first" :max="last" :model-value="stepping.wanted.value" :show-tooltip="false" aria-label="Place in the excerpt"
+              @input="goTo(Number($event))"
             />
-            <button type="button" class="chip" title="A picture on" @click="goTo(stepping.wanted.value + 1)">+1</button>
-            <button type="button" class="chip" title="A second on" @click="goTo(stepping.wanted.value + Math.round(rate))">+1 s</button>
+            <ElButton size="small" @click="goTo(stepping.wanted.value + 1)">+1 frame</ElButton>
+            <ElButton size="small" @click="goTo(stepping.wanted.value + Math.round(rate))">+1 s</ElButton>
             <span class="mono where">{{ place(stepping.wanted.value / rate) }}<span v-if="!stepping.exact.value" class="quiet"> near</span></span>
           </div>
           <p v-if="stepping.problem.value" role="alert" class="refused">{{ stepping.problem.value }}</p>
@@ -166,8 +166,8 @@ onKeyStroke(['z', 'Z'], (event) => {
   margin-top: 7px;
 }
 
-.steps input {
-  accent-color: var(--ink);
+.steps :deep(.el-slider) {
+  margin: 0 12px;
 }
 
 .where {

@@ -1,19 +1,16 @@
 <script setup lang="ts">
-import { ElButton, ElDialog } from 'element-plus'
-import { computed, ref } from 'vue'
+import { ElButton, ElDialog, ElSlider } from 'element-plus'
+import { useDebounceFn } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 
 import { api, type Master, type ShapeHere, type ShapeWish } from '../../data/api'
 import DraftInput from '../../parts/DraftInput.vue'
+import ShapeModes from '../../parts/ShapeModes.vue'
 import { wishOf } from './useFraming'
 
 /** The chosen shape: how it is filled, its ratio, its zoom, whether it follows the common focus, and what it cuts away. */
 const props = defineProps<{ master: Master; shape: ShapeHere; picture: number }>()
 const emit = defineEmits<{ wish: [wish: ShapeWish]; nudge: [wish: ShapeWish] }>()
-const MODES = [
-  { mode: 'fit' as const, name: 'Fit', text: 'bars around it' },
-  { mode: 'fill' as const, name: 'Fill', text: 'crop to the edges' },
-  { mode: 'blur' as const, name: 'Blur', text: 'over its own blur' },
-]
 const with_ = (part: Partial<ShapeWish>): ShapeWish => ({ ...wishOf(props.shape), ...part })
 const lost = computed(() => {
   const found = Object.entries(props.shape.lost).filter(([, share]) => share > 0.0005).map(([side, share]) => `${side} ${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`)
@@ -27,6 +24,15 @@ function typed(text: string): void {
   const clean = text.trim().replace(',', '.').replace(/\s/g, '')
   emit('wish', with_({ shape: clean === '' ? null : clean }))
 }
+/** What the slider was moved to last: keys come faster than answers, and an earlier answer must not take it back. */
+const zoomed = ref<number>()
+const answered = useDebounceFn(() => (zoomed.value = undefined), 1500)
+function zoom(value: number): void {
+  zoomed.value = value
+  emit('nudge', with_({ zoom: value }))
+  void answered()
+}
+watch(() => props.shape.parcel_id, () => (zoomed.value = undefined))
 const exact = ref(false)
 const exactly = computed(() => api.framedPicture(props.shape.parcel_id, props.picture))
 const tall = computed(() => props.shape.framing.height > props.shape.framing.width)
@@ -40,30 +46,25 @@ const tall = computed(() => props.shape.framing.height > props.shape.framing.wid
       <ElButton size="small" @click="exact = true">See it as packed</ElButton>
     </div>
     <div class="lines">
-      <div class="row" role="radiogroup" aria-label="Framing">
-        <button
-          v-for="{ mode, name, text } in MODES" :key="mode" type="button" role="radio" class="chip" :aria-checked="shape.mode === mode"
-          :class="{ on: shape.mode === mode }" @click="emit('wish', with_({ framing: mode }))"
-        ><span class="slab">{{ name }}</span> {{ text }}</button>
-      </div>
+      <ShapeModes :mode="shape.own_mode" inherits label="Framing" @choose="emit('wish', with_({ framing: $event }))" />
       <label class="row">
         <span>Shape</span>
         <DraftInput class="mono ratio" :text="shape.wished_shape ? shape.shape : ''" :placeholder="shape.shape" aria-label="Shape, such as 4:5 or 2.39:1" @typed="typed" />
         <span class="quiet tiny">takes {{ shape.taken }}</span>
       </label>
-      <label class="row zoom">
+      <div class="row zoom">
         <span>Zoom</span>
-        <input
-          type="range" min="1" max="4" step="0.01" :value="shape.zoom" aria-label="Zoom"
-          @input="emit('nudge', with_({ zoom: Number(($event.target as HTMLInputElement).value) }))"
+        <ElSlider
+          :min="1" :max="4" :step="0.01" :model-value="zoomed ?? Math.min(4, shape.zoom)" :show-tooltip="false" aria-label="Zoom"
+          @input="zoom(Number($event))"
         />
-        <span class="mono">{{ shape.zoom.toFixed(2) }} ×</span>
-      </label>
+        <span class="mono">{{ (zoomed ?? shape.zoom).toFixed(2) }} ×</span>
+      </div>
       <p v-if="shape.own_focus" class="row">
         <span>placed by hand</span>
-        <button type="button" class="link" @click="emit('wish', with_({ focus: null }))">follow the common focus</button>
+        <ElButton link @click="emit('wish', with_({ focus: null }))">Use the shared focus point</ElButton>
       </p>
-      <p v-else class="quiet">follows the common focus; drag the frame to place it alone</p>
+      <p v-else class="quiet">Uses the shared focus point; drag the frame to place it alone</p>
     </div>
     <p class="facts">
       <span>Lost: <b>{{ lost }}</b></span>
@@ -90,12 +91,6 @@ const tall = computed(() => props.shape.framing.height > props.shape.framing.wid
   align-items: center;
 }
 
-.chip.on {
-  background: var(--ink);
-  border-color: var(--ink);
-  color: var(--sheet);
-}
-
 .ratio {
   width: 76px;
 }
@@ -105,9 +100,9 @@ const tall = computed(() => props.shape.framing.height > props.shape.framing.wid
   opacity: 1;
 }
 
-.zoom input {
+.zoom :deep(.el-slider) {
   width: 130px;
-  accent-color: var(--ink);
+  margin: 0 8px;
 }
 
 .facts {

@@ -78,7 +78,7 @@ const besideOf = ({ lane }: LaneView) => {
 }
 
 const shapeQuestion = computed(() => lanes.answer.value.value?.shape_question ?? '')
-const fillShapes = (mode: FramingMode) =>
+const fillShapes = (mode: FramingMode | null) =>
   attempt(async () => (await api.keepFraming(props.masterId, { mode }), await lanes.answer.again()), 'This could not be kept.')
 
 /** The lane beside which another option is chosen. */

@@ -104,7 +104,7 @@ const file = ref<HTMLInputElement>()
                 <th scope="row">{{ part.name ?? part.destination_id }} <span v-if="!part.name" class="quiet tiny">gone</span></th>
                 <td>
                   <span v-for="row in part.intent_rows" :key="row.setting" class="held"><span class="quiet">{{ row.setting }}</span> {{ row.says }}</span>
-                  <span v-if="!part.intent_rows.length" class="quiet">nothing of its own: all as we would choose</span>
+                  <span v-if="!part.intent_rows.length" class="quiet">recommended settings</span>
                 </td>
               </tr>
             </tbody>

@@ -104,9 +104,9 @@ class VideoFacts(Model):
     def keyframes_around(self, at_s: Fraction) -> tuple[Fraction, ...]:
         """Times in s of the last keyframe before and the first one after a time; fewer at the ends, none where they are unknown."""
         number = round(at_s * self.frame_rate)
-        before = [one for one in self.keyframes if one <= number][-1:]
-        after = [one for one in self.keyframes if one > number][:1]
-        return tuple(one / self.frame_rate for one in (*before, *after))
+        before = [item for item in self.keyframes if item <= number][-1:]
+        after = [item for item in self.keyframes if item > number][:1]
+        return tuple(item / self.frame_rate for item in (*before, *after))
 
 
 class Heard(Model):
@@ -224,7 +224,6 @@ class FileFacts(Model):
         """How much later the sound starts than the picture, in s; negative when it starts earlier."""
         return self.audio.start_s - self.video.start_s if self.audio and self.video else None
 
-
     @property
     def carries(self) -> str:
         """What else is in the file, in words; empty when nothing is."""
@@ -252,7 +251,9 @@ class MasterFacts(FileFacts):
     def active(self) -> Rect:
         """The picture that counts, in display pixels: without baked-in bars where they are removed."""
         return active_picture(
-            display_width=self.video.display_width, display_height=self.video.display_height, active=self.mending.remove_bars
+            display_width=self.video.display_width,
+            display_height=self.video.display_height,
+            active=self.mending.remove_bars,
         )
 
     @property
@@ -293,8 +294,22 @@ def display_size(*, width: int, height: int, sample_aspect_ratio: Fraction, rota
 COMMON_RATES = tuple(
     Fraction(n, d)
     for n, d in (
-        (10, 1), (12, 1), (25, 2), (15, 1), (24000, 1001), (24, 1), (25, 1), (30000, 1001), (30, 1),
-        (48, 1), (50, 1), (60000, 1001), (60, 1), (100, 1), (120000, 1001), (120, 1),
+        (10, 1),
+        (12, 1),
+        (25, 2),
+        (15, 1),
+        (24000, 1001),
+        (24, 1),
+        (25, 1),
+        (30000, 1001),
+        (30, 1),
+        (48, 1),
+        (50, 1),
+        (60000, 1001),
+        (60, 1),
+        (100, 1),
+        (120000, 1001),
+        (120, 1),
     )
 )
 """Frame rates in 1/s that cameras, editors and SMPTE ST 428-11 / ST 2036-1 use."""

@@ -29,7 +29,7 @@ from ..values import Model, mbps_text, rate_text, size_text
 
 
 class Offer(Model):
-    """One value that may be chosen; `value` goes into the choices as it is, empty for “as we would choose”."""
+    """One value that may be chosen; `value` goes into the choices as it is, empty for the recommended one."""
 
     value: str
     words: str
@@ -63,7 +63,7 @@ class TypedChoice(Model):
 MINUTES = (1, 5, 15, 60)
 ALLOWANCE_SHARES = (0.1, 0.5, 1.0)
 CONTROL_WORDS = {
-    RateControl.TWO_PASSES: "meets the planned size best; takes longer",
+    RateControl.TWO_PASSES: "most accurate size; takes longer",
     RateControl.ONE_PASS: "quicker and looks the same; the size may miss the plan",
     RateControl.CONSTANT: "the same rate all the time, filled up where less is needed",
     RateControl.QUALITY: "as good everywhere, never above the rate; simple films come out smaller",
@@ -209,7 +209,7 @@ def _sizes(facts: MasterFacts, destination: Destination, choices: Choices, plan:
 
     local = framed(None)
     side = min(local.width, local.height)
-    result = [Offer(value="", words=f"{local.width}×{local.height}", because="as we would choose")]
+    result = [Offer(value="", words=f"{local.width}×{local.height}", because="recommended")]
     stored_ones = sorted({*rungs(placement.handling), *(row.short_side_px for row in placement.guidance)}, reverse=True)
     wanted = [item for item in stored_ones if 64 <= item < side - 1][:5]
     above = step_up(placement.handling, side)

@@ -51,25 +51,31 @@ def shape_table(lanes: Sequence[Lane], destinations: Sequence[Destination]) -> S
 
     Columns are the shapes of the lanes and those that their destinations usually show.
     """
-    places = {one.id: one for one in destinations}
+    places = {item.id: item for item in destinations}
     pictured = [(lane, places[lane.destination_id]) for lane in lanes if lane.ratio is not None and not lane.beside]
-    wanted = [lane.ratio for lane, _ in pictured if lane.ratio] + [place.placement.usual_shape for _, place in pictured]
+    wanted = [lane.ratio for lane, _ in pictured if lane.ratio] + [
+        placement.placement.usual_shape for _, placement in pictured
+    ]
     columns: list[Fraction] = []
     for ratio in sorted(wanted, reverse=True):
         if not any(_alike(ratio, column) for column in columns):
             columns.append(ratio)
     rows = []
     for name in dict.fromkeys(lane.sheet_name for lane, _ in pictured):
-        own = [(lane, place) for lane, place in pictured if lane.sheet_name == name]
-        rows.append(ShapeRow(sheet_name=name, cells=tuple(_cell(column, own) for column in columns)))
-    return ShapeTable(columns=tuple(ShapeColumn(ratio=ratio, words=shape_words(ratio)) for ratio in columns), rows=tuple(rows))
+        local = [(lane, placement) for lane, placement in pictured if lane.sheet_name == name]
+        rows.append(ShapeRow(sheet_name=name, cells=tuple(_cell(column, local) for column in columns)))
+    return ShapeTable(
+        columns=tuple(ShapeColumn(ratio=ratio, words=shape_words(ratio)) for ratio in columns), rows=tuple(rows)
+    )
 
 
 def shape_question(lanes: Sequence[Lane], facts: MasterFacts) -> str:
     """What is asked once of a film: how frames of another shape are to be filled, with what a crop would lose; empty where no lane needs an
     answer or it was given."""
     other = [
-        lane for lane in lanes if lane.framing and lane.framing.mode and lane.kept_area is not None and not lane.parcel.choices.framing
+        lane
+        for lane in lanes
+        if lane.framing and lane.framing.mode and lane.kept_area is not None and not lane.parcel.choices.framing
     ]
     if not other or facts.mending.framing:
         return ""
@@ -83,18 +89,18 @@ def shape_question(lanes: Sequence[Lane], facts: MasterFacts) -> str:
     return f"{many} another shape than this video. The picture is cropped around {around}; {most}."
 
 
-def _alike(one: Fraction, other: Fraction) -> bool:
-    return abs(one - other) <= ALIKE * max(one, other)
+def _alike(item: Fraction, other: Fraction) -> bool:
+    return abs(item - other) <= ALIKE * max(item, other)
 
 
-def _cell(column: Fraction, own: Sequence[tuple[Lane, Destination]]) -> ShapeCell:
-    if here := [lane.parcel.id for lane, _ in own if lane.ratio and _alike(lane.ratio, column)]:
-        return ShapeCell(parcels=tuple(here))
-    if taking := next((lane for lane, place in own if place.placement.accepts_shape(column)), None):
+def _cell(column: Fraction, local: Sequence[tuple[Lane, Destination]]) -> ShapeCell:
+    if at_this_point := [lane.parcel.id for lane, _ in local if lane.ratio and _alike(lane.ratio, column)]:
+        return ShapeCell(parcels=tuple(at_this_point))
+    if taking := next((lane for lane, placement in local if placement.placement.accepts_shape(column)), None):
         return ShapeCell(why_empty="not tried", tries=taking.parcel.id)
-    return ShapeCell(why_empty=f"takes {' and '.join(dict.fromkeys(_taken(place) for _, place in own))} only")
+    return ShapeCell(why_empty=f"takes {' and '.join(dict.fromkeys(_taken(placement) for _, placement in local))} only")
 
 
-def _taken(place: Destination) -> str:
-    low, high = shape_text(place.placement.narrowest), shape_text(place.placement.widest)
+def _taken(placement: Destination) -> str:
+    low, high = shape_text(placement.placement.narrowest), shape_text(placement.placement.widest)
     return low if low == high else f"{low} to {high}"

@@ -74,30 +74,48 @@ def standing(screen: Screen, framing: Framing) -> Standing:
     frame = frame_raster(screen, framing.width, framing.height)
     picture = picture_raster(screen, framing)
     return Standing(
-        screen=screen, screen_width=wide, screen_height=high, frame_width=frame[0], frame_height=frame[1],
-        picture_width=picture.width, picture_height=picture.height,
+        screen=screen,
+        screen_width=wide,
+        screen_height=high,
+        frame_width=frame[0],
+        frame_height=frame[1],
+        picture_width=picture.width,
+        picture_height=picture.height,
     )
 
 
 def shape_here(parcel: Parcel, facts: MasterFacts, destination: Destination, plan: Plan) -> ShapeHere:
     """What the framing of one parcel comes to; the plan must have a picture."""
-    framing, active, place = plan.picture.framing.value, facts.active, destination.placement
+    framing, active, placement = plan.picture.framing.value, facts.active, destination.placement
     choices = parcel.choices
     crop, wish = framing.crop, choices.wish(facts)
-    low, high = shape_text(place.narrowest), shape_text(place.widest)
+    low, high = shape_text(placement.narrowest), shape_text(placement.widest)
     return ShapeHere(
-        parcel_id=parcel.id, destination_id=destination.id, name=destination.sheet_name, placement=place.name,
-        shape=shape_text(framing.shape or Fraction(framing.width, framing.height)), taken=low if low == high else f"{low} to {high}",
-        own=framing.mode is None, mode=framing.mode or wish.mode or FramingMode.FILL, own_mode=choices.framing,
-        wished_shape=wish.shape, own_focus=choices.focus, focus=wish.focus, zoom=wish.zoom,
-        framing=framing, window=_window(framing),
-        kept=framing.kept_area(width=active.width, height=active.height), enlargement=framing.enlargement(),
+        parcel_id=parcel.id,
+        destination_id=destination.id,
+        name=destination.sheet_name,
+        placement=placement.name,
+        shape=shape_text(framing.shape or Fraction(framing.width, framing.height)),
+        taken=low if low == high else f"{low} to {high}",
+        own=framing.mode is None,
+        mode=framing.mode or wish.mode or FramingMode.FILL,
+        own_mode=choices.framing,
+        wished_shape=wish.shape,
+        own_focus=choices.focus,
+        focus=wish.focus,
+        zoom=wish.zoom,
+        framing=framing,
+        window=_window(framing),
+        kept=framing.kept_area(width=active.width, height=active.height),
+        enlargement=framing.enlargement(),
         lost=Lost(
-            left=(crop.x - active.x) / active.width, top=(crop.y - active.y) / active.height,
+            left=(crop.x - active.x) / active.width,
+            top=(crop.y - active.y) / active.height,
             right=(active.x + active.width - crop.x - crop.width) / active.width,
             bottom=(active.y + active.height - crop.y - crop.height) / active.height,
         ),
-        covered=place.covered, stands=tuple(standing(screen, framing) for screen in Screen),
+        covered=placement.covered,
+        stands=tuple(standing(screen, framing) for screen in Screen),
         sentence=plan.picture.framing.because.sentence,
     )
 
@@ -107,8 +125,10 @@ def _window(framing: Framing) -> Rect:
     crop, picture = framing.crop, framing.picture
     scale = crop.width / picture.width
     return Rect(
-        x=round(crop.x - picture.x * scale), y=round(crop.y - picture.y * scale),
-        width=round(framing.width * scale), height=round(framing.height * scale),
+        x=round(crop.x - picture.x * scale),
+        y=round(crop.y - picture.y * scale),
+        width=round(framing.width * scale),
+        height=round(framing.height * scale),
     )
 
 
@@ -116,10 +136,10 @@ def shapes_sentence(shapes: Sequence[ShapeHere]) -> str:
     """What a knowledgeable friend would say of the shapes."""
     if not shapes:
         return "None of the chosen destinations takes a picture that is encoded; choose some that do."
-    other = [one for one in shapes if not one.own]
+    other = [item for item in shapes if not item.own]
     if not other:
         return "Every destination takes the picture's own shape; nothing is cut and no bars are needed."
-    least = min(other, key=lambda one: one.kept)
+    least = min(other, key=lambda item: item.kept)
     if least.kept > 0.995:
         return f"Nothing is cut: {len(other)} of {len(shapes)} shapes set the whole picture between bars or over its own blur."
     return (
@@ -134,9 +154,13 @@ def worst_moment(
     """The master's picture where packing has the hardest time, by its number, and how that is known."""
     rate = facts.video.frame_rate
     if sufferers:
-        worst = min(sufferers, key=lambda one: one.condition)
+        worst = min(sufferers, key=lambda item: item.condition)
         return round(worst.master_s * rate), "the moment that arrived worst when it was rehearsed"
     inside = [second for second in difficulty if excerpt.in_s <= second.at_s < excerpt.out_s]
     if inside:
-        return round(max(inside, key=lambda second: second.level).at_s * rate), "the second that is hardest to code, as the checks found it"
-    return round((excerpt.in_s + excerpt.out_s) / 2 * rate), "the middle of the excerpt; the checks have not looked through it yet"
+        return round(
+            max(inside, key=lambda second: second.level).at_s * rate
+        ), "the second that is hardest to code, as the checks found it"
+    return round(
+        (excerpt.in_s + excerpt.out_s) / 2 * rate
+    ), "the middle of the excerpt; the checks have not looked through it yet"

@@ -25,7 +25,12 @@ LOWEST_BPS, LOWEST_SOUND_BPS = 50_000, 32_000
 """Below these no picture and no sound is worth its bits."""
 SOUND_STEPS_BPS = tuple(kbit * 1000 for kbit in (192, 160, 128, 112, 96, 80, 64, 48, 40, 32))
 SOUND_FLOORS_BPS: dict[tuple[SoundCodec, int], int] = {
-    ("aac", 2): 96_000, ("aac", 1): 64_000, ("opus", 2): 64_000, ("opus", 1): 40_000, ("mp3", 2): 112_000, ("mp3", 1): 64_000,
+    ("aac", 2): 96_000,
+    ("aac", 1): 64_000,
+    ("opus", 2): 64_000,
+    ("opus", 1): 40_000,
+    ("mp3", 2): 112_000,
+    ("mp3", 1): 64_000,
 }
 """What sound gives way down to, by codec and channels, where a sheet states no lower end: below it is heard on plain speakers."""
 MOST_STEPS, CLOSE_ENOUGH, NEARLY = 12, 0.995, 0.9995
@@ -41,8 +46,10 @@ def size_cap(choices: Choices, place: Placement, name: str) -> tuple[CapOf, Chos
     """The size in bytes that the file must not pass, and whose: the lowest of the creator's, the sheet's and its quota."""
     caps = [(CapOf.SHEET, chosen(place.max_bytes, "sheet_cap", f"the most that {name} takes", Source.SHEET))]
     if place.quota_bytes:
-        said = chosen(place.quota_bytes, "sheet_quota", f"what {name} takes in {place.quota_days or 1} days", Source.SHEET)
-        caps.append((CapOf.QUOTA, said))
+        texts = chosen(
+            place.quota_bytes, "sheet_quota", f"what {name} takes in {place.quota_days or 1} days", Source.SHEET
+        )
+        caps.append((CapOf.QUOTA, texts))
     if choices.max_bytes:
         caps.append((CapOf.CREATOR, chosen(choices.max_bytes, "creator_cap", "your choice", Source.CREATOR)))
     return min(reversed(caps), key=lambda cap: cap[1].value)
@@ -73,16 +80,17 @@ def rate_under_cap(cap_bytes: int, start_bps: int, worst: Callable[[int], int], 
     low, under = lowest_bps, worst(lowest_bps)
     if under > cap_bytes:
         return lowest_bps
-    for _ in range(MOST_STEPS):  # the worst case is nearly straight in the rate, so a line between both ends hits close by
+    # the worst case is nearly straight in the rate, so a line between both ends hits close by
+    for _ in range(MOST_STEPS):
         if high - low <= 1_000 or under >= cap_bytes * CLOSE_ENOUGH:
             break
         share = (cap_bytes - under) / (over - under)
         middle = min(high - 1, max(low + 1, int(low + (high - low) * share * NEARLY)))
-        found = worst(middle)
-        if found <= cap_bytes:
-            low, under = middle, found
+        result = worst(middle)
+        if result <= cap_bytes:
+            low, under = middle, result
         else:
-            high, over = middle, found
+            high, over = middle, result
     return _tidy(low, lowest_bps)
 
 
@@ -101,13 +109,19 @@ def smaller_sounds(plan: Plan, choices: Choices, rule: AudioRule, mono: AudioPla
     before = audio.bitrate_bps.value or 0
     for bps in SOUND_STEPS_BPS:
         if floor <= bps < before:
-            why = f"{before // 1000} kbit/s lowered so that the picture keeps more under {size_text(plan.size_cap.value)}"
-            said = chosen(bps, "fits_cap", why, plan.size_cap.because.source)
-            yield audio.model_copy(update={"bitrate_bps": said, "under_cap": True})
+            why = (
+                f"{before // 1000} kbit/s lowered so that the picture keeps more under {size_text(plan.size_cap.value)}"
+            )
+            texts = chosen(bps, "fits_cap", why, plan.size_cap.because.source)
+            yield audio.model_copy(update={"bitrate_bps": texts, "under_cap": True})
 
 
 def fitted(
-    plan: Plan, choices: Choices, make: Callable[[int, AudioPlan | None], Plan], rule: AudioRule, mono: AudioPlan | None = None
+    plan: Plan,
+    choices: Choices,
+    make: Callable[[int, AudioPlan | None], Plan],
+    rule: AudioRule,
+    mono: AudioPlan | None = None,
 ) -> Plan:
     """The plan, or where its worst case passes the cap, `make` of the highest rate that fits and of the sound beside it.
 
@@ -117,7 +131,12 @@ def fitted(
     """
     cap = plan.size_cap
     typed = choices.video_bitrate_bps is not None and choices.max_bytes is None
-    if plan.video is None or typed or file_size(plan).worst_bytes <= cap.value or plan.video.rate_control.value is RateControl.FIXED:
+    if (
+        plan.video is None
+        or typed
+        or file_size(plan).worst_bytes <= cap.value
+        or plan.video.rate_control.value is RateControl.FIXED
+    ):
         return plan
     wanted = plan.video.target_bps.value
 
@@ -132,22 +151,27 @@ def fitted(
     lowered = make(bps, audio)
     whose = "your limit of" if plan.cap_of is CapOf.CREATOR else "the limit of"
     sentence = f"as much as surely fits under {whose} {size_text(cap.value)}, instead of {mbps_text(wanted)}"
-    said = chosen(bps, "fits_cap", sentence, cap.because.source)
-    picture = lowered.picture.model_copy(update={"target_bps": said, "under_cap": True})
+    texts = chosen(bps, "fits_cap", sentence, cap.because.source)
+    picture = lowered.picture.model_copy(update={"target_bps": texts, "under_cap": True})
     return lowered.model_copy(update={"video": picture})
 
 
 def fitted_sound(plan: Plan, choices: Choices) -> Plan:
     """Sound alone under the cap: its rate is lowered, in steps of 8 kbit/s, where its codec has a rate to lower."""
     audio, cap = plan.audio, plan.size_cap
-    if audio is None or choices.sound_bitrate_bps or SOUND_CODECS[audio.codec.value].lossless or not audio.bitrate_bps.value:
+    if (
+        audio is None
+        or choices.sound_bitrate_bps
+        or SOUND_CODECS[audio.codec.value].lossless
+        or not audio.bitrate_bps.value
+    ):
         return plan
     if file_size(plan).worst_bytes <= cap.value:
         return plan
 
     def at(bps: int) -> Plan:
-        said = chosen(bps, "fits_cap", f"as much as surely fits under {size_text(cap.value)}", cap.because.source)
-        return plan.model_copy(update={"audio": audio.model_copy(update={"bitrate_bps": said, "under_cap": True})})
+        texts = chosen(bps, "fits_cap", f"as much as surely fits under {size_text(cap.value)}", cap.because.source)
+        return plan.model_copy(update={"audio": audio.model_copy(update={"bitrate_bps": texts, "under_cap": True})})
 
     steps = range(audio.bitrate_bps.value // 8_000 * 8_000, LOWEST_SOUND_BPS - 1, -8_000)
     return next((at(bps) for bps in steps if file_size(at(bps)).worst_bytes <= cap.value), at(LOWEST_SOUND_BPS))
@@ -166,8 +190,8 @@ def packed_again(plan: Plan, *, size_bytes: int, video_bytes: int, tries: int = 
     Raises OverCap where nothing can be lowered.
     """
     video, cap = plan.video, plan.size_cap.value
-    beside = size_bytes - video_bytes
-    room = cap * LEARNED_MARGINS[tries - 1] - beside
+    next_to = size_bytes - video_bytes
+    room = cap * LEARNED_MARGINS[tries - 1] - next_to
     if video is None or plan.copied or video.rate_control.value is RateControl.FIXED or room <= 0 or video_bytes <= 0:
         raise too_large(plan, size_bytes)
     factor = room / video_bytes
@@ -177,7 +201,9 @@ def packed_again(plan: Plan, *, size_bytes: int, video_bytes: int, tries: int = 
     why = f"a try came to {size_text(size_bytes)}, over {size_text(cap)}, so it was packed again with less"
     changes: dict[str, object] = {"target_bps": chosen(target, "packed_again", why, Source.MEASURED), "under_cap": True}
     if video.ceiling_bps.value is not None and video.buffer_bits.value is not None:
-        changes["ceiling_bps"] = video.ceiling_bps.model_copy(update={"value": max(target, int(video.ceiling_bps.value * factor))})
+        changes["ceiling_bps"] = video.ceiling_bps.model_copy(
+            update={"value": max(target, int(video.ceiling_bps.value * factor))}
+        )
         changes["buffer_bits"] = video.buffer_bits.model_copy(update={"value": int(video.buffer_bits.value * factor)})
     return plan.model_copy(update={"video": video.model_copy(update=changes)})
 
@@ -189,5 +215,3 @@ def too_large(plan: Plan, size_bytes: int) -> OverCap:
         f"It came to {size_text(size_bytes)}, over {size_text(cap.value)}, {cap.because.sentence}.",
         "It was not kept; choose a smaller frame, another codec or a shorter excerpt.",
     )
-
-

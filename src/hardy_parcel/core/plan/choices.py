@@ -47,6 +47,7 @@ class Captions(StrEnum):
 BESIDE = {Captions.SRT: "srt", Captions.WEBVTT: "vtt"}
 """Those that stand in a file beside the film, by its extension: SubRip text, and WebVTT of the W3C."""
 
+
 class Choices(Model):
     """What the creator decided for a parcel; None leaves it to the plan. Rates in bit/s, times in s, gain in dB, sizes in bytes.
 
@@ -88,13 +89,20 @@ class Choices(Model):
     def wish(self, facts: MasterFacts) -> Wish:
         """How the parcel is to be framed: as it says itself, else as its master does, around the focus of one of them."""
         return Wish(
-            mode=self.framing or facts.mending.framing, shape=self.shape, focus=self.focus or facts.focus,
-            zoom=self.zoom, short_side_px=self.short_side_px,
+            mode=self.framing or facts.mending.framing,
+            shape=self.shape,
+            focus=self.focus or facts.focus,
+            zoom=self.zoom,
+            short_side_px=self.short_side_px,
         )
 
     def at_rate(self, bps: int, before_bps: int) -> Choices:
         """The same choices at another bit rate; a typed ceiling, meant against the rate it was typed for, moves along with it."""
-        ceiling = None if self.ceiling_bps is None else min(MOST_CEILING_BPS, max(bps, round(self.ceiling_bps * bps / before_bps)))
+        ceiling = (
+            None
+            if self.ceiling_bps is None
+            else min(MOST_CEILING_BPS, max(bps, round(self.ceiling_bps * bps / before_bps)))
+        )
         return self.model_copy(update={"video_bitrate_bps": bps, "ceiling_bps": ceiling, "times_enough": None})
 
     def only_framing(self) -> Choices:

@@ -105,7 +105,12 @@ def wanted_shape(placement: Placement, own: Fraction, wish: Wish) -> Fraction:
 
 
 def choose_framing(
-    placement: Placement, *, display_width: int, display_height: int, wish: Wish | None = None, active: Rect | None = None
+    placement: Placement,
+    *,
+    display_width: int,
+    display_height: int,
+    wish: Wish | None = None,
+    active: Rect | None = None,
 ) -> Framing:
     """Frame size and crop for a master of this display size (px), of which only `active` counts when it is given.
 
@@ -117,30 +122,46 @@ def choose_framing(
     """
     wish = wish or Wish()
     whole = active_picture(display_width=display_width, display_height=display_height, active=active)
-    own = whole.shape if active else Fraction(display_width, display_height)
-    shape = wanted_shape(placement, own, wish)
-    if wish.shape is None and wish.mode is not FramingMode.FILL and shape not in (own, placement.usual_shape):
+    local = whole.shape if active else Fraction(display_width, display_height)
+    shape = wanted_shape(placement, local, wish)
+    if wish.shape is None and wish.mode is not FramingMode.FILL and shape not in (local, placement.usual_shape):
         near, usual = (
             choose_framing(
-                placement, display_width=display_width, display_height=display_height, active=active,
-                wish=replace(wish, shape=one, mode=wish.mode or FramingMode.FIT),
+                placement,
+                display_width=display_width,
+                display_height=display_height,
+                active=active,
+                wish=replace(wish, shape=item, mode=wish.mode or FramingMode.FIT),
             )
-            for one in (shape, placement.usual_shape)
+            for item in (shape, placement.usual_shape)
         )
         # less of a bar is worth nothing where the picture itself becomes smaller for it
         return usual if usual.picture.width * usual.picture.height > near.picture.width * near.picture.height else near
-    same = abs(shape / own - 1) <= SAME_SHAPE
+    same = abs(shape / local - 1) <= SAME_SHAPE
     if same and wish.zoom <= 1:
         width, height = _own_size(placement, whole, wish.short_side_px)
-        return Framing(mode=None, width=width, height=height, crop=whole, picture=_centred(width, height, width, height), shape=shape)
+        return Framing(
+            mode=None,
+            width=width,
+            height=height,
+            crop=whole,
+            picture=_centred(width, height, width, height),
+            shape=shape,
+        )
     mode = FramingMode.FILL if same or wish.mode is None else wish.mode
     around, inside = _smallest_around(whole, shape), _largest_inside(whole, shape)
     base = inside if mode is FramingMode.FILL else around
     zoom = Fraction(min(max(wish.zoom, 1.0), MOST_ZOOM)).limit_denominator(1000)
     window = base[0] / zoom, base[1] / zoom
-    width, height = _frame_size(placement, whole, window if mode is FramingMode.FILL else around, shape, mode, wish.short_side_px)
+    width, height = _frame_size(
+        placement, whole, window if mode is FramingMode.FILL else around, shape, mode, wish.short_side_px
+    )
     crop = _crop(whole, window, Fraction(width, height), wish.focus)
-    picture = _centred(width, height, *_picture_size(width, height, crop, beside=window[0] > whole.width, above=window[1] > whole.height))
+    picture = _centred(
+        width,
+        height,
+        *_picture_size(width, height, crop, beside=window[0] > whole.width, above=window[1] > whole.height),
+    )
     return Framing(mode=mode, width=width, height=height, crop=crop, picture=picture, shape=shape)
 
 
@@ -153,7 +174,12 @@ def _own_size(placement: Placement, whole: Rect, short_side_px: int | None) -> t
 
 
 def _frame_size(
-    placement: Placement, whole: Rect, exact: tuple[Fraction, Fraction], shape: Fraction, mode: FramingMode, short_side_px: int | None
+    placement: Placement,
+    whole: Rect,
+    exact: tuple[Fraction, Fraction],
+    shape: Fraction,
+    mode: FramingMode,
+    short_side_px: int | None,
 ) -> tuple[int, int]:
     """The frame in px, of the wanted shape; `exact` is what it would be with the kept picture pixel for pixel."""
     if short_side_px:
@@ -165,8 +191,8 @@ def _frame_size(
         side = max(placement.usual_short_side_px, min(whole.width, whole.height))
         size = min(exact, frame_of_shape(shape, side))
     scale = _cap_scale(placement, *size)
-    found = even(size[0] * scale), even(size[1] * scale)
-    return found if short_side_px else _on_a_rung(placement, found, shape)
+    result = even(size[0] * scale), even(size[1] * scale)
+    return result if short_side_px else _on_a_rung(placement, result, shape)
 
 
 def _on_a_rung(placement: Placement, size: tuple[int, int], shape: Fraction) -> tuple[int, int]:
@@ -178,7 +204,9 @@ def _on_a_rung(placement: Placement, size: tuple[int, int], shape: Fraction) -> 
     served = rungs(placement.handling)
     if not served or any(abs(rung - side) <= NEAR_RUNG_PX for rung in served):
         return size
-    possible = [rung for rung in served if rung < side or (rung <= side * MOST_ENLARGED and _fits(placement, shape, rung))]
+    possible = [
+        rung for rung in served if rung < side or (rung <= side * MOST_ENLARGED and _fits(placement, shape, rung))
+    ]
     if not possible:
         return size
     width, height = frame_of_shape(shape, min(possible, key=lambda rung: abs(math.log(rung / side))))
@@ -212,7 +240,10 @@ def _crop(whole: Rect, window: tuple[Fraction, Fraction], ratio: Fraction, focus
         return start + min(max(0, at), side - part)
 
     return Rect(
-        x=place(whole.x, whole.width, width, focus.x), y=place(whole.y, whole.height, height, focus.y), width=width, height=height
+        x=place(whole.x, whole.width, width, focus.x),
+        y=place(whole.y, whole.height, height, focus.y),
+        width=width,
+        height=height,
     )
 
 

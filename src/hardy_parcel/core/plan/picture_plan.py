@@ -21,14 +21,21 @@ def deinterlace(facts: MasterFacts) -> Chosen[FieldOrder]:
     orders = {Scan.TOP_FIRST: FieldOrder.TOP_FIRST, Scan.BOTTOM_FIRST: FieldOrder.BOTTOM_FIRST}
     wanted, measured = facts.mending.deinterlace, facts.measured_scan
     if wanted in orders:
-        return chosen(orders[wanted], "deinterlaced", "your choice; each field gives what a whole picture needs", Source.CREATOR)
+        return chosen(
+            orders[wanted], "deinterlaced", "your choice; each field gives what a whole picture needs", Source.CREATOR
+        )
     if wanted is None and measured in orders:
         why = f"measured {measured}, and screens show whole pictures"
         return chosen(orders[measured], "deinterlaced", why, Source.MEASURED)
     if facts.scan in orders:
         flagged = "not measured yet" if measured is None else "but nothing moved enough to measure it"
         why = "your choice; fields stay woven into each other" if wanted else f"flagged interlaced, {flagged}"
-        return chosen(FieldOrder.NONE, "fields_kept", f"{why}; lines are packed as they are", Source.CREATOR if wanted else Source.MASTER)
+        return chosen(
+            FieldOrder.NONE,
+            "fields_kept",
+            f"{why}; lines are packed as they are",
+            Source.CREATOR if wanted else Source.MASTER,
+        )
     return chosen(FieldOrder.NONE, "not_deinterlaced", "the pictures are whole already", Source.MASTER)
 
 
@@ -53,7 +60,13 @@ def sharpening(framing: Framing, choices: Choices) -> Chosen[float | None]:
     if not choices.sharpen:
         return chosen(None, "not_sharpened", "nothing is sharpened unless you ask for it", Source.PROGRAM)
     scaled = framing.enlargement()
-    when = ", after scaling down" if scaled < 0.999 else ", after enlarging" if scaled > 1.001 else ", at the master's own size"
+    when = (
+        ", after scaling down"
+        if scaled < 0.999
+        else ", after enlarging"
+        if scaled > 1.001
+        else ", at the master's own size"
+    )
     return chosen(SHARPEN, "creator_sharpened", f"your choice; lightly{when}", Source.CREATOR)
 
 
@@ -77,11 +90,21 @@ def _size_because(framing: Framing, facts: MasterFacts, destination: Destination
     return because.model_copy(update={"sentence": f"{because.sentence}; baked-in bars removed"})
 
 
-def _chosen_size_because(framing: Framing, facts: MasterFacts, because: Because, wanted: int, destination: Destination) -> Because:
+def _chosen_size_because(
+    framing: Framing, facts: MasterFacts, because: Because, wanted: int, destination: Destination
+) -> Because:
     scale, side = framing.enlargement(), min(framing.width, framing.height)
-    how = f"enlarged {scale:.2f} ×" if scale > 1.001 else f"scaled to {scale:.0%}" if scale < 0.999 else "the master's own size"
+    how = (
+        f"enlarged {scale:.2f} ×"
+        if scale > 1.001
+        else f"scaled to {scale:.0%}"
+        if scale < 0.999
+        else "the master's own size"
+    )
     if abs(side - wanted) > 1:
-        return because.model_copy(update={"sentence": f"{wanted} is more than {destination.sheet_name} takes; {because.sentence}"})
+        return because.model_copy(
+            update={"sentence": f"{wanted} is more than {destination.sheet_name} takes; {because.sentence}"}
+        )
     shape = "" if framing.mode is None else f"; {_stands(framing, facts)}"
     return Because(code="creator_size", sentence=f"your choice, {how}{shape}", source=Source.CREATOR)
 
@@ -94,10 +117,14 @@ def _shape_because(framing: Framing, facts: MasterFacts, destination: Destinatio
         shows = f"{name} shows {_shape(framing)}" if choices.shape is None else f"{_shape(framing)} is your choice"
         return _framed(framing, facts, shows, chosen=bool(choices.framing or facts.mending.framing))
     if scale < 0.999:
-        return Because(code="size_capped", sentence=f"the largest {name} takes; master is {master}", source=Source.SHEET)
+        return Because(
+            code="size_capped", sentence=f"the largest {name} takes; master is {master}", source=Source.SHEET
+        )
     if (framing.crop.width, framing.crop.height) != (video.display_width, video.display_height):
         if framing.crop.width < video.display_width - 1 or framing.crop.height < video.display_height - 1:
-            return Because(code="size_as_active", sentence=f"the active picture of the master ({master})", source=Source.MEASURED)
+            return Because(
+                code="size_as_active", sentence=f"the active picture of the master ({master})", source=Source.MEASURED
+            )
         return Because(
             code="size_made_even", sentence=f"as the master ({master}), less an odd line", source=Source.STANDARD
         )
@@ -117,9 +144,9 @@ def _framed(framing: Framing, facts: MasterFacts, why: str, *, chosen: bool) -> 
 
 def _stands(framing: Framing, facts: MasterFacts) -> str:
     """How the picture stands in a frame of another shape."""
-    scale, kept = framing.enlargement(), framing.kept_area(width=facts.active.width, height=facts.active.height)
+    scale, stored = framing.enlargement(), framing.kept_area(width=facts.active.width, height=facts.active.height)
     size = f", enlarged {scale:.2f} ×" if scale > 1.001 else f", scaled to {scale:.0%}" if scale < 0.999 else ""
-    part = "the whole picture" if kept > 0.999 else f"{kept:.0%} of the picture"
+    part = "the whole picture" if stored > 0.999 else f"{stored:.0%} of the picture"
     if framing.mode is FramingMode.FILL:
         return f"{part} is kept and fills it{size}"
     if framing.blurred:
@@ -134,22 +161,26 @@ def _shape(framing: Framing) -> str:
 def samples(video: VideoFacts, codec: Codec, destination: Destination) -> tuple[str, Chosen[str]]:
     """The profile, and the samples' depth and chroma: 10 bit goes through where the codec and the destination take it."""
     traits, name, source = CODECS[codec], destination.sheet_name, Source.STANDARD
-    own = f"{video.bit_depth} bit {video.chroma}"
-    kept = "4:2:2" if codec == "vc3" else "4:2:0"
+    local = f"{video.bit_depth} bit {video.chroma}"
+    stored = "4:2:2" if codec == "vc3" else "4:2:0"
     if video.bit_depth > 8 and traits.deep and codec in destination.placement.ten_bit:
         profile, pixel_format = traits.deep
         why = "as the master's, so that slow gradients do not band"
         if video.bit_depth > 10:
-            why = f"the most that is packed; master is {own}"
-        return profile, chosen(pixel_format, "ten_bit", f"10 bit {kept}, {why}", Source.MASTER)
+            why = f"the most that is packed; master is {local}"
+        return profile, chosen(pixel_format, "ten_bit", f"10 bit {stored}, {why}", Source.MASTER)
     if video.bit_depth > 8:
-        hinders = f"{name} takes no 10 bit of {name_of(codec)}" if traits.deep else f"{name_of(codec)} is packed in 8 bit here"
-        why = f"8 bit {kept}, dithered from the master's {own}; {hinders}"
+        hinders = (
+            f"{name} takes no 10 bit of {name_of(codec)}"
+            if traits.deep
+            else f"{name_of(codec)} is packed in 8 bit here"
+        )
+        why = f"8 bit {stored}, dithered from the master's {local}; {hinders}"
         return traits.profile, chosen(traits.pixel_format, "dithered", why, Source.SHEET)
     if codec == "vc3":
         why = "what this codec holds; colour keeps its lines"
-    elif video.chroma != kept:
-        why = f"what every decoder of {name_of(codec)} reads; fine coloured lines of the master's {own} soften"
+    elif video.chroma != stored:
+        why = f"what every decoder of {name_of(codec)} reads; fine coloured lines of the master's {local} soften"
     else:
         why, source = "as the master", Source.MASTER
-    return traits.profile, chosen(traits.pixel_format, "pixel_format", f"8 bit {kept}, {why}", source)
+    return traits.profile, chosen(traits.pixel_format, "pixel_format", f"8 bit {stored}, {why}", source)

@@ -166,7 +166,7 @@ def _another_shape(framing: Framing, facts: MasterFacts, destination: Destinatio
     if destination.placement.accepts_shape(own) and framing.shape:
         said = f"You chose {shape_text(framing.shape)} instead of the master's shape, so {how}."
         return _stamp("wrong_shape", CARE, "another shape", said)
-    return _stamp("wrong_shape", CARE, "another shape", f"The master has not the shape that {name} shows, so {how}.")
+    return _stamp("wrong_shape", CARE, "another shape", f"The shape doesn’t match {name}, so {how}.")
 
 
 def _playable(plan: Plan, picture: VideoPlan, destination: Destination) -> Iterator[Stamp]:

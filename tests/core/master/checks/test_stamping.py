@@ -43,7 +43,7 @@ def test_a_sound_master_clears_every_check() -> None:
     found = stamps()
     assert set(found) == CODES
     assert {s.outcome for s in found.values()} == {Outcome.CLEARED}
-    assert opening_sentence(tuple(found.values()), picture_checked=True, sound_checked=True).startswith("Nothing is the matter")
+    assert opening_sentence(tuple(found.values()), picture_checked=True, sound_checked=True).startswith("No problems found")
 
 
 def test_checks_that_were_not_made_give_no_stamp() -> None:

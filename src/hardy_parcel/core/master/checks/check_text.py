@@ -157,7 +157,7 @@ def opening_sentence(stamps: tuple[CheckStamp, ...], *, picture_checked: bool, s
         return f"Whatever was found is seen to when packing: {_list([stamp.matter for stamp in care])}.{under_way}"
     if not (picture_checked and sound_checked):
         return "Nothing found so far; the checks are still running."
-    return "Nothing is the matter with this master; it can be packed as it is."
+    return "No problems found. This video can be packed as it is."
 
 
 def _list(matters: list[str]) -> str:
