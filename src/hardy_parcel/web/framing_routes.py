@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import base64
+from contextlib import suppress
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Response
@@ -111,10 +112,13 @@ def keep_framing(master_id: str, wish: FramingWish, ctx: Ctx) -> FramingView:
             masters.mend(ctx.database, master_id, changed.mending)
         kept = []
         for now in before:
-            own = wish.parcels.get(now.parcel.id)
-            wanted = _choices(now.choices, own) if own else now.choices
+            own, choices = wish.parcels.get(now.parcel.id), now.choices
             mended = now.facts.model_copy(update={"mending": changed.mending})
-            choices = at_same_multiple(mended, now.place, wanted, now.plan, now.excerpt)
+            if own:
+                choices = at_same_multiple(mended, now.place, _choices(choices, own), now.plan, now.excerpt)
+            elif changed.mending.framing is not facts.mending.framing and now.served_by is None:
+                with suppress(BadChoice):  # a lane that no plan could follow before says so itself
+                    choices = at_same_multiple(mended, now.place, choices, now.plan, now.excerpt)
             if own or choices != now.choices:
                 kept.append(
                     now.parcel.model_copy(update={"choices": choices, "sheet_version": now.place.sheet_version})
