@@ -13,6 +13,7 @@ from hardy_parcel.core.errors import HardyParcelError, StoreTrouble
 from hardy_parcel.core.master.facts import MasterFacts
 from hardy_parcel.core.plan.choices import Choices
 from hardy_parcel.core.plan.planning import make_plan
+from hardy_parcel.media.inspect import inspect
 from hardy_parcel.processes.client import Child
 from hardy_parcel.processes.messages import CheckTask, PackTask, ProbeTask
 from hardy_parcel.store import jobs, masters, results
@@ -22,6 +23,7 @@ from hardy_parcel.store.places import Places
 from hardy_parcel.work import worker
 from hardy_parcel.work.keeping import Keeper
 
+from .. import films
 from ..builders import ORRERY
 
 PATIENCE_S = 60
@@ -191,14 +193,18 @@ def test_a_test_that_rests_in_front_of_another_does_not_stop_it(here, database, 
     assert jobs.waits_before(database, jobs.get(database, second.id)) or state(database, second) is JobState.DONE
 
 
-def test_checks_rest_once_for_a_first_figure(here, database, places, gale, gale_facts, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_checks_rest_once_for_a_first_figure(
+    here, database, places, gale, gale_facts, shelf: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     told: list[str] = []
+    longer = films.film(shelf / "checked.mp4", width=560, height=316, rate=25, seconds=8)  # whose check is not over before it may rest
+    of_it = CheckTask(path=longer, facts=inspect(longer))
     for name in ("rest", "go_on"):
         own = getattr(Child, name)
         monkeypatch.setattr(Child, name, lambda self, own=own, name=name: (told.append(name), own(self)))
     plan = make_plan(gale_facts, ORRERY, Choices(effort="quick"))
     task = ProbeTask(path=gale, facts=gale_facts, plan=plan, destination=ORRERY, folder=places.rehearsals, quick=True)
-    check = jobs.add(database, JobKind.CHECK, title="check", task=CheckTask(path=gale, facts=gale_facts), master_id=None)
+    check = jobs.add(database, JobKind.CHECK, title="check", task=of_it, master_id=None)
     figure = jobs.add(database, JobKind.PROBE, title="figure", task=task, master_id=None)
     steps(here, lambda: check.id in here._running and figure.id in here._running)
     assert told == ["rest"]
