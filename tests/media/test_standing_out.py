@@ -8,6 +8,7 @@ import av
 import numpy as np
 import pytest
 
+from hardy_parcel.media import standing_out
 from hardy_parcel.media.inspect import inspect
 from hardy_parcel.media.standing_out import focus_of
 
@@ -54,4 +55,15 @@ def test_a_post_in_the_middle_and_a_damaged_film_suggest_nothing(tmp_path: Path)
     length = int.from_bytes(torn[start - 8 : start - 4], "big") - 8
     torn[start : start + length] = bytes(length)
     path.write_bytes(torn)
+    assert focus_of(path, facts) is None
+
+
+def test_frames_of_a_form_that_cannot_be_looked_at_suggest_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = film(tmp_path / "post.mp4", 0.75)
+    facts = inspect(path, loudness=False)
+
+    def refuse(*given: object) -> None:
+        raise ValueError("no such conversion")
+
+    monkeypatch.setattr(standing_out, "small_planes", refuse)
     assert focus_of(path, facts) is None

@@ -30,13 +30,14 @@ def focus_of(path: Path, facts: MasterFacts) -> Focus | None:
         stream = picture_stream(container, path)
         stream.thread_type = "SLICE"  # frame threads would decode ahead of every single frame
         for number in range(FRAMES):
-            placement = facts.duration_s * Fraction(2 * number + 1, 2 * FRAMES) + video.start_s
+            place_s = facts.duration_s * Fraction(2 * number + 1, 2 * FRAMES) + video.start_s
             try:
-                frame = _keyframe(container, stream, placement)
-            except av.FFmpegError:
+                frame = _keyframe(container, stream, place_s)
+                planes = small_planes(frame, SIDE, SIDE) if frame else None
+            except (av.FFmpegError, ValueError):
                 continue
-            if frame is not None:
-                frames.append(np.rot90(small_planes(frame, SIDE, SIDE), -(video.rotation_deg // 90), axes=(1, 2)))
+            if planes is not None:
+                frames.append(np.rot90(planes, -(video.rotation_deg // 90), axes=(1, 2)))
     return suggested_focus(frames)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -141,7 +142,8 @@ def inspect(task: InspectTask, voice: Speaks) -> Inspected:
         scan = measured_scan(scan_windows(task.path, facts.video, facts.duration_s)).scan
         facts = facts.model_copy(update={"measured_scan": scan})
     if isinstance(facts, MasterFacts):
-        facts = facts.model_copy(update={"suggested_focus": focus_of(task.path, facts)})
+        with suppress(UnreadableMaster):  # a film that cannot be sought in has no suggestion
+            facts = facts.model_copy(update={"suggested_focus": focus_of(task.path, facts)})
     voice.say(FactsFound(facts=facts))
     looked = _looked_through(task.path, facts, voice) if task.look and isinstance(facts, MasterFacts) else None
     return Inspected(facts=facts, survey=looked)
