@@ -140,7 +140,7 @@ def test_what_is_shown_is_the_plans_crop_to_the_row(page: Page, served: Served, 
     expect(picture).to_be_visible()
     frame = page.get_by_role("group", name=re.compile("Frame 1:1"))
     expect(frame).to_be_visible()
-    whole, box, stored_ones = picture.bounding_box(), frame.bounding_box(), crop(served, path, "kitewall-square")
+    whole, box, cropped = picture.bounding_box(), frame.bounding_box(), crop(served, path, "kitewall-square")
     scale = 640 / whole["width"]
     result = [
         (box["x"] - whole["x"]) * scale,
@@ -149,7 +149,7 @@ def test_what_is_shown_is_the_plans_crop_to_the_row(page: Page, served: Served, 
         box["height"] * scale,
     ]
     assert result == pytest.approx(
-        [stored_ones["x"], stored_ones["y"], stored_ones["width"], stored_ones["height"]], abs=0.6
+        [cropped["x"], cropped["y"], cropped["width"], cropped["height"]], abs=0.6
     )
     page.get_by_role("button", name="See it as packed").click()
     packed = page.get_by_role("dialog").get_by_role("img", name=re.compile("in the frame 1:1"))

@@ -87,8 +87,8 @@ def test_a_try_changes_nothing_and_a_keep_changes_the_plan(served: Served, path:
 
 def test_a_shape_placed_by_hand_does_not_follow_the_common_focus(served: Served, path: str) -> None:
     fill = {"framing": "fill"}
-    local = {**fill, "focus": {"x": 0.9, "y": 0.5}, "zoom": 1.5}
-    wish = asked(served, path, {"parcels": {"sprigg-upright": local, "kitewall-square": fill}})
+    alone = {**fill, "focus": {"x": 0.9, "y": 0.5}, "zoom": 1.5}
+    wish = asked(served, path, {"parcels": {"sprigg-upright": alone, "kitewall-square": fill}})
     served.http.put(f"{path}/framing", json=wish).raise_for_status()
     before = by_id(served.http.get(f"{path}/framing").json())
     after = by_id(served.http.put(f"{path}/framing", json={"focus": {"x": 0.1, "y": 0.5}}).json())

@@ -193,8 +193,9 @@ def test_a_test_that_rests_in_front_of_another_does_not_stop_it(here, database, 
     assert jobs.waits_before(database, jobs.get(database, second.id)) or state(database, second) is JobState.DONE
 
 
-def test_checks_rest_once_for_a_first_figure(
-    here, database, places, gale, gale_facts, shelf: Path, monkeypatch: pytest.MonkeyPatch
+@pytest.mark.parametrize("paused", [False, True])
+def test_checks_rest_once_for_a_first_figure_while_it_is_measured(
+    here, database, places, gale, gale_facts, shelf: Path, monkeypatch: pytest.MonkeyPatch, paused: bool
 ) -> None:
     told: list[str] = []
     longer = films.film(shelf / "checked.mp4", width=560, height=316, rate=25, seconds=8)  # whose check is not over before it may rest
@@ -208,6 +209,11 @@ def test_checks_rest_once_for_a_first_figure(
     figure = jobs.add(database, JobKind.PROBE, title="figure", task=task, master_id=None)
     steps(here, lambda: check.id in here._running and figure.id in here._running)
     assert told == ["rest"]
+    if paused:
+        jobs.pause(database, figure.id, paused=True)
+        steps(here, lambda: state(database, check) is JobState.DONE)
+        assert told == ["rest", "rest", "go_on"], "the check, the figure, and the check again"
+        return
     steps(here, lambda: state(database, figure) is JobState.DONE)
     assert state(database, check) is JobState.RUNNING, "it waited"
     steps(here, lambda: state(database, check) is JobState.DONE)

@@ -14,7 +14,7 @@ const NONE = ''
 
 <template>
   <div class="row shape-modes">
-    <slot><span>{{ label }}</span></slot>
+    <slot />
     <ElRadioGroup
       :model-value="mode ?? NONE" :aria-label="label"
       @update:model-value="emit('choose', $event === NONE ? null : ($event as FramingMode))"

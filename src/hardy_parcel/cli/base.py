@@ -338,9 +338,9 @@ def read_text(path: Path) -> str:
 def asked_destination(options: dict[str, Any]) -> Destination:
     """The destination that the options name. Raises NotFound."""
     if options["sheet_file"] is not None:
-        local = destinations([sheet_file(options["sheet_file"])])
-        if options["destination_id"] in local:
-            return local[options["destination_id"]]
+        given = destinations([sheet_file(options["sheet_file"])])
+        if options["destination_id"] in given:
+            return given[options["destination_id"]]
     return destination(options["destination_id"], kept(options["data"]))
 
 
@@ -370,8 +370,8 @@ def asked_parcel(file: Path, options: dict[str, Any], kbps: int | None = None) -
     recipe = asked_recipe(options["recipe"], options["data"]) if options["recipe"] else None
     mends = _remedies(options["mends"])
     if mends:
-        viewed, stamps, levels = read_looked_through(file)
-        result, trimmed = _mended(with_picture(viewed), stamps, mends)
+        read, stamps, levels = read_looked_through(file)
+        result, trimmed = _mended(with_picture(read), stamps, mends)
     else:
         heard, levels = _read_once(file, file.stat().st_mtime_ns if file.is_file() else 0)
         result, trimmed = with_picture(heard), None

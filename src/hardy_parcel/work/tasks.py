@@ -28,7 +28,7 @@ from ..media.docking import render
 from ..media.inspect import read_file
 from ..media.loudness import measure_sound
 from ..media.pack import Progress
-from ..media.standing_out import focus_of
+from ..media.saliency import focus_of
 from ..media.stepper import Stepper
 from ..media.stills import poster_strip
 from ..media.survey import scan_windows, survey

@@ -257,7 +257,10 @@ class Worker:
 
     def _make_room(self) -> None:
         """Let checks rest while a first figure is measured, each for one of them."""
-        first = any(isinstance(running.task, ProbeTask) and running.task.quick for running in self._running.values())
+        first = any(
+            isinstance(running.task, ProbeTask) and running.task.quick and not running.resting
+            for running in self._running.values()
+        )
         for running in self._running.values():
             if running.job.kind not in STEPS_ASIDE or running.resting:
                 continue

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from hardy_parcel.core.master.suggested_focus import SIDE, standing_out, suggested_focus
+from hardy_parcel.core.master.suggested_focus import SIDE, saliency, suggested_focus
 
 
 def scene(x: float | None = None, y: float = 0.5, *, seed: int = 1) -> np.ndarray:
@@ -42,5 +42,5 @@ def test_what_stands_out_by_colour_alone_is_found_and_mirrors_with_its_frame() -
     frame = np.full((3, SIDE, SIDE), 128, np.uint8)
     frame[2, 20:30, 48:56] = 180
     assert suggested_focus([frame]).x == pytest.approx(52 / SIDE, abs=0.16)
-    assert standing_out(frame).sum() == pytest.approx(1)
-    assert np.allclose(standing_out(frame[:, :, ::-1])[:, ::-1], standing_out(frame))
+    assert saliency(frame).sum() == pytest.approx(1)
+    assert np.allclose(saliency(frame[:, :, ::-1])[:, ::-1], saliency(frame))

@@ -79,4 +79,6 @@ def test_a_film_is_asked_once_how_frames_of_another_shape_are_filled() -> None:
     assert shape_question(lanes, facts().model_copy(update={"mending": Mending(framing=FramingMode.FILL)})) == ""
     assert shape_question([lanes[0], lanes[3]], facts()) == "", "nothing is cropped"
     assert shape_question([lanes[0], row(place=SPRIGG, framing="fill")], facts()) == "", "every lane says so itself"
+    barred = row(place=SQUARE, name="barred").model_copy(update={"kept_area": 1.0})
+    assert shape_question([lanes[1], barred], facts()).startswith("Sprigg shows another shape"), "slim bars lose nothing"
     assert shape_question(lanes[1:2], facts()).startswith("Sprigg shows another shape than this video.")

@@ -221,29 +221,29 @@ def test_a_blank_end_goes_first() -> None:
     options = alternatives(master, ORRERY, choices, plan, whole_excerpt(master), Excerpt(in_s=0, out_s=50))
     assert (options[0].kind, options[0].words) == ("excerpt", "without the 10.0 s that are blank")
     assert options[0].video_bitrate_bps > plan.picture.target_bps.value
-    stored_ones = [
+    forecasts = [
         outlook([], None),
         *(outlook([rehearsal(option.video_bitrate_bps / 1e6, 90)], None) for option in options[1:]),
     ]
-    assert foretold(options, stored_ones)[0].words == options[0].words, "whatever is known of the others"
+    assert foretold(options, forecasts)[0].words == options[0].words, "whatever is known of the others"
 
 
 def test_the_way_that_arrives_best_is_recommended_and_a_shorter_film_is_not_measured_against_it() -> None:
     master, choices = facts(seconds=60), Choices(max_bytes=4_000_000)
     plan = make_plan(master, ORRERY, choices)
     options = alternatives(master, ORRERY, choices, plan, whole_excerpt(master))
-    stored_ones = [
+    forecasts = [
         outlook([rehearsal(option.video_bitrate_bps / 1e6, 40 + n)], None) for n, option in enumerate(options)
     ]
-    result = foretold(options, stored_ones)
+    result = foretold(options, forecasts)
     assert {option.words for option in result} == {option.words for option in options}
     assert [option.shortens for option in result] == sorted(option.shortens for option in result)
-    stored = [option for option in result if not option.shortens]
+    shrinking = [option for option in result if not option.shortens]
     laptop = [
         next(item for item in option.arrivals if (item.screen, item.line) == (Screen.LAPTOP, ViewerLine.GOOD))
-        for option in stored
+        for option in shrinking
     ]
-    assert [item.best for item in laptop] == [True] + [False] * (len(stored) - 1)
+    assert [item.best for item in laptop] == [True] + [False] * (len(shrinking) - 1)
     assert laptop[0].at.condition == max(item.at.condition for item in laptop)
     assert not any(item.best for option in result if option.shortens for item in option.arrivals)
     assert foretold(options, [outlook([], None)] * len(options))[0].arrivals == (), (
@@ -251,9 +251,9 @@ def test_the_way_that_arrives_best_is_recommended_and_a_shorter_film_is_not_meas
     )
     supposed = {"evidence": (Evidence.SHEET,)}
     untried = [
-        item.model_copy(update=supposed) if option.words == stored[0].words else item
-        for option, item in zip(options, stored_ones, strict=True)
+        item.model_copy(update=supposed) if option.words == shrinking[0].words else item
+        for option, item in zip(options, forecasts, strict=True)
     ]
     assert {option.words for option in foretold(options, untried) for item in option.arrivals if item.best} == {
-        stored[1].words
+        shrinking[1].words
     }

@@ -17,7 +17,7 @@ const framing = computed(() => props.summary.plan.video!.framing.value)
     <FramedPicture :master="master" :framing="framing" :height="72" />
     <div>
       <h2>Framing <RouterLink class="all" :to="{ name: 'framing', params: { masterId: master.id } }">See every shape</RouterLink></h2>
-      <ShapeModes :mode="summary.parcel.choices.framing ?? null" inherits label="Framing" @choose="emit('choose', $event)"><span /></ShapeModes>
+      <ShapeModes :mode="summary.parcel.choices.framing ?? null" inherits label="Framing" @choose="emit('choose', $event)" />
     </div>
   </section>
 </template>

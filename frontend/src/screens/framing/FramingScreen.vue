@@ -98,7 +98,7 @@ onKeyStroke(['z', 'Z'], (event) => {
         <ElButton v-if="view.own_focus" size="small" @click="framing.keep({ focus: null })">Use the suggested focus</ElButton>
       </div>
       <p class="first-sentence">{{ view.sentence }}</p>
-      <ShapeModes v-if="view.shapes.some((shape) => !shape.own)" class="modes" :mode="view.mode ?? 'fill'" label="Frames of another shape" @choose="framing.keep({ mode: $event })" />
+      <ShapeModes v-if="view.shapes.some((shape) => !shape.own)" class="modes" :mode="view.mode ?? 'fill'" label="Frames of another shape" @choose="framing.keep({ mode: $event })">Frames of another shape</ShapeModes>
       <p v-if="bars" class="row bars">
         <span>Baked-in bars: {{ bars.seen }}. They are framed as if they were picture.</span>
         <ElButton size="small" @click="removeBars">Remove the bars first</ElButton>

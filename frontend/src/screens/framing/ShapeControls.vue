@@ -46,7 +46,7 @@ const tall = computed(() => props.shape.framing.height > props.shape.framing.wid
       <ElButton size="small" @click="exact = true">See it as packed</ElButton>
     </div>
     <div class="lines">
-      <ShapeModes :mode="shape.own_mode" inherits label="Framing" @choose="emit('wish', with_({ framing: $event }))" />
+      <ShapeModes :mode="shape.own_mode" inherits label="Framing" @choose="emit('wish', with_({ framing: $event }))">Framing</ShapeModes>
       <label class="row">
         <span>Shape</span>
         <DraftInput class="mono ratio" :text="shape.wished_shape ? shape.shape : ''" :placeholder="shape.shape" aria-label="Shape, such as 4:5 or 2.39:1" @typed="typed" />

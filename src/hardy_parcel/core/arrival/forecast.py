@@ -53,8 +53,6 @@ COARSER_QUALITY: dict[Codec, int] = {"h264": 45, "hevc": 46, "vp9": 63, "av1": 6
 """Beyond the poorest of the probe's, for films whose lowest rates lie there."""
 COARSEST_QUALITY, QUALITY_STEP = 70.0, 0.5
 HALVINGS = 3
-MOST_SPREADS = 12
-"""Rates of a curve at which it is looked at how much the windows differ, which changes little between."""
 DRAWN_AT = 60
 """Points of a drawn line."""
 MOST_SHIFT = 6.0
@@ -403,14 +401,11 @@ def _steepness(rates: Sequence[int], views: Sequence[ViewLine]) -> np.ndarray:
 def _spread(probes: Probes, upload: UploadModel, by_window: np.ndarray, raster: int) -> np.ndarray:
     """Standard error of the condition as packed at each rate, in points, by how much the windows differ; 0 of a single one."""
     count = by_window.shape[1]
-    if count < 2 or not len(by_window):
+    if count < 2:
         return np.zeros(len(by_window))
-    looked_at = np.unique(np.linspace(0, len(by_window) - 1, MOST_SPREADS).astype(int))
-    left = _left(np.array(_parts(probes.scaled.likenesses[raster])), by_window[looked_at, :, raster])
+    left = _left(np.array(_parts(probes.scaled.likenesses[raster])), by_window[:, :, raster])
     seen = conditions(left[..., 0], left[..., 1], np.array(upload.movement[raster]))
-    seen -= seen.mean(axis=1, keepdims=True)
-    errors = np.sqrt((seen * seen).sum(axis=1) / ((count - 1) * count))
-    result: np.ndarray = np.interp(np.arange(len(by_window)), looked_at, errors)
+    result: np.ndarray = seen.std(axis=1, ddof=1) / math.sqrt(count)
     return result
 
 

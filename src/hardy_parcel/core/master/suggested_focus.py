@@ -27,7 +27,7 @@ WORTH_MOVING = 1.1
 """The focus leaves the middle only where its window holds this many times what the middle one holds."""
 
 
-def standing_out(planes: np.ndarray) -> np.ndarray:
+def saliency(planes: np.ndarray) -> np.ndarray:
     """How much each cell of a frame stands out, of sum 1; all zero where nothing does. `planes` are luma and both chromas, 3 × SIDE × SIDE,
     in 8-bit code values."""
     result = np.zeros((SIDE, SIDE))
@@ -43,9 +43,9 @@ def standing_out(planes: np.ndarray) -> np.ndarray:
 def suggested_focus(frames: Sequence[np.ndarray]) -> Focus | None:
     """Where the window of a narrow crop holds most of what stands out, as shares of width and height; None where the middle is as good.
 
-    `frames` are planes as `standing_out` takes them, spread over the film.
+    `frames` are planes as `saliency` takes them, spread over the film.
     """
-    total = sum((standing_out(frame) for frame in frames), np.zeros((SIDE, SIDE)))
+    total = sum((saliency(frame) for frame in frames), np.zeros((SIDE, SIDE)))
     x, y = _best(total.sum(axis=0)), _best(total.sum(axis=1))
     return None if x is None and y is None else Focus(x=0.5 if x is None else x, y=0.5 if y is None else y)
 

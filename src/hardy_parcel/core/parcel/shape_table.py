@@ -54,7 +54,7 @@ def shape_table(lanes: Sequence[Lane], destinations: Sequence[Destination]) -> S
     places = {item.id: item for item in destinations}
     pictured = [(lane, places[lane.destination_id]) for lane in lanes if lane.ratio is not None and not lane.beside]
     wanted = [lane.ratio for lane, _ in pictured if lane.ratio] + [
-        placement.placement.usual_shape for _, placement in pictured
+        destination.placement.usual_shape for _, destination in pictured
     ]
     columns: list[Fraction] = []
     for ratio in sorted(wanted, reverse=True):
@@ -62,8 +62,8 @@ def shape_table(lanes: Sequence[Lane], destinations: Sequence[Destination]) -> S
             columns.append(ratio)
     rows = []
     for name in dict.fromkeys(lane.sheet_name for lane, _ in pictured):
-        local = [(lane, placement) for lane, placement in pictured if lane.sheet_name == name]
-        rows.append(ShapeRow(sheet_name=name, cells=tuple(_cell(column, local) for column in columns)))
+        of_platform = [(lane, destination) for lane, destination in pictured if lane.sheet_name == name]
+        rows.append(ShapeRow(sheet_name=name, cells=tuple(_cell(column, of_platform) for column in columns)))
     return ShapeTable(
         columns=tuple(ShapeColumn(ratio=ratio, words=shape_words(ratio)) for ratio in columns), rows=tuple(rows)
     )
@@ -75,32 +75,34 @@ def shape_question(lanes: Sequence[Lane], facts: MasterFacts) -> str:
     other = [
         lane
         for lane in lanes
-        if lane.framing and lane.framing.mode and lane.kept_area is not None and not lane.parcel.choices.framing
+        if lane.framing and lane.framing.mode and _lost(lane) >= LITTLE and not lane.parcel.choices.framing
     ]
     if not other or facts.mending.framing:
         return ""
-    least = min(other, key=lambda lane: lane.kept_area or 0.0)
-    lost = 1 - (least.kept_area or 0.0)
-    if lost < LITTLE:
-        return ""
-    many = f"{len(other)} destinations show" if len(other) > 1 else f"{least.sheet_name} shows"
+    worst = max(other, key=_lost)
+    many = f"{len(other)} destinations show" if len(other) > 1 else f"{worst.sheet_name} shows"
     around = "the focus" if facts.mending.focus else "what stands out" if facts.suggested_focus else "the middle"
-    most = f"{lost:.0%} of it is cut away" + (f" for {least.sheet_name}" if len(other) > 1 else "")
+    most = f"{_lost(worst):.0%} of it is cut away" + (f" for {worst.sheet_name}" if len(other) > 1 else "")
     return f"{many} another shape than this video. The picture is cropped around {around}; {most}."
+
+
+def _lost(lane: Lane) -> float:
+    """Share of the picture that is cut away."""
+    return 0.0 if lane.kept_area is None else 1 - lane.kept_area
 
 
 def _alike(item: Fraction, other: Fraction) -> bool:
     return abs(item - other) <= ALIKE * max(item, other)
 
 
-def _cell(column: Fraction, local: Sequence[tuple[Lane, Destination]]) -> ShapeCell:
-    if at_this_point := [lane.parcel.id for lane, _ in local if lane.ratio and _alike(lane.ratio, column)]:
-        return ShapeCell(parcels=tuple(at_this_point))
-    if taking := next((lane for lane, placement in local if placement.placement.accepts_shape(column)), None):
+def _cell(column: Fraction, of_platform: Sequence[tuple[Lane, Destination]]) -> ShapeCell:
+    if parcels := [lane.parcel.id for lane, _ in of_platform if lane.ratio and _alike(lane.ratio, column)]:
+        return ShapeCell(parcels=tuple(parcels))
+    if taking := next((lane for lane, destination in of_platform if destination.placement.accepts_shape(column)), None):
         return ShapeCell(why_empty="not tried", tries=taking.parcel.id)
-    return ShapeCell(why_empty=f"takes {' and '.join(dict.fromkeys(_taken(placement) for _, placement in local))} only")
+    return ShapeCell(why_empty=f"takes {' and '.join(dict.fromkeys(_taken(destination) for _, destination in of_platform))} only")
 
 
-def _taken(placement: Destination) -> str:
-    low, high = shape_text(placement.placement.narrowest), shape_text(placement.placement.widest)
+def _taken(destination: Destination) -> str:
+    low, high = shape_text(destination.placement.narrowest), shape_text(destination.placement.widest)
     return low if low == high else f"{low} to {high}"

@@ -46,10 +46,10 @@ def size_cap(choices: Choices, place: Placement, name: str) -> tuple[CapOf, Chos
     """The size in bytes that the file must not pass, and whose: the lowest of the creator's, the sheet's and its quota."""
     caps = [(CapOf.SHEET, chosen(place.max_bytes, "sheet_cap", f"the most that {name} takes", Source.SHEET))]
     if place.quota_bytes:
-        texts = chosen(
+        cap_bytes = chosen(
             place.quota_bytes, "sheet_quota", f"what {name} takes in {place.quota_days or 1} days", Source.SHEET
         )
-        caps.append((CapOf.QUOTA, texts))
+        caps.append((CapOf.QUOTA, cap_bytes))
     if choices.max_bytes:
         caps.append((CapOf.CREATOR, chosen(choices.max_bytes, "creator_cap", "your choice", Source.CREATOR)))
     return min(reversed(caps), key=lambda cap: cap[1].value)
@@ -112,8 +112,8 @@ def smaller_sounds(plan: Plan, choices: Choices, rule: AudioRule, mono: AudioPla
             why = (
                 f"{before // 1000} kbit/s lowered so that the picture keeps more under {size_text(plan.size_cap.value)}"
             )
-            texts = chosen(bps, "fits_cap", why, plan.size_cap.because.source)
-            yield audio.model_copy(update={"bitrate_bps": texts, "under_cap": True})
+            bitrate = chosen(bps, "fits_cap", why, plan.size_cap.because.source)
+            yield audio.model_copy(update={"bitrate_bps": bitrate, "under_cap": True})
 
 
 def fitted(
@@ -151,8 +151,8 @@ def fitted(
     lowered = make(bps, audio)
     whose = "your limit of" if plan.cap_of is CapOf.CREATOR else "the limit of"
     sentence = f"as much as surely fits under {whose} {size_text(cap.value)}, instead of {mbps_text(wanted)}"
-    texts = chosen(bps, "fits_cap", sentence, cap.because.source)
-    picture = lowered.picture.model_copy(update={"target_bps": texts, "under_cap": True})
+    target = chosen(bps, "fits_cap", sentence, cap.because.source)
+    picture = lowered.picture.model_copy(update={"target_bps": target, "under_cap": True})
     return lowered.model_copy(update={"video": picture})
 
 
@@ -170,8 +170,8 @@ def fitted_sound(plan: Plan, choices: Choices) -> Plan:
         return plan
 
     def at(bps: int) -> Plan:
-        texts = chosen(bps, "fits_cap", f"as much as surely fits under {size_text(cap.value)}", cap.because.source)
-        return plan.model_copy(update={"audio": audio.model_copy(update={"bitrate_bps": texts, "under_cap": True})})
+        bitrate = chosen(bps, "fits_cap", f"as much as surely fits under {size_text(cap.value)}", cap.because.source)
+        return plan.model_copy(update={"audio": audio.model_copy(update={"bitrate_bps": bitrate, "under_cap": True})})
 
     steps = range(audio.bitrate_bps.value // 8_000 * 8_000, LOWEST_SOUND_BPS - 1, -8_000)
     return next((at(bps) for bps in steps if file_size(at(bps)).worst_bytes <= cap.value), at(LOWEST_SOUND_BPS))
@@ -190,8 +190,8 @@ def packed_again(plan: Plan, *, size_bytes: int, video_bytes: int, tries: int = 
     Raises OverCap where nothing can be lowered.
     """
     video, cap = plan.video, plan.size_cap.value
-    next_to = size_bytes - video_bytes
-    room = cap * LEARNED_MARGINS[tries - 1] - next_to
+    other_bytes = size_bytes - video_bytes
+    room = cap * LEARNED_MARGINS[tries - 1] - other_bytes
     if video is None or plan.copied or video.rate_control.value is RateControl.FIXED or room <= 0 or video_bytes <= 0:
         raise too_large(plan, size_bytes)
     factor = room / video_bytes

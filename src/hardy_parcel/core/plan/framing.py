@@ -122,9 +122,9 @@ def choose_framing(
     """
     wish = wish or Wish()
     whole = active_picture(display_width=display_width, display_height=display_height, active=active)
-    local = whole.shape if active else Fraction(display_width, display_height)
-    shape = wanted_shape(placement, local, wish)
-    if wish.shape is None and wish.mode is not FramingMode.FILL and shape not in (local, placement.usual_shape):
+    own_shape = whole.shape if active else Fraction(display_width, display_height)
+    shape = wanted_shape(placement, own_shape, wish)
+    if wish.shape is None and wish.mode is not FramingMode.FILL and shape not in (own_shape, placement.usual_shape):
         near, usual = (
             choose_framing(
                 placement,
@@ -137,7 +137,7 @@ def choose_framing(
         )
         # less of a bar is worth nothing where the picture itself becomes smaller for it
         return usual if usual.picture.width * usual.picture.height > near.picture.width * near.picture.height else near
-    same = abs(shape / local - 1) <= SAME_SHAPE
+    same = abs(shape / own_shape - 1) <= SAME_SHAPE
     if same and wish.zoom <= 1:
         width, height = _own_size(placement, whole, wish.short_side_px)
         return Framing(

@@ -144,9 +144,9 @@ def _framed(framing: Framing, facts: MasterFacts, why: str, *, chosen: bool) -> 
 
 def _stands(framing: Framing, facts: MasterFacts) -> str:
     """How the picture stands in a frame of another shape."""
-    scale, stored = framing.enlargement(), framing.kept_area(width=facts.active.width, height=facts.active.height)
+    scale, kept_share = framing.enlargement(), framing.kept_area(width=facts.active.width, height=facts.active.height)
     size = f", enlarged {scale:.2f} ×" if scale > 1.001 else f", scaled to {scale:.0%}" if scale < 0.999 else ""
-    part = "the whole picture" if stored > 0.999 else f"{stored:.0%} of the picture"
+    part = "the whole picture" if kept_share > 0.999 else f"{kept_share:.0%} of the picture"
     if framing.mode is FramingMode.FILL:
         return f"{part} is kept and fills it{size}"
     if framing.blurred:
@@ -161,26 +161,26 @@ def _shape(framing: Framing) -> str:
 def samples(video: VideoFacts, codec: Codec, destination: Destination) -> tuple[str, Chosen[str]]:
     """The profile, and the samples' depth and chroma: 10 bit goes through where the codec and the destination take it."""
     traits, name, source = CODECS[codec], destination.sheet_name, Source.STANDARD
-    local = f"{video.bit_depth} bit {video.chroma}"
-    stored = "4:2:2" if codec == "vc3" else "4:2:0"
+    recorded = f"{video.bit_depth} bit {video.chroma}"
+    subsampling = "4:2:2" if codec == "vc3" else "4:2:0"
     if video.bit_depth > 8 and traits.deep and codec in destination.placement.ten_bit:
         profile, pixel_format = traits.deep
         why = "as the master's, so that slow gradients do not band"
         if video.bit_depth > 10:
-            why = f"the most that is packed; master is {local}"
-        return profile, chosen(pixel_format, "ten_bit", f"10 bit {stored}, {why}", Source.MASTER)
+            why = f"the most that is packed; master is {recorded}"
+        return profile, chosen(pixel_format, "ten_bit", f"10 bit {subsampling}, {why}", Source.MASTER)
     if video.bit_depth > 8:
         hinders = (
             f"{name} takes no 10 bit of {name_of(codec)}"
             if traits.deep
             else f"{name_of(codec)} is packed in 8 bit here"
         )
-        why = f"8 bit {stored}, dithered from the master's {local}; {hinders}"
+        why = f"8 bit {subsampling}, dithered from the master's {recorded}; {hinders}"
         return traits.profile, chosen(traits.pixel_format, "dithered", why, Source.SHEET)
     if codec == "vc3":
         why = "what this codec holds; colour keeps its lines"
-    elif video.chroma != stored:
-        why = f"what every decoder of {name_of(codec)} reads; fine coloured lines of the master's {local} soften"
+    elif video.chroma != subsampling:
+        why = f"what every decoder of {name_of(codec)} reads; fine coloured lines of the master's {recorded} soften"
     else:
         why, source = "as the master", Source.MASTER
-    return traits.profile, chosen(traits.pixel_format, "pixel_format", f"8 bit {stored}, {why}", source)
+    return traits.profile, chosen(traits.pixel_format, "pixel_format", f"8 bit {subsampling}, {why}", source)

@@ -189,8 +189,8 @@ def _ceiling(
 def _ceiling_rule(ceiling: Chosen[int | None], destination: Destination) -> CeilingRule | None:
     """What the ceiling of our own follows where a peak bounds it at some targets; None where it is one multiple at all of them."""
     peak = destination.placement.peak_bps
-    local = ceiling.because.source in (Source.SHEET, Source.PROGRAM)
-    return CeilingRule(times=leeway(destination).ceiling, peak_bps=peak) if local and peak else None
+    ours = ceiling.because.source in (Source.SHEET, Source.PROGRAM)
+    return CeilingRule(times=leeway(destination).ceiling, peak_bps=peak) if ours and peak else None
 
 
 def _buffer(

@@ -8,9 +8,9 @@ import av
 import numpy as np
 import pytest
 
-from hardy_parcel.media import standing_out
+from hardy_parcel.media import saliency
 from hardy_parcel.media.inspect import inspect
-from hardy_parcel.media.standing_out import focus_of
+from hardy_parcel.media.saliency import focus_of
 
 
 def film(path: Path, x: float, *, turned_deg: int = 0, codec: str = "libx264", **options: str) -> Path:
@@ -65,5 +65,5 @@ def test_frames_of_a_form_that_cannot_be_looked_at_suggest_nothing(tmp_path: Pat
     def refuse(*given: object) -> None:
         raise ValueError("no such conversion")
 
-    monkeypatch.setattr(standing_out, "small_planes", refuse)
+    monkeypatch.setattr(saliency, "small_planes", refuse)
     assert focus_of(path, facts) is None
