@@ -154,7 +154,7 @@ def test_a_larger_frame_that_is_treated_better_stands_beside_its_lane_until_a_la
     expect(row).to_contain_text("not tested yet")
     assert serious_faults(page) == []
     page.get_by_role("button", name="Show…").click()
-    under = page.get_by_role("checkbox", name=re.compile("^what else could be sent"))
+    under = page.get_by_role("checkbox", name=re.compile("^The original file and"))
     under.press("Space")
     expect(row).to_be_hidden()
     under.press("Space")

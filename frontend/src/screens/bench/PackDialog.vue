@@ -22,6 +22,8 @@ const refused = ref('')
 const sending = ref(false)
 const settled = refDebounced(folder, 400)
 const { value: look } = useAnswer((signal) => api.lastLook(props.view.summary.parcel.id, settled.value.trim(), signal), [settled])
+/** What a note below says with advice is not said twice. */
+const surprises = computed(() => (look.value?.surprises ?? []).filter((one) => !care.value.some((stamp) => stamp.sentence.startsWith(one.replace(/\.$/, '')))))
 
 async function pack(): Promise<void> {
   refused.value = ''
@@ -54,9 +56,9 @@ async function pack(): Promise<void> {
         {{ view.summary.packed_phrase }}, about {{ bytes(view.summary.figures.size.expected_bytes) }}, some
         {{ seconds(view.summary.figures.encode.seconds) }} of encoding.
       </p>
-      <ul v-if="look?.surprises.length || look?.packed_before" class="care">
-        <li v-for="one in look.surprises" :key="one">{{ one }}</li>
-        <li v-if="look.packed_before">It was packed so before: <RouterLink :to="{ name: 'receipts', hash: `#${look.packed_before}` }">open its receipt</RouterLink>, or pack another one.</li>
+      <ul v-if="surprises.length || look?.packed_before" class="care">
+        <li v-for="one in surprises" :key="one">{{ one }}</li>
+        <li v-if="look?.packed_before">It was packed so before: <RouterLink :to="{ name: 'receipts', hash: `#${look.packed_before}` }">open its receipt</RouterLink>, or pack another one.</li>
       </ul>
       <LastLook v-if="look" :look="look" />
       <ul v-if="care.length" class="care">

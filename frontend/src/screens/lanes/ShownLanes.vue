@@ -27,7 +27,7 @@ const some = computed(() => destinations.value.length || shapes.value.length || 
       <ElCheckbox v-for="kind in kinds" :key="kind" :value="kind" :label="kind" />
     </ElCheckboxGroup>
     <p class="slab">Under each lane</p>
-    <ElCheckbox v-model="besides" label="what else could be sent: as it is, a larger frame" />
+    <ElCheckbox v-model="besides" label="The original file and a larger frame" />
     <p v-if="hidden.length" class="row again">
       <span class="quiet grow">{{ hidden.length === 1 ? 'One lane is' : `${hidden.length} lanes are` }} hidden.</span>
       <ElButton size="small" @click="emit('again')">Show again</ElButton>
