@@ -31,7 +31,7 @@ from hardy_parcel.store.database import Database
 from hardy_parcel.store.places import Places
 from hardy_parcel.store.results import KeptReceipt
 from hardy_parcel.web.app import make_app
-from hardy_parcel.web.connections import BoundedProtocol
+from hardy_parcel.web.connections import KEEP_ALIVE_S, BoundedProtocol
 from hardy_parcel.web.context import Context
 
 Told = TypeVar("Told")
@@ -214,7 +214,8 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
         port = probe.getsockname()[1]
     app = make_app(places, key=places.start_key())
     config = uvicorn.Config(
-        app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1, http=BoundedProtocol,
+        app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1, timeout_keep_alive=KEEP_ALIVE_S,
+        http=BoundedProtocol,
     )
     server = uvicorn.Server(config)
 

@@ -100,6 +100,14 @@ describe('framing', () => {
     expect(f.view.value?.focus?.x).toBe(0.9)
   })
 
+  it('changes one thing of a shape without taking back an earlier change that has no answer yet', async () => {
+    const f = await framing()
+    told.tryFraming.mockImplementation(() => new Promise(() => undefined))
+    f.nudge(() => f.changeShape(f.view.value!.shapes[0]!, { zoom: 1.5 }))
+    await f.keep(f.changeShape(f.view.value!.shapes[0]!, { focus: null }))
+    expect(told.keepFraming.mock.calls.at(-1)![1].parcels.a).toMatchObject({ zoom: 1.5, focus: null })
+  })
+
   it('takes back and brings again, each by its inverse', async () => {
     const f = await framing()
     await f.keep({ focus: { x: 0.9, y: 0.5 } })

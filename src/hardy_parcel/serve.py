@@ -32,7 +32,7 @@ def run(
     import uvicorn  # here, since all other commands would wait half a second for it
 
     from .web.app import DocksBeside, make_app
-    from .web.connections import BoundedProtocol, raise_open_files
+    from .web.connections import KEEP_ALIVE_S, BoundedProtocol, raise_open_files
 
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -64,7 +64,10 @@ def run(
         threading.Thread(target=maker.wait, daemon=True).start()  # so that it does not stay in the process table when it is done
     try:
         raise_open_files()
-        uvicorn.run(app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2, http=BoundedProtocol)
+        uvicorn.run(
+            app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2, timeout_keep_alive=KEEP_ALIVE_S,
+            http=BoundedProtocol,
+        )
     finally:
         scratch.close()
         if maker and maker.poll() is None:

@@ -113,6 +113,7 @@ def test_one_shape_is_placed_and_zoomed_by_hand_and_sent_back_to_the_focus(
     expect(controls.get_by_text("1.50 ×")).to_be_visible()
     controls.get_by_role("button", name="Use the shared focus point").click()
     expect(controls.get_by_text("Uses the shared focus point")).to_be_visible()
+    served.until(f"{path}/framing", lambda _: shapes(served, path)["kitewall-square"]["own_focus"] is None, "the shared focus point")
     assert shapes(served, path)["kitewall-square"]["zoom"] == 1.5
 
 

@@ -128,3 +128,9 @@ def test_the_service_may_have_more_open_files_than_it_was_given() -> None:
         assert raise_open_files() == min(connections.OPEN_FILES, hard)
     finally:
         resource.setrlimit(resource.RLIMIT_NOFILE, (soft, hard))
+
+
+def test_an_idle_connection_outlives_the_clients_own_patience() -> None:
+    usual = httpx.Client()._transport._pool._keepalive_expiry  # type: ignore[attr-defined]
+    assert usual is not None
+    assert 2 * usual < connections.KEEP_ALIVE_S, "else a client may send in the moment in which its connection is closed"

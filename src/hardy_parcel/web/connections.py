@@ -16,6 +16,8 @@ HEADERS_S = 10.0
 MOST_WAITING = 64
 """Connections whose headers are not there yet; of more the one that waits longest is closed."""
 MOST_OF_A_PEER = 256
+KEEP_ALIVE_S = 60
+"""How long an idle connection stays open: longer than usual clients keep theirs, or one of them may send just as it is closed."""
 OPEN_FILES = 8_192
 """Open files that this process may have, where the system lets it."""
 

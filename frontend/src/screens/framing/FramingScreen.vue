@@ -4,7 +4,7 @@ import { onKeyStroke, useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 
-import { api, Trouble, type FramingWish, type ShapeWish } from '../../data/api'
+import { api, Trouble, } from '../../data/api'
 import { useMaster } from '../../data/useParcels'
 import { useStepping } from '../../data/useStepping'
 import { place, ratio, stem } from '../../data/words'
@@ -14,7 +14,7 @@ import TroubleNote from '../../parts/TroubleNote.vue'
 import FramingStage from './FramingStage.vue'
 import ShapeControls from './ShapeControls.vue'
 import ShapeRow from './ShapeRow.vue'
-import { centreOf, useFraming, wishOf } from './useFraming'
+import { centreOf, useFraming } from './useFraming'
 
 const props = defineProps<{ masterId: string }>()
 const { master, trouble: masterTrouble, again: masterAgain, set } = useMaster(() => props.masterId)
@@ -39,9 +39,8 @@ const { width } = useElementSize(rows)
 /** All screens to one scale: phone, laptop and TV side by side, as large as the column lets them be. */
 const scale = computed(() => Math.min(0.1, Math.max(0.05, (width.value - 260) / 4600)))
 
-const ofChosen = (wish: ShapeWish) => ({ parcels: { [chosen.value!.parcel_id]: wish } })
 function moved(at: { x: number; y: number }, done: boolean): void {
-  void framing.attempt(ofChosen({ ...wishOf(chosen.value!), focus: at }))
+  void framing.attempt(framing.changeShape(chosen.value!, { focus: at }))
   if (done) void framing.settle()
 }
 function focused(at: { x: number; y: number }, done: boolean): void {
@@ -49,21 +48,18 @@ function focused(at: { x: number; y: number }, done: boolean): void {
   if (done) void framing.settle()
 }
 const bounded = (share: number) => Math.min(1, Math.max(0, share))
-/** What is wished of the chosen shape so far, answered or not. */
-const wishedOf = (wished: FramingWish): ShapeWish => wished.parcels?.[chosen.value!.parcel_id] ?? wishOf(chosen.value!)
 function keyed(kind: 'focus' | 'move', right: number, down: number): void {
   framing.nudge((wished) => {
-    const own = wishedOf(wished)
     const common = wished.focus && wished.focus !== 'as it is' ? wished.focus : view.value!.focus
     const from = kind === 'focus' ? common : (wished.parcels?.[chosen.value!.parcel_id]?.focus ?? centreOf(view.value!, chosen.value!))
     const at = { x: bounded(from.x + right), y: bounded(from.y + down) }
-    return kind === 'focus' ? { focus: at } : ofChosen({ ...own, focus: at })
+    return kind === 'focus' ? { focus: at } : framing.changeShape(chosen.value!, { focus: at })
   })
 }
 function zoomed(factor: number): void {
   framing.nudge((wished) => {
-    const own = wishedOf(wished)
-    return ofChosen({ ...own, zoom: Math.min(8, Math.max(1, own.zoom * factor)) })
+    const zoom = wished.parcels?.[chosen.value!.parcel_id]?.zoom ?? chosen.value!.zoom
+    return framing.changeShape(chosen.value!, { zoom: Math.min(8, Math.max(1, zoom * factor)) })
   })
 }
 /** Bars that were found in the master and are not removed yet. */
@@ -124,7 +120,7 @@ onKeyStroke(['z', 'Z'], (event) => {
           <p v-if="stepping.problem.value" role="alert" class="refused">{{ stepping.problem.value }}</p>
           <ShapeControls
             :master="master" :shape="chosen" :picture="stepping.wanted.value"
-            @wish="framing.keep(ofChosen($event))" @nudge="(wish) => framing.nudge(() => ofChosen(wish))"
+            @wish="framing.keep(framing.changeShape(chosen, $event))" @nudge="(change) => framing.nudge(() => framing.changeShape(chosen!, change))"
           />
         </div>
         <div ref="rows" class="rows">

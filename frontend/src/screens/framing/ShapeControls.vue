@@ -6,12 +6,10 @@ import { computed, ref, watch } from 'vue'
 import { api, type Master, type ShapeHere, type ShapeWish } from '../../data/api'
 import DraftInput from '../../parts/DraftInput.vue'
 import ShapeModes from '../../parts/ShapeModes.vue'
-import { wishOf } from './useFraming'
 
 /** The chosen shape: how it is filled, its ratio, its zoom, whether it follows the common focus, and what it cuts away. */
 const props = defineProps<{ master: Master; shape: ShapeHere; picture: number }>()
-const emit = defineEmits<{ wish: [wish: ShapeWish]; nudge: [wish: ShapeWish] }>()
-const with_ = (part: Partial<ShapeWish>): ShapeWish => ({ ...wishOf(props.shape), ...part })
+const emit = defineEmits<{ wish: [change: Partial<ShapeWish>]; nudge: [change: Partial<ShapeWish>] }>()
 const lost = computed(() => {
   const found = Object.entries(props.shape.lost).filter(([, share]) => share > 0.0005).map(([side, share]) => `${side} ${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`)
   return found.length ? found.join(', ') : 'nothing'
@@ -22,14 +20,14 @@ const covered = computed(() => {
 })
 function typed(text: string): void {
   const clean = text.trim().replace(',', '.').replace(/\s/g, '')
-  emit('wish', with_({ shape: clean === '' ? null : clean }))
+  emit('wish', { shape: clean === '' ? null : clean })
 }
 /** What the slider was moved to last: keys come faster than answers, and an earlier answer must not take it back. */
 const zoomed = ref<number>()
 const answered = useDebounceFn(() => (zoomed.value = undefined), 1500)
 function zoom(value: number): void {
   zoomed.value = value
-  emit('nudge', with_({ zoom: value }))
+  emit('nudge', { zoom: value })
   void answered()
 }
 watch(() => props.shape.parcel_id, () => (zoomed.value = undefined))
@@ -46,7 +44,7 @@ const tall = computed(() => props.shape.framing.height > props.shape.framing.wid
       <ElButton size="small" @click="exact = true">See it as packed</ElButton>
     </div>
     <div class="lines">
-      <ShapeModes :mode="shape.own_mode" inherits label="Framing" @choose="emit('wish', with_({ framing: $event }))">Framing</ShapeModes>
+      <ShapeModes :mode="shape.own_mode" inherits label="Framing" @choose="emit('wish', { framing: $event })">Framing</ShapeModes>
       <label class="row">
         <span>Shape</span>
         <DraftInput class="mono ratio" :text="shape.wished_shape ? shape.shape : ''" :placeholder="shape.shape" aria-label="Shape, such as 4:5 or 2.39:1" @typed="typed" />
@@ -62,7 +60,7 @@ const tall = computed(() => props.shape.framing.height > props.shape.framing.wid
       </div>
       <p v-if="shape.own_focus" class="row">
         <span>placed by hand</span>
-        <ElButton link @click="emit('wish', with_({ focus: null }))">Use the shared focus point</ElButton>
+        <ElButton link @click="emit('wish', { focus: null })">Use the shared focus point</ElButton>
       </p>
       <p v-else class="quiet">Uses the shared focus point; drag the frame to place it alone</p>
     </div>

@@ -56,6 +56,11 @@ export function useFraming(masterId: () => string) {
   let asking = false
   let settling: ReturnType<typeof setTimeout> | undefined
   const unanswered = () => [...leaving, wanted ?? {}].reduce(joined, {})
+  /** A change to one shape, on top of what is wished of it so far: an earlier change that has no answer yet must not be taken back. */
+  function changeShape(shape: ShapeHere, change: Partial<ShapeWish>): FramingWish {
+    const wished = unanswered().parcels?.[shape.parcel_id] ?? wishOf(shape)
+    return { parcels: { [shape.parcel_id]: { ...wished, ...change } } }
+  }
 
   /** Show a wish without keeping it; asks one at a time and always ends at the latest. */
   async function attempt(wish: FramingWish): Promise<void> {
@@ -148,7 +153,7 @@ export function useFraming(masterId: () => string) {
     if (wanted) void settle()
   })
   return {
-    view, refused, trouble: kept.trouble, again: kept.again, attempt, settle, keep, nudge, past, future,
+    view, refused, trouble: kept.trouble, again: kept.again, attempt, settle, keep, nudge, changeShape, past, future,
     undo: () => back(past, future), redo: () => back(future, past),
   }
 }
