@@ -34,6 +34,7 @@ $(STAMPS)/python: requirements.txt pyproject.toml $(STAMPS)/venv
 	@echo 'Installing the Python packages (a minute or two the first time)'
 	@$(BIN)/pip install -q --disable-pip-version-check --require-hashes -r requirements.txt
 	@$(BIN)/pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e .
+	@$(BIN)/python -c 'import hardy_parcel.media.kernels'  # compiled for this processor once, rather than at the first start
 	@touch $@
 
 $(STAMPS)/dev: requirements-dev.txt $(STAMPS)/python

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 from collections.abc import Iterator
 from pathlib import Path
@@ -35,6 +36,12 @@ def pytest_configure(config: pytest.Config) -> None:
     if hasattr(config, "workerinput") or not config.getoption("numprocesses", None):
         before = os.environ.get("PYTHONPATH")
         os.environ["PYTHONPATH"] = os.pathsep.join(filter(None, (str(Path(__file__).with_name("children")), before)))
+
+
+def pytest_collection_finish() -> None:
+    """What is loaded by now stays: looking through it for garbage again and again takes a fortieth of all processor time."""
+    gc.collect()
+    gc.freeze()
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-import logging
 import os
-import re
 import shutil
 import socket
 import sqlite3
@@ -134,16 +132,16 @@ BEAT_S = 0.05
 BEGINNINGS = iter(range(14))  # tenths of a second of the shared film, each given out once
 
 
-class Slow(logging.Handler):
-    """Collects what the event loop says of callbacks that took too long for a machine as busy as this one.
+class Slow:
+    """Collects callbacks that kept a service's event loop for too long on a machine as busy as this one.
 
     A thread that only sleeps tells when every thread was kept waiting; and where more work waits than there are cores, all takes
-    as many times longer.
+    as many times longer. Loops are timed from outside, since their own debug mode takes a stack for every callback.
     """
 
     def __init__(self) -> None:
-        super().__init__()
         self.said: list[str] = []
+        self.threads: set[int] = set()
         self._late: deque[tuple[float, float]] = deque(maxlen=400)
         threading.Thread(target=self._beat, daemon=True).start()
 
@@ -153,14 +151,23 @@ class Slow(logging.Handler):
             time.sleep(BEAT_S)
             self._late.append((time.monotonic(), time.monotonic() - before - BEAT_S))
 
-    def emit(self, record: logging.LogRecord) -> None:
-        if not (took := re.search(r"took ([\d.]+) seconds", record.getMessage())):
-            return
-        began = time.monotonic() - float(took[1]) - 2 * BEAT_S
-        starved = sum(late for at, late in tuple(self._late) if at >= began)
+    def timed(self, run: Callable[[asyncio.Handle], None]) -> Callable[[asyncio.Handle], None]:
+        """What runs a loop's callbacks, with a watch beside it."""
+
+        def run_timed(handle: asyncio.Handle) -> None:
+            began = time.monotonic()
+            run(handle)
+            took = time.monotonic() - began
+            if took > BLOCKED_S and threading.get_ident() in self.threads:
+                self._judge(handle, began, took)
+
+        return run_timed
+
+    def _judge(self, handle: asyncio.Handle, began: float, took_s: float) -> None:
+        starved = sum(late for at, late in tuple(self._late) if at >= began - 2 * BEAT_S)
         crowded = max(1.0, os.getloadavg()[0] / (os.cpu_count() or 1))
-        if float(took[1]) - starved > BLOCKED_S * crowded:
-            self.said.append(record.getMessage())
+        if took_s - starved > BLOCKED_S * crowded:
+            self.said.append(f"{handle!r} took {took_s:.2f} s")
 
 
 class OnTheLoop:
@@ -196,10 +203,10 @@ class OnTheLoop:
 
 @pytest.fixture(scope="session")
 def slow() -> Iterator[Slow]:
-    handler = Slow()
-    logging.getLogger("asyncio").addHandler(handler)
-    yield handler
-    logging.getLogger("asyncio").removeHandler(handler)
+    watch = Slow()
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(asyncio.Handle, "_run", watch.timed(asyncio.Handle._run))
+        yield watch
 
 
 @pytest.fixture(scope="module")
@@ -222,11 +229,11 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
     on_the_loop = OnTheLoop(slow.said)
 
     async def serve() -> None:
-        asyncio.get_running_loop().slow_callback_duration = BLOCKED_S
         on_the_loop.thread = threading.get_ident()
+        slow.threads.add(on_the_loop.thread)
         await server.serve()
 
-    thread = threading.Thread(target=lambda: asyncio.run(serve(), debug=True), daemon=True)
+    thread = threading.Thread(target=lambda: asyncio.run(serve()), daemon=True)
     thread.start()
     found = Served(places, port)
     found.context = app.state.context
@@ -238,6 +245,7 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
     server.should_exit = True
     thread.join(timeout=20)
     on_the_loop.close()
+    slow.threads.discard(on_the_loop.thread)
     assert not thread.is_alive()
 
 

@@ -6,6 +6,7 @@ import asyncio
 import contextlib
 import resource
 import socket
+import threading
 import time
 
 import httpx
@@ -16,7 +17,8 @@ from uvicorn.server import ServerState
 from hardy_parcel.web import connections
 from hardy_parcel.web.connections import BoundedProtocol, raise_open_files
 
-from ..service import Served, in_a_loop
+from .. import service
+from ..service import Served, Slow, in_a_loop
 
 
 def connect(served: Served) -> socket.socket:
@@ -134,3 +136,19 @@ def test_an_idle_connection_outlives_the_clients_own_patience() -> None:
     usual = httpx.Client()._transport._pool._keepalive_expiry  # type: ignore[attr-defined]
     assert usual is not None
     assert 2 * usual < connections.KEEP_ALIVE_S, "else a client may send in the moment in which its connection is closed"
+
+
+def test_a_callback_that_keeps_a_services_loop_is_noticed_and_another_threads_is_not(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(service.os, "getloadavg", lambda: (0.0, 0.0, 0.0))
+    watch = Slow()
+
+    async def story(here: bool) -> None:
+        if here:
+            watch.threads.add(threading.get_ident())
+        time.sleep(service.BLOCKED_S * 1.5)  # noqa: ASYNC251  what is to be noticed
+
+    monkeypatch.setattr(asyncio.Handle, "_run", watch.timed(asyncio.Handle._run))
+    in_a_loop(story(here=False))
+    assert watch.said == []
+    in_a_loop(story(here=True))
+    assert len(watch.said) == 1

@@ -7,8 +7,9 @@ Arrays are luma as float32 less 128, rows × columns, both of the same raster; b
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
+from types import ModuleType
 
 import cv2
 import numpy as np
@@ -24,40 +25,41 @@ HIGH = np.array([LOW[3], -LOW[2], LOW[1], -LOW[0]], np.float32)
 WEIGHTS = ((0.017382, 0.005891), (0.031985, 0.014299), (0.043373, 0.024397), (0.045673, 0.031313))
 """Contrast sensitivity by level (Watson et al. 1997, at 56.5 px per degree): horizontal and vertical bands, diagonal band."""
 CENTRE_SHARE = 0.8
-MASK = np.full((3, 3), 1 / 30, np.float32)
-MASK[1, 1] = 1 / 15
-SIGMA, TAPS = 1.8, 9
+WINDOW = cv2.getGaussianKernel(9, 1.8, cv2.CV_32F).ravel()
+"""Nine taps with a standard deviation of 1.8."""
 NOISE, FLAT = 2.0, 2.0
+Bands = tuple[tuple[np.ndarray, np.ndarray, np.ndarray], ...]
+"""Horizontal, vertical and diagonal detail at each level, finest first."""
 MOVED_SIGMA, MOVED_TAPS = 1.0, 5
 
 
 def levels(luma: np.ndarray) -> np.ndarray:
     """8-bit luma as the functions below want it."""
-    return luma.astype(np.float32) - 128
+    return np.subtract(luma, np.float32(128), dtype=np.float32)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ReferencePicture:
     """What is computed once of a reference picture, however many are judged against it."""
 
-    bands: tuple[tuple[np.ndarray, np.ndarray, np.ndarray], ...]
+    bands: Bands
     detail: float
     half: np.ndarray
     mean: np.ndarray
     variance: np.ndarray
+    information: float
 
 
 def seen(luma: np.ndarray) -> ReferencePicture:
     """Prepare a reference picture (`levels`)."""
-    half = _half_blurred(luma)
-    mean, bands = _half_blurred(half), _bands(luma)
-    detail = 0.0
-    for (side, diagonal), band in zip(WEIGHTS, bands, strict=True):
-        detail += sum(
-            _pooled(o, weight, np.zeros_like(o)) for weight, o in zip((side, side, diagonal), band, strict=True)
-        )
+    half, bands = _half_blurred(luma), _bands(luma)
+    mean = _half_blurred(half)
     variance = np.maximum(_half_blurred(half * half) - mean * mean, 0)
-    return ReferencePicture(bands=bands, detail=detail, half=half, mean=mean, variance=variance)
+    information = np.where(variance >= FLAT, np.log2(1 + variance / NOISE), 1.0).sum(dtype=np.float64)
+    return ReferencePicture(
+        bands=bands, detail=_real_detail(bands, bands), half=half, mean=mean, variance=variance,
+        information=float(information),
+    )
 
 
 def detail_kept(reference: ReferencePicture, judged: np.ndarray) -> float:
@@ -66,37 +68,29 @@ def detail_kept(reference: ReferencePicture, judged: np.ndarray) -> float:
     Per band, what is really there is the judged value clipped to lie between nothing and the reference; the rest was added, and
     masks its surroundings by a threshold over all three bands.
     """
-    over = 0.0
-    for (side, diagonal), original, made in zip(WEIGHTS, reference.bands, _bands(judged), strict=True):
-        kept, masking = [], np.zeros_like(original[0])
-        for weight, o, t in zip((side, side, diagonal), original, made, strict=True):
-            real = np.clip(t, np.minimum(o, 0), np.maximum(o, 0))
-            added = np.subtract(t, real)
-            masking = cv2.scaleAdd(np.abs(added, out=added), weight, masking)
-            kept.append((weight, real))
-        threshold = cv2.filter2D(masking, -1, MASK, borderType=cv2.BORDER_REFLECT_101)
-        over += sum(_pooled(real, weight, threshold) for weight, real in kept)
-    return over / reference.detail
+    return _real_detail(reference.bands, _bands(judged)) / reference.detail
 
 
-def _pooled(band: np.ndarray, weight: float, threshold: np.ndarray) -> float:
-    """What of a band's detail is seen, weighed and above a threshold: pooled by cubes, and a little to spare where there is none."""
-    weighed = np.asarray(cv2.scaleAdd(np.abs(band), weight, -threshold))
-    np.maximum(weighed, 0, out=weighed)
-    total = cv2.sumElems(cv2.multiply(cv2.multiply(weighed, weighed), weighed))[0]
-    return float(total ** (1 / 3) + (band.size / 32) ** (1 / 3))
+def _real_detail(reference: Bands, judged: Bands) -> float:
+    """What of the reference's detail is seen in a judged picture: pooled by cubes in each band, with a little to spare for none."""
+    seen_cubes, spare = compiled_loops().cubes_above_mask, 1 / 32
+    total = 0.0
+    for (side, diagonal), original, made in zip(WEIGHTS, reference, judged, strict=True):
+        for cubes in seen_cubes(*original, *made, side, diagonal):
+            total += cubes ** (1 / 3) + (original[0].size * spare) ** (1 / 3)
+    return total
 
 
-def _bands(luma: np.ndarray) -> tuple[tuple[np.ndarray, np.ndarray, np.ndarray], ...]:
+def _bands(luma: np.ndarray) -> Bands:
     """Horizontal, vertical and diagonal detail of the picture's central part at four levels, finest first."""
     (top, bottom), (left, right) = (_cut(side) for side in luma.shape)
     coarse, (high, wide), (up, aside) = luma[top:bottom, left:right], luma.shape, (top, left)
     found = []
     for _ in WEIGHTS:
-        rows_low, rows_high = _split(coarse, 0)
-        coarse, vertical = _split(rows_low, 1)
-        horizontal, diagonal = _split(rows_high, 1)
-        high, wide, up, aside = (high + 1) // 2, (wide + 1) // 2, up // 2, aside // 2
+        size = (coarse.shape[0] + 1) // 2, (coarse.shape[1] + 1) // 2
+        smaller, vertical, horizontal, diagonal = (np.empty(size, np.float32) for _ in range(4))
+        compiled_loops().split_into_bands(np.ascontiguousarray(coarse), LOW, HIGH, smaller, vertical, horizontal, diagonal)
+        coarse, (high, wide), up, aside = smaller, ((high + 1) // 2, (wide + 1) // 2), up // 2, aside // 2
         rows, columns = _centre(high, up), _centre(wide, aside)
         wide_band, high_band, cross = (
             np.ascontiguousarray(band[rows, columns]) for band in (horizontal, vertical, diagonal)
@@ -117,31 +111,11 @@ def _centre(side: int, cut: int) -> slice:
     return slice(margin - cut, side - margin - cut)
 
 
-def _split(values: np.ndarray, axis: int) -> tuple[np.ndarray, np.ndarray]:
-    """Coarse and fine half of every line along an axis, borders reflected."""
-    # so that there are as many even as odd ones
-    half, after = (values.shape[axis] + 1) // 2, 1 + values.shape[axis] % 2
-    before, down, across = 1, after * (1 - axis), after * axis
-    padded = cv2.copyMakeBorder(values, before * (1 - axis), down, before * axis, across, cv2.BORDER_REFLECT_101)
-    if axis == 0:
-        even, odd = padded[::2], padded[1::2]
-        taps = even[:half], odd[:half], even[1 : half + 1], odd[1 : half + 1]
-    else:
-        even, odd = cv2.split(padded.reshape(len(padded), -1, 2))
-        taps = even[:, :half], odd[:, :half], even[:, 1 : half + 1], odd[:, 1 : half + 1]
-    return _weighted(taps, LOW), _weighted(taps, HIGH)
-
-
-def _weighted(taps: Sequence[np.ndarray], weights: np.ndarray) -> np.ndarray:
-    first = np.asarray(cv2.addWeighted(taps[0], float(weights[0]), taps[1], float(weights[1]), 0))
-    first += np.asarray(cv2.addWeighted(taps[2], float(weights[2]), taps[3], float(weights[3]), 0))
-    return first
-
-
 def _half_blurred(values: np.ndarray) -> np.ndarray:
     """Blurred by the window of V, every second position each way."""
-    kernel = cv2.getGaussianKernel(TAPS, SIGMA, cv2.CV_32F)
-    return cv2.sepFilter2D(values, -1, kernel, kernel, borderType=cv2.BORDER_REFLECT_101)[::2, ::2]
+    found = np.empty(((values.shape[0] + 1) // 2, (values.shape[1] + 1) // 2), np.float32)
+    compiled_loops().halve(values, WINDOW, found)
+    return found
 
 
 def information_kept(reference: ReferencePicture, judged: np.ndarray) -> float:
@@ -150,19 +124,21 @@ def information_kept(reference: ReferencePicture, judged: np.ndarray) -> float:
     Where the reference is flat (variance below 2) there is none to keep, and structure that was added counts against it. Contrast
     that was added earns nothing.
     """
-    half = _half_blurred(judged)
-    mean = _half_blurred(half)
-    variance = np.maximum(_half_blurred(half * half) - mean * mean, 0)
-    together = _half_blurred(reference.half * half) - reference.mean * mean
-    gain = np.maximum(together, 0) / (reference.variance + 1e-10)
-    rest = np.maximum(variance - gain * together, 0)
-    gain = np.minimum(gain, 1)
-    structured = reference.variance >= FLAT
-    over = np.where(
-        structured, np.log2(1 + gain * gain * reference.variance / (rest + NOISE)), 1 - 4 * variance / 255**2
+    over = compiled_loops().information(
+        reference.half, reference.mean, reference.variance, _half_blurred(judged), WINDOW, NOISE, FLAT
     )
-    under = np.where(structured, np.log2(1 + reference.variance / NOISE), 1.0)
-    return float(over.sum(dtype=np.float64) / under.sum(dtype=np.float64))
+    return float(over / reference.information)
+
+
+@cache
+def compiled_loops() -> ModuleType:
+    """The compiled loops, loaded with the first comparison, since most processes make none.
+
+    A confined child cannot read what is kept of their compilation: whoever starts one that compares calls this before.
+    """
+    from . import kernels
+
+    return kernels
 
 
 def stilled(luma: np.ndarray) -> np.ndarray:
@@ -173,7 +149,7 @@ def stilled(luma: np.ndarray) -> np.ndarray:
 
 def moved(before: np.ndarray, after: np.ndarray) -> float:
     """Mean absolute change between two `stilled` pictures, in code values."""
-    return float(np.abs(after - before).mean())
+    return cv2.norm(after, before, cv2.NORM_L1) / before.size
 
 
 def movement(into: float | None, out_of: float | None) -> float:

@@ -11,6 +11,7 @@ from fractions import Fraction
 from typing import Any, cast
 
 import av
+import cv2
 import numpy as np
 from av.filter.context import FilterContext
 
@@ -177,7 +178,7 @@ def _luma(picture: av.VideoFrame) -> np.ndarray:
 def _means(picture: av.VideoFrame) -> tuple[float, float, float]:
     found = []
     for plane in picture.planes:
-        found.append(float(rows_of(plane)[: plane.height, : plane.width].mean()))
+        found.append(cv2.mean(rows_of(plane)[: plane.height, : plane.width])[0])
     return found[0], found[1], found[2]
 
 

@@ -64,10 +64,10 @@ _line: socket.socket | None = None
 _process: subprocess.Popen[bytes] | None = None
 
 
-def prepare() -> None:
-    """Begin to load what children need, so that the first one is there sooner."""
+def prepare(*, compares: bool = False) -> None:
+    """Begin to load what children need, so that the first one is there sooner; with `compares` also what comparing pictures needs."""
     with _lock:
-        _opened()
+        _opened(*(["--compares"] if compares else []))
 
 
 def close() -> None:
@@ -116,12 +116,12 @@ def _here() -> str:
         return "/"
 
 
-def _opened() -> socket.socket:
+def _opened(*wanted: str) -> socket.socket:
     global _line, _process
     if _line is None:
         ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
         _process = subprocess.Popen(
-            [sys.executable, "-m", "hardy_parcel.work.forks", str(theirs.fileno())], pass_fds=[theirs.fileno()],
+            [sys.executable, "-m", "hardy_parcel.work.forks", str(theirs.fileno()), *wanted], pass_fds=[theirs.fileno()],
             stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True,
             env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},  # threads would not live on in a copy
         )

@@ -17,11 +17,16 @@ from pydantic import ValidationError
 from ..core.errors import Cancelled, HardyParcelError, UnreadableMaster
 from ..core.progress import JobProgress
 from ..core.values import Model
+from ..media.likeness import compiled_loops
 from ..processes.confine import READING, confine
 from ..processes.messages import TASK, Failed, Outcome, ProgressMade, Task
 from .tasks import TASKS
 
 EVERY_S = 0.2
+COMPARING = frozenset(
+    {"rehearse", "probe", "pack", "look", "ladder", "film_look", "compare", "handoff", "arrive", "returned"}
+)
+"""Kinds of tasks that compare pictures."""
 log = logging.getLogger(__name__)
 
 
@@ -114,6 +119,8 @@ def main(scratch: str) -> int:
         if task is None:
             continue
         if not confined:
+            if task.kind in COMPARING:
+                compiled_loops()
             confine(task, Path(scratch))
             threading.Thread(target=voice.listen, daemon=True).start()
             confined = True

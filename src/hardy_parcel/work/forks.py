@@ -1,6 +1,9 @@
 """A process that has everything loaded and gives out copies of itself: a child is there in hundredths of a second instead of seconds.
 
-    python -m hardy_parcel.work.forks FD     FD is one end of a Unix socket; see `processes.nursery` for the other
+    python -m hardy_parcel.work.forks FD [--compares]
+
+FD is one end of a Unix socket; see `processes.nursery` for the other. With --compares it also loads what comparing pictures needs,
+which takes half a second, and some seconds more the first time on a machine.
 """
 
 from __future__ import annotations
@@ -15,6 +18,7 @@ import time
 import traceback
 from contextlib import suppress
 
+from ..media.likeness import compiled_loops
 from . import child
 
 MOST_BYTES = 65_536
@@ -88,6 +92,8 @@ def _become(wish: dict[str, str], ends: list[int]) -> None:
 
 def main() -> int:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # an interrupt from the keyboard is for whoever started this
+    if "--compares" in sys.argv:
+        compiled_loops()
     gc.freeze()  # what is loaded stays shared
     with socket.socket(fileno=int(sys.argv[1])) as wishes:
         serve(wishes)

@@ -129,7 +129,7 @@ class Worker:
         self._left: dict[Path, set[str]] = {Path(folder): ended for folder, ended in jobs.packed_into(self._database).items()}
         self._packed, self._told_awake = False, settings.load_dispatch(self._database).kept_awake
         self._remove_tries(taken)
-        nursery.prepare()
+        nursery.prepare(compares=True)
         self.scratch = Scratch(places.scratch, "worker")
         remove_leftovers(self._database, places)
         self.stopping = threading.Event()
