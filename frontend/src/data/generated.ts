@@ -2262,6 +2262,250 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What a recipe or destinations come to on every video, the ones that need a decision first. Nothing is kept.
+         */
+        post: operations["preview_api_batches_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/apply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Apply
+         * @description Give every video the lanes of a recipe, or lanes to these destinations; `before` undoes all of it at once.
+         */
+        post: operations["apply_api_batches_apply_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/fix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fix
+         * @description Fix what the checks found on every video that has it; `before` undoes all of it at once.
+         */
+        post: operations["fix_api_batches_fix_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Restore what was there before a batch change. A video that was changed since stays as it is and is named.
+         */
+        post: operations["undo_api_batches_undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Test
+         * @description Test clips for every lane of these videos, the first video first.
+         */
+        post: operations["test_api_batches_test_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove
+         * @description Remove videos from the shelf. Only copies that were uploaded here are deleted.
+         */
+        post: operations["remove_api_batches_remove_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recent
+         * @description The latest batches, the newest first.
+         */
+        get: operations["recent_api_batches_get"];
+        put?: never;
+        /**
+         * Pack
+         * @description Queue every lane of these videos that can be packed, as one batch.
+         */
+        post: operations["pack_api_batches_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One
+         * @description One batch as it stands.
+         */
+        get: operations["one_api_batches__batch_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pause
+         * @description Pause all of a batch that waits or runs.
+         */
+        post: operations["pause_api_batches__batch_id__pause_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Resume
+         * @description Resume all of a batch that is paused.
+         */
+        post: operations["resume_api_batches__batch_id__resume_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Stop all of a batch that waits or runs. Finished files stay.
+         */
+        post: operations["stop_api_batches__batch_id__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Again
+         * @description Try again what failed in a batch.
+         */
+        post: operations["again_api_batches__batch_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2615,6 +2859,209 @@ export interface components {
              * @enum {string}
              */
             turns: "down" | "both";
+        };
+        /**
+         * BatchApplied
+         * @description What one undo restores, and the videos that could not follow.
+         */
+        BatchApplied: {
+            /** Before */
+            before: components["schemas"]["hardy_parcel__planned__batch__MasterState"][];
+            /**
+             * Refused
+             * @default []
+             */
+            refused: components["schemas"]["Refusal"][];
+        };
+        /**
+         * BatchCell
+         * @description One video on one destination.
+         *
+         *     `result` is what is sent in words, sizes are in bytes and times in s. `condition` and `band` are on a laptop with a good line, in
+         *     points; None where nothing was tested or where the band is too wide. `refused` says why the destination can't be planned.
+         */
+        BatchCell: {
+            /** Destination Id */
+            destination_id: string;
+            /** Name */
+            name: string;
+            /**
+             * Plan Key
+             * @default
+             */
+            plan_key: string;
+            /**
+             * Result
+             * @default
+             */
+            result: string;
+            /** Size Bytes */
+            size_bytes?: number | null;
+            /** Encode S */
+            encode_s?: number | null;
+            /** Upload S */
+            upload_s?: number | null;
+            /** Condition */
+            condition?: number | null;
+            /** Band */
+            band?: number | null;
+            /**
+             * Concerns
+             * @default []
+             */
+            concerns: components["schemas"]["Concern"][];
+            /**
+             * Refused
+             * @default
+             */
+            refused: string;
+        };
+        /**
+         * BatchFailure
+         * @description A parcel that was not packed, with what happened and what to do.
+         */
+        BatchFailure: {
+            /** Job Id */
+            job_id: string;
+            /** Title */
+            title: string;
+            /** What */
+            what: string;
+            /** Todo */
+            todo: string;
+        };
+        /**
+         * BatchPacked
+         * @description What came of packing a batch: None where nothing was queued.
+         *
+         *     `refused` are parcels that can't be packed, `already` counts those that were packed by exactly this plan or wait already.
+         */
+        BatchPacked: {
+            batch: components["schemas"]["BatchView"] | null;
+            /** Refused */
+            refused: components["schemas"]["Refusal"][];
+            /** Already */
+            already: number;
+        };
+        /**
+         * BatchProgress
+         * @description A batch as it stands. `share` is 0 to 1 by expected time; `left_s` is None once nothing waits or runs.
+         *
+         *     `bytes_done` counts finished files and what running ones have so far; `paused` says that all that is open is paused.
+         */
+        BatchProgress: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Parcels */
+            parcels: number;
+            /** Share */
+            share: number;
+            /** Left S */
+            left_s: number | null;
+            /** Bytes Done */
+            bytes_done: number;
+            /** Bytes Expected */
+            bytes_expected: number;
+            /** Paused */
+            paused: boolean;
+            /** Failures */
+            failures: components["schemas"]["BatchFailure"][];
+        };
+        /**
+         * BatchRemoved
+         * @description How many videos left the shelf, and how many copies of ours were deleted.
+         */
+        BatchRemoved: {
+            /** Removed */
+            removed: number;
+            /** Files Deleted */
+            files_deleted: number;
+        };
+        /**
+         * BatchRow
+         * @description One video with its cells. `problem` says why nothing can be planned for it; `level` is the highest of all that it holds.
+         */
+        BatchRow: {
+            /** Master Id */
+            master_id: string;
+            /** Name */
+            name: string;
+            /**
+             * Cells
+             * @default []
+             */
+            cells: components["schemas"]["BatchCell"][];
+            /**
+             * Concerns
+             * @default []
+             */
+            concerns: components["schemas"]["Concern"][];
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+            level: components["schemas"]["Level"];
+        };
+        /**
+         * BatchTable
+         * @description All rows, held ones first and then the ones to check; sums are over cells that can be packed.
+         */
+        BatchTable: {
+            /** Rows */
+            rows: components["schemas"]["BatchRow"][];
+            /** Shared */
+            shared: components["schemas"]["SharedConcern"][];
+            /** Parcels */
+            parcels: number;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Encode S */
+            encode_s: number;
+            /** Upload S */
+            upload_s: number;
+        };
+        /**
+         * BatchTests
+         * @description How many tests wait or run now for these videos, and the videos that can't be tested.
+         */
+        BatchTests: {
+            /** Tests */
+            tests: number;
+            /** Refused */
+            refused: components["schemas"]["Refusal"][];
+        };
+        /**
+         * BatchView
+         * @description A batch with how far it is; `receipts` are the jobs that have one.
+         */
+        BatchView: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Created At */
+            created_at: number;
+            progress: components["schemas"]["BatchProgress"];
+            /** Receipts */
+            receipts: string[];
+        };
+        /**
+         * BatchWish
+         * @description Videos and what their lanes should be: a recipe's, lanes to destinations, or with neither as they are.
+         */
+        BatchWish: {
+            /** Masters */
+            masters: string[];
+            /** Recipe Id */
+            recipe_id?: string | null;
+            /**
+             * Destinations
+             * @default []
+             */
+            destinations: string[];
         };
         /**
          * Because
@@ -3047,6 +3494,30 @@ export interface components {
             matrix?: string | null;
             /** Range */
             range?: string | null;
+        };
+        /**
+         * Concern
+         * @description One thing that needs a decision. `remedy` would fix it on the video; with `fixable` no further answer is needed for that.
+         */
+        Concern: {
+            /** Code */
+            code: string;
+            level: components["schemas"]["Level"];
+            /** Matter */
+            matter: string;
+            /** Sentence */
+            sentence: string;
+            remedy?: components["schemas"]["Remedy"] | null;
+            /**
+             * Remedy Words
+             * @default
+             */
+            remedy_words: string;
+            /**
+             * Fixable
+             * @default false
+             */
+            fixable: boolean;
         };
         /**
          * ConditionAt
@@ -3554,6 +4025,20 @@ export interface components {
             sha256: string;
         };
         /**
+         * FixWish
+         * @description Videos and the remedies to take where a check offers them; without `remedies` and `framing` all that need no answer.
+         */
+        FixWish: {
+            /** Masters */
+            masters: string[];
+            /**
+             * Remedies
+             * @default []
+             */
+            remedies: components["schemas"]["Remedy"][];
+            framing?: components["schemas"]["FramingMode"] | null;
+        };
+        /**
          * Focus
          * @description What must stay in the picture, as shares of the active picture's width and height from its upper left corner.
          */
@@ -3991,6 +4476,8 @@ export interface components {
             master_id: string | null;
             /** Parcel Id */
             parcel_id: string | null;
+            /** Batch Id */
+            batch_id?: string | null;
             /** Key */
             key: string | null;
             /** Attempts */
@@ -4335,6 +4822,12 @@ export interface components {
             best: boolean;
         };
         /**
+         * Level
+         * @description How much a video or a cell needs a person: it can't be packed, should be looked at, or needs nothing.
+         * @enum {string}
+         */
+        Level: "held" | "check" | "clear";
+        /**
          * Likeness
          * @description One stream's pictures against the master's on one raster (px): the parts of condition, XPSNR in dB, and shifts of mean levels.
          *
@@ -4564,7 +5057,7 @@ export interface components {
             path: string;
             /** Size Bytes */
             size_bytes: number;
-            state: components["schemas"]["MasterState"];
+            state: components["schemas"]["hardy_parcel__store__masters__MasterState"];
             /** Arriving */
             arriving: boolean;
             /** Uploaded */
@@ -4659,9 +5152,20 @@ export interface components {
         };
         /**
          * MasterState
-         * @enum {string}
+         * @description What a batch may change of one video: its parcels, what is fixed on it, and its excerpt; None for what was not changed.
          */
-        MasterState: "reading" | "ready" | "unreadable" | "gone";
+        "MasterState-Input": {
+            /** Master Id */
+            master_id: string;
+            parcels?: components["schemas"]["ParcelsState"] | null;
+            mending?: components["schemas"]["Mending"] | null;
+            excerpt?: components["schemas"]["KeptExcerpt"] | null;
+            /**
+             * Excerpt Changed
+             * @default false
+             */
+            excerpt_changed: boolean;
+        };
         /**
          * Match
          * @enum {string}
@@ -4955,6 +5459,25 @@ export interface components {
             file_name?: string | null;
             /** Folder */
             folder?: string | null;
+        };
+        /**
+         * PackState
+         * @description Where one parcel of a batch stands.
+         * @enum {string}
+         */
+        PackState: "waiting" | "paused" | "running" | "done" | "failed" | "stopped";
+        /**
+         * PackWish
+         * @description Videos whose lanes are to be packed, and what the batch is called.
+         */
+        PackWish: {
+            /** Masters */
+            masters: string[];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
         };
         /**
          * PackedLast
@@ -5277,9 +5800,9 @@ export interface components {
         };
         /**
          * ParcelsState
-         * @description Every parcel of a master, those put away too: what can be put back.
+         * @description Every parcel of a master, those put away too: what can be restored.
          *
-         *     `seen` has the revision that each parcel has since: where another one is found, somebody has changed it, and nothing is put back.
+         *     `seen` has the revision that each parcel has since: where another one is found, somebody has changed it, and nothing is restored.
          */
         ParcelsState: {
             /** Parcels */
@@ -5875,6 +6398,18 @@ export interface components {
             width: number;
             /** Height */
             height: number;
+        };
+        /**
+         * Refusal
+         * @description A video that could not follow, and why.
+         */
+        Refusal: {
+            /** Master Id */
+            master_id: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
         };
         /**
          * RefusedParcel
@@ -6603,6 +7138,37 @@ export interface components {
             zoom: number;
         };
         /**
+         * SharedConcern
+         * @description The same concern on several videos, with a fix for all of them at once where there is one.
+         *
+         *     With `asks_framing` the fix is to say how frames of another shape are filled.
+         */
+        SharedConcern: {
+            /** Code */
+            code: string;
+            /** Matter */
+            matter: string;
+            level: components["schemas"]["Level"];
+            /** Master Ids */
+            master_ids: string[];
+            remedy?: components["schemas"]["Remedy"] | null;
+            /**
+             * Remedy Words
+             * @default
+             */
+            remedy_words: string;
+            /**
+             * Fixable
+             * @default false
+             */
+            fixable: boolean;
+            /**
+             * Asks Framing
+             * @default false
+             */
+            asks_framing: boolean;
+        };
+        /**
          * SharedFile
          * @description A file to pack: the parcel whose plan makes it, at which rate (None as planned), what it is in words, and whom it serves.
          */
@@ -7230,6 +7796,14 @@ export interface components {
             times: number;
         };
         /**
+         * UndoWish
+         * @description What a batch change gave as the state before it.
+         */
+        UndoWish: {
+            /** Before */
+            before: components["schemas"]["MasterState-Input"][];
+        };
+        /**
          * Upload
          * @description An upload that is not finished, or not yet checked.
          */
@@ -7488,6 +8062,11 @@ export interface components {
             scaler: components["schemas"]["Chosen_Union_str__NoneType__"];
             sharpen: components["schemas"]["Chosen_Union_float__NoneType__"];
         };
+        /** VideosWish */
+        VideosWish: {
+            /** Masters */
+            masters: string[];
+        };
         /**
          * ViewerLine
          * @enum {string}
@@ -7552,6 +8131,27 @@ export interface components {
              */
             tags: string[];
         };
+        /**
+         * MasterState
+         * @description What a batch may change of one video: its parcels, what is fixed on it, and its excerpt; None for what was not changed.
+         */
+        hardy_parcel__planned__batch__MasterState: {
+            /** Master Id */
+            master_id: string;
+            parcels?: components["schemas"]["ParcelsState"] | null;
+            mending?: components["schemas"]["Mending"] | null;
+            excerpt?: components["schemas"]["KeptExcerpt"] | null;
+            /**
+             * Excerpt Changed
+             * @default false
+             */
+            excerpt_changed: boolean;
+        };
+        /**
+         * MasterState
+         * @enum {string}
+         */
+        hardy_parcel__store__masters__MasterState: "reading" | "ready" | "unreadable" | "gone";
     };
     responses: never;
     parameters: never;
@@ -18146,6 +18746,1084 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Master"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    preview_api_batches_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchTable"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    apply_api_batches_apply_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchApplied"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    fix_api_batches_fix_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FixWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchApplied"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    undo_api_batches_undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchApplied"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    test_api_batches_test_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VideosWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchTests"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    remove_api_batches_remove_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VideosWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchRemoved"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recent_api_batches_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    pack_api_batches_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchPacked"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    one_api_batches__batch_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    pause_api_batches__batch_id__pause_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    resume_api_batches__batch_id__resume_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    stop_api_batches__batch_id__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    again_api_batches__batch_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
                 };
             };
             /** @description Not Found */

@@ -55,6 +55,7 @@ class Job(Model):
     goes_to: str = ""
     master_id: str | None
     parcel_id: str | None
+    batch_id: str | None = None
     key: str | None
     attempts: int
     cancel_asked: bool
@@ -71,7 +72,8 @@ class Job(Model):
     revision: int
 
 
-def _job(row: Row) -> Job:
+def read_job(row: Row) -> Job:
+    """A job from its row."""
     return Job(
         id=row["id"],
         kind=row["kind"],
@@ -81,6 +83,7 @@ def _job(row: Row) -> Job:
         goes_to=row["goes_to"],
         master_id=row["master_id"],
         parcel_id=row["parcel_id"],
+        batch_id=row["batch_id"],
         key=row["key"],
         attempts=row["attempts"],
         cancel_asked=bool(row["cancel_asked"]),
@@ -116,6 +119,7 @@ def add(
     expected_s: float | None = None,
     subject: str = "",
     goes_to: str = "",
+    batch_id: str | None = None,
 ) -> Job:
     """Queue a job; one of a lower rank goes before others of its kind, and none begins before its hour (s since 1970). It is expected to
     take `expected_s`.
@@ -148,6 +152,7 @@ def add(
                 "expected_s": expected_s,
                 "subject": subject,
                 "goes_to": goes_to,
+                "batch_id": batch_id,
             },
         )
     return get(database, job_id)
@@ -159,19 +164,19 @@ def get(database: Database, job_id: str) -> Job:
         row = connection.execute(queries("jobs")["one"], {"id": job_id}).fetchone()
     if row is None:
         raise NotFound("There is no such job.", "Look on Dispatch.")
-    return _job(row)
+    return read_job(row)
 
 
 def recent(database: Database) -> list[Job]:
     """Running, waiting, then ended jobs, latest first. Checks are listed while they are open, reading a header never."""
     with database.reading() as connection:
-        return [_job(row) for row in connection.execute(queries("jobs")["recent"])]
+        return [read_job(row) for row in connection.execute(queries("jobs")["recent"])]
 
 
 def changed_since(database: Database, revision: int) -> list[Job]:
     """Jobs that changed after `revision`, in the order they changed."""
     with database.reading() as connection:
-        return [_job(row) for row in connection.execute(queries("jobs")["changed"], {"revision": revision})]
+        return [read_job(row) for row in connection.execute(queries("jobs")["changed"], {"revision": revision})]
 
 
 def open_like(
@@ -181,13 +186,13 @@ def open_like(
     values = {"kind": kind, "master_id": master_id, "parcel_id": parcel_id, "key": key}
     with database.reading() as connection:
         row = connection.execute(queries("jobs")["open_like"], values).fetchone()
-    return _job(row) if row else None
+    return read_job(row) if row else None
 
 
 def open_of_kind(database: Database, kind: JobKind) -> list[Job]:
     """Every waiting or running job of a kind, whatever it is for."""
     with database.reading() as connection:
-        return [_job(row) for row in connection.execute(queries("jobs")["open_of_kind"], {"kind": kind})]
+        return [read_job(row) for row in connection.execute(queries("jobs")["open_of_kind"], {"kind": kind})]
 
 
 def open_of_key(database: Database, kind: JobKind, key: str) -> bool:
@@ -206,7 +211,7 @@ def failed_like(database: Database, kind: JobKind, key: str) -> bool:
 def open_of(database: Database, master_id: str) -> list[Job]:
     """Every waiting or running job of a master, oldest first."""
     with database.reading() as connection:
-        return [_job(row) for row in connection.execute(queries("jobs")["open_of"], {"master_id": master_id})]
+        return [read_job(row) for row in connection.execute(queries("jobs")["open_of"], {"master_id": master_id})]
 
 
 Target = tuple[str, str]
@@ -263,7 +268,7 @@ def claim(database: Database, kind: JobKind, owner: str) -> tuple[Job, str] | No
         ).fetchone()
         if row:  # whose it is shows only now
             note(connection, *_changed(row["master_id"], row["id"]))
-    return (_job(row), database.paths.full_json(row["task"])) if row else None
+    return (read_job(row), database.paths.full_json(row["task"])) if row else None
 
 
 def take_over(database: Database) -> list[tuple[Job, str]]:
@@ -294,7 +299,7 @@ def drop_cancelled(database: Database) -> list[tuple[Job, str]]:
 
 
 def _with_tasks(database: Database, rows: list[Row]) -> list[tuple[Job, str]]:
-    return [(_job(row), database.paths.full_json(row["task"])) for row in rows]
+    return [(read_job(row), database.paths.full_json(row["task"])) for row in rows]
 
 
 def set_progress(database: Database, job_id: str, owner: str, progress: JobProgress) -> None:
@@ -472,6 +477,7 @@ def again(database: Database, job_id: str) -> Job:
                 "expected_s": before.expected_s,
                 "subject": before.subject,
                 "goes_to": before.goes_to,
+                "batch_id": before.batch_id,
             },
         )
     return get(database, new_id)

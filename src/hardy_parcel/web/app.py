@@ -24,6 +24,7 @@ from ..store.places import Places
 from ..store.settings import Docks
 from ..work.recovery import remove_unowned_arrivals
 from . import (
+    batch_routes,
     dispatch_routes,
     film_look_routes,
     forecast_routes,
@@ -111,7 +112,7 @@ def make_app(
     for room in (
         master_routes, frame_routes, look_routes, film_look_routes, framing_routes, recipe_routes, parcel_routes, packing_routes,
         recommended_routes, lane_routes, saying_routes, forecast_routes, sheet_routes, dispatch_routes, receipt_routes,
-        sending_routes, returned_routes, machine_routes, upload_routes,
+        sending_routes, returned_routes, machine_routes, upload_routes, batch_routes,
     ):
         app.include_router(room.router)
     app.include_router(upload_routes.tus_router(places))

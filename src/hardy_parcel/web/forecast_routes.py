@@ -16,10 +16,10 @@ from ..core.errors import BadInput
 from ..core.parcel.reserve import Reserve
 from ..planned.besides import Beside, besides, queue_besides
 from ..planned.known import known_of
-from ..planned.lanes_now import larger_frame
 from ..planned.later import reserve_now, treated_later
-from ..planned.now import PlannedParcel, planned, planned_lanes
-from ..planned.probes import LAST, probing, queue_probes
+from ..planned.now import PlannedParcel, planned
+from ..planned.probes import probing, queue_probes
+from ..planned.testing_lanes import queue_tests
 from ..planned.unwanted import withdraw_unwanted
 from ..store import jobs
 from ..store.jobs import Job, JobKind, JobState
@@ -140,13 +140,7 @@ def probe_lanes(master_id: str, ctx: Ctx) -> Probing:
     frames beside them. The film that this is asked for goes before all others."""
     jobs.put_film_first(ctx.database, JobKind.PROBE, master_id)
     withdraw_unwanted(ctx.database, master_id)
-    every = planned_lanes(ctx.database, master_id)
-    made = [queue_probes(ctx.database, ctx.places, now) for now in every]
-    for now in every:
-        if now.parcel.sibling_of is None and (larger := larger_frame(ctx.database, every, now)):
-            frame = larger.plan.picture.framing.value
-            made.append(queue_probes(ctx.database, ctx.places, larger, rank=LAST, way=f"{frame.width}×{frame.height}"))
-    return Probing(jobs=tuple({job.id: job for job in made if job}.values()))
+    return Probing(jobs=tuple(queue_tests(ctx.database, ctx.places, master_id)))
 
 
 @router.post("/masters/{master_id}/leave", status_code=204)

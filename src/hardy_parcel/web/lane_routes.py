@@ -19,6 +19,7 @@ from ..core.parcel.lanes import LanesSentence, lanes_sentences
 from ..core.parcel.recommending import Aim
 from ..core.parcel.shape_table import ShapeTable, shape_question, shape_table
 from ..core.plan.naming import portable_stem
+from ..planned.changing_lanes import parcels_state, with_revisions
 from ..planned.lanes_now import apart_of, lanes_now
 from ..planned.now import PlannedParcel, lanes_of, planned_lanes, planned_on, readable
 from ..planned.probes import lacks_probes, probing
@@ -31,7 +32,7 @@ from ..store.database import Changed
 from ..store.jobs import Job, JobKind
 from .context import Context, Ctx
 from .picture_making import PICTURE_LIMIT_S
-from .recipe_routes import Applied, ParcelsState, with_revisions
+from .recipe_routes import Applied
 from .telling import Telling
 
 router = APIRouter(prefix="/api", tags=["lanes"])
@@ -228,11 +229,11 @@ def take_fewest(master_id: str, ctx: Ctx) -> Applied:
     """Let lanes share those files; what their parcels were before can be put back."""
     with ctx.database.transaction():
         files, every = _fewest(ctx, master_id)
-        before = ParcelsState(parcels=parcels.of_master(ctx.database, master_id, put_away=True))
+        before = parcels_state(ctx.database, master_id)
         if len(files.files) == files.now_files:
             raise BadChoice("Every lane needs a file of its own.", "Pack them as they are.", code="nothing_to_share")
         parcels.keep_all(ctx.database, master_id, shared_parcels(files, every))
-        return Applied(before=with_revisions(ctx, master_id, before))
+        return Applied(before=with_revisions(ctx.database, master_id, before))
 
 
 def _fewest(ctx: Context, master_id: str) -> tuple[FewestFiles, list[PlannedParcel]]:

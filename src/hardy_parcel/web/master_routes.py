@@ -19,6 +19,7 @@ from ..core.master.timecode import timecode
 from ..core.plan.planning import check_excerpt
 from ..core.values import Ratio
 from ..planned.now import readable
+from ..planned.removing import remove_master
 from ..store import jobs, masters
 from ..store.jobs import Job, JobKind
 from ..store.masters import Master
@@ -132,15 +133,7 @@ def one(master_id: str, ctx: Ctx) -> Master:
 @router.delete("/{master_id}")
 def remove(master_id: str, ctx: Ctx) -> dict[str, bool]:
     """Take a master off the shelf. Only a copy that was uploaded here is deleted; every other file stays."""
-    master = masters.get(ctx.database, master_id)
-    path = Path(master.path)
-    ours = master.uploaded and path.parent == ctx.places.inbox
-    for job in jobs.open_of(ctx.database, master_id):
-        jobs.ask_cancel(ctx.database, job.id)
-    masters.remove(ctx.database, master_id)
-    if ours:
-        path.unlink(missing_ok=True)
-    return {"file_deleted": ours}
+    return {"file_deleted": remove_master(ctx.database, ctx.places, master_id)}
 
 
 @router.put("/{master_id}/excerpt")

@@ -25,19 +25,21 @@ from ..core.plan.choices import Choices
 from ..core.plan.encoder_settings import encoder_words
 from ..core.plan.planning import changed, check_excerpt, make_plan
 from ..core.values import OneLine
-from ..docks.catalogue import destination, destinations_now
+from ..docks.catalogue import destination
+from ..planned.changing_lanes import check_room, show_destinations
 from ..planned.known import known_of, moments_of
 from ..planned.now import PlannedParcel, lanes_of, news_of, planned, planned_on, readable
 from ..planned.options import OtherOption, other_options
+from ..planned.packing import named_file, remember_sheet
 from ..planned.probes import lacks_probes, probing
 from ..planned.recommended import recommended, siblings_of
 from ..planned.rehearsals import queue_rehearsal
 from ..planned.unwanted import withdraw_unwanted
-from ..store import jobs, masters, parcels, results, settings
+from ..store import jobs, parcels, results, settings
 from ..store.jobs import Job, JobKind
 from ..store.settings import Settings
 from .context import Context, Ctx
-from .packing_routes import ParcelId, named_file, remember_sheet
+from .packing_routes import ParcelId
 
 router = APIRouter(prefix="/api", tags=["parcels"])
 
@@ -131,7 +133,7 @@ def _summary(ctx: Context, now: PlannedParcel, kept: Settings, first: PlannedPar
 
 def _view(ctx: Context, now: PlannedParcel, kept: Settings, *, first: PlannedParcel | None = None) -> ParcelView:
     plan, facts, place = now.plan, now.facts, now.place
-    named = named_file(ctx, now, kept, jobs.promised_targets(ctx.database))
+    named = named_file(ctx.database, ctx.places, now, kept, jobs.promised_targets(ctx.database))
     trying, lacking = probing(ctx.database, now), kept.probing and lacks_probes(ctx.database, now)
     aims = settings.aims(ctx.database)
     return ParcelView(
@@ -173,37 +175,9 @@ def choose_destinations(master_id: str, request: DestinationsRequest, ctx: Ctx) 
 
     A destination that does not exist is refused and nothing changes.
     """
-    master, wanted, known = (
-        masters.get(ctx.database, master_id),
-        list(dict.fromkeys(request.destinations)),
-        destinations_now(ctx.database),
-    )
-    for one in wanted:
-        if one not in known:
-            destination(one, ctx.database)
     with ctx.database.transaction():
-        lanes_of(ctx.database, master_id)
-        every = parcels.of_master(ctx.database, master_id, put_away=True)
-        after: list[Parcel] = []
-        for one in wanted:
-            of_it = [parcel for parcel in every if parcel.destination_id == one]
-            shown = [parcel for parcel in of_it if parcel.shown] or of_it[:1]
-            if not shown:
-                room_for(every, 1)
-                shown = [Parcel(id=parcels.new_id(), master_id=master_id, destination_id=one, excerpt=master.excerpt)]
-            after += shown
-        ids = {parcel.id for parcel in after}
-        put_away = [parcel.model_copy(update={"shown": False}) for parcel in every if parcel.id not in ids]
-        placed = [parcel.model_copy(update={"shown": True, "place": place}) for place, parcel in enumerate(after)]
-        parcels.keep_all(ctx.database, master_id, [*placed, *put_away])
-        withdraw_unwanted(ctx.database, master_id)
+        show_destinations(ctx.database, master_id, request.destinations)
         return lanes_of(ctx.database, master_id)
-
-
-def room_for(every: list[Parcel], more: int) -> None:
-    """Refuse more parcels than one master may have."""
-    if len(every) + more > parcels.MOST_PARCELS:
-        raise BadChoice(f"A master can have {parcels.MOST_PARCELS} parcels.", "Remove one first.")
 
 
 @router.get("/parcels/{parcel_id}")
@@ -327,7 +301,7 @@ def try_another_way(parcel_id: ParcelId, request: SiblingRequest, ctx: Ctx) -> P
     with ctx.database.transaction():
         now = planned(ctx.database, parcel_id)
         every = parcels.of_master(ctx.database, now.master.id, put_away=True)
-        room_for(every, 1)
+        check_room(every, 1)
         choices = changed(now.facts, now.place, now.choices, request.part, now.excerpt) if request.part else now.choices
         excerpt = _checked(request.excerpt, now.facts) if request.excerpt else now.parcel.excerpt
         sibling = now.parcel.model_copy(
@@ -392,7 +366,7 @@ def rehearse(parcel_id: ParcelId, request: RehearseRequest, ctx: Ctx) -> Job:
     with ctx.database.transaction():
         now = planned(ctx.database, parcel_id)
         job = queue_rehearsal(ctx.database, ctx.places, now, request.rates)
-        remember_sheet(ctx, now)
+        remember_sheet(ctx.database, now)
         return job
 
 

@@ -10,19 +10,19 @@ from pydantic import BaseModel, Field, StringConstraints, ValidationError
 
 from ..core.arrival.docked import Words
 from ..core.errors import BadChoice, BadInput, ChangedMeanwhile
-from ..core.parcel.adaptation import PartHere, RecipeHere, adapted, changed_together, matched, missing
+from ..core.parcel.adaptation import RecipeHere, changed_together
 from ..core.parcel.parcel import Parcel
 from ..core.parcel.recipe_documents import read_recipe, schema, write_recipe
 from ..core.parcel.recipes import IntentRow, Recipe, RecipePart, intent_rows, part_of
 from ..core.plan.naming import FilePattern, FolderName
 from ..docks.catalogue import destinations_now, guidance_span
-from ..planned.now import PlannedParcel, lanes_of, planned_lanes, planned_on, readable
+from ..planned.changing_lanes import ParcelsState, adapt_recipe, apply_recipe, parcels_state, restore_parcels, with_revisions
+from ..planned.now import PlannedParcel, lanes_of, planned_lanes
 from ..planned.unwanted import withdraw_unwanted
 from ..store import kept_recipes as store
 from ..store import masters, parcels
 from ..store.kept_recipes import KeptRecipe
 from .context import Context, Ctx
-from .parcel_routes import room_for
 
 router = APIRouter(prefix="/api", tags=["recipes"])
 Name = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
@@ -83,16 +83,6 @@ class FromMaster(BaseModel):
 
 class Document(BaseModel):
     text: Annotated[str, Field(max_length=2_000_000)]
-
-
-class ParcelsState(BaseModel):
-    """Every parcel of a master, those put away too: what can be put back.
-
-    `seen` has the revision that each parcel has since: where another one is found, somebody has changed it, and nothing is put back.
-    """
-
-    parcels: Annotated[list[Parcel], Field(max_length=MOST)]
-    seen: Annotated[dict[str, int], Field(max_length=MOST)] = {}
 
 
 class RefusedParcel(BaseModel):
@@ -272,105 +262,40 @@ def document(recipe_id: str, ctx: Ctx) -> Response:
     return Response(write_recipe(recipe), media_type="application/json", headers=headers)
 
 
-def _adapted(ctx: Context, master_id: str, recipe: Recipe) -> tuple[RecipeHere, list[Parcel]]:
-    """What a recipe comes to on a master, and the lanes that it means there."""
-    master, facts = readable(ctx.database, master_id)
-    known, shown = destinations_now(ctx.database), lanes_of(ctx.database, master_id)
-    every = parcels.of_master(ctx.database, master_id, put_away=True)
-    nearest_first = [*shown, *(one for one in every if not one.shown)]
-    parts: list[PartHere] = []
-    lanes: list[Parcel] = []
-    same = True
-    for part, parcel in matched(recipe, nearest_first):
-        if part.destination_id not in known:
-            parts.append(missing(part))
-            continue
-        new = parcel or Parcel(
-            id=parcels.new_id(), master_id=master_id, destination_id=part.destination_id, excerpt=master.excerpt
-        )
-        now = planned_on(ctx.database, new, master, facts)
-        here, choices = adapted(part, now.facts, now.place, now.choices, now.plan, now.excerpt)
-        parts.append(here)
-        words = recipe.words.model_copy(update={"title": recipe.words.title or new.words.title})
-        named = {"file_pattern": recipe.file_pattern, "folder": recipe.folder, "words": words}
-        same = (
-            same
-            and parcel is not None
-            and not here.differs
-            and all(getattr(parcel, key) == value for key, value in named.items())
-        )
-        version = new.sheet_version or now.place.sheet_version
-        lanes.append(
-            new.model_copy(
-                update={"choices": choices, "sheet_version": version, "shown": True, "place": len(lanes)} | named
-            )
-        )
-    same = same and [lane.id for lane in lanes] == [one.id for one in shown]
-    return RecipeHere(recipe=recipe, parts=tuple(parts), same=same), lanes
-
-
 @router.get("/masters/{master_id}/recipes/{recipe_id}")
 def here(master_id: str, recipe_id: str, ctx: Ctx) -> RecipeHere:
     """What differs between a recipe and this master's parcels, and how it would adapt to it."""
-    return _adapted(ctx, master_id, store.get(ctx.database, recipe_id).recipe)[0]
+    return adapt_recipe(ctx.database, master_id, store.get(ctx.database, recipe_id).recipe)[0]
 
 
 @router.post("/masters/{master_id}/recipes/{recipe_id}/apply")
 def apply(master_id: str, recipe_id: str, ctx: Ctx) -> Applied:
     """Show the recipe's parcels and choose as it means, with this master's numbers; lanes it does not have are put away."""
     with ctx.database.transaction():
-        found, lanes = _adapted(ctx, master_id, store.get(ctx.database, recipe_id).recipe)
-        if not lanes:
-            raise BadInput(
-                "None of this recipe's destinations is there any more.", "Choose another recipe.", code="no_lanes"
-            )
-        before = _state(ctx, master_id)
-        taken = {lane.id for lane in lanes}
-        others = [one.model_copy(update={"shown": False}) for one in before.parcels if one.id not in taken]
-        room_for(others, len(lanes))
-        parcels.keep_all(ctx.database, master_id, [*lanes, *others])
-        return Applied(before=with_revisions(ctx, master_id, before), here=found)
-
-
-def with_revisions(ctx: Context, master_id: str, before: ParcelsState) -> ParcelsState:
-    """What the parcels of a master were, with the revisions that they have now: to be called when they were changed."""
-    return before.model_copy(update={"seen": {one.id: one.revision for one in _state(ctx, master_id).parcels}})
-
-
-def _state(ctx: Context, master_id: str) -> ParcelsState:
-    return ParcelsState(parcels=parcels.of_master(ctx.database, master_id, put_away=True))
+        recipe = store.get(ctx.database, recipe_id).recipe
+        here, before = apply_recipe(ctx.database, master_id, recipe)
+        return Applied(before=before, here=here)
 
 
 @router.get("/masters/{master_id}/parcels-state")
 def state(master_id: str, ctx: Ctx) -> ParcelsState:
     """What the parcels of a master are now, so that a change can be put back."""
     masters.get(ctx.database, master_id)
-    return with_revisions(ctx, master_id, _state(ctx, master_id))
+    return with_revisions(ctx.database, master_id, parcels_state(ctx.database, master_id))
 
 
 @router.put("/masters/{master_id}/parcels-state")
 def put_back(master_id: str, request: ParcelsState, ctx: Ctx) -> ParcelsState:
     """Put back what the parcels of a master were; those of destinations that are gone are passed over."""
     with ctx.database.transaction():
-        master, facts = readable(ctx.database, master_id)
-        parcels.check_seen(ctx.database, request.seen)
-        known, there = destinations_now(ctx.database), {one.id: one for one in _state(ctx, master_id).parcels}
-        wanted = [one for one in request.parcels if one.destination_id in known]
-        for one in wanted:
-            if one.master_id != master_id or (one.id not in there and parcels.exists(ctx.database, one.id)):
-                raise BadInput("These are parcels of another master.", "Go back to the lanes.", code="bad_setting")
-            planned_on(ctx.database, one, master, facts).choosing(ctx.database, one.choices)
-        removed = set(there) - {one.id for one in wanted}
-        parcels.keep_all(ctx.database, master_id, wanted, removed=removed)
-        withdraw_unwanted(ctx.database, master_id)
-        return _state(ctx, master_id)
+        return restore_parcels(ctx.database, master_id, request)
 
 
 @router.post("/masters/{master_id}/together")
 def together(master_id: str, request: Together, ctx: Ctx) -> Applied:
     """Change some choices of several parcels at once. Where a destination cannot follow, its parcel stays and says why."""
     with ctx.database.transaction():
-        before, refused, kept = _state(ctx, master_id), [], []
+        before, refused, kept = parcels_state(ctx.database, master_id), [], []
         for now in planned_lanes(ctx.database, master_id):
             if request.parcels is not None and now.parcel.id not in request.parcels:
                 continue
@@ -383,7 +308,7 @@ def together(master_id: str, request: Together, ctx: Ctx) -> Applied:
         if kept:
             parcels.keep_all(ctx.database, master_id, kept)
             withdraw_unwanted(ctx.database, master_id)
-        return Applied(before=with_revisions(ctx, master_id, before), refused=refused)
+        return Applied(before=with_revisions(ctx.database, master_id, before), refused=refused)
 
 
 def _changed(now: PlannedParcel, request: Together) -> Parcel:

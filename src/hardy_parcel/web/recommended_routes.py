@@ -11,12 +11,13 @@ from ..core.errors import BadChoice, NotFound
 from ..core.parcel.recommending import Aim
 from ..core.plan.planning import changed
 from ..docks.catalogue import destinations_now
+from ..planned.changing_lanes import parcels_state, with_revisions
 from ..planned.now import planned_lanes, readable
 from ..planned.recommended import recommended
 from ..store import masters, parcels, settings
 from ..store.masters import Master
 from .context import Ctx
-from .recipe_routes import Applied, ParcelsState, RefusedParcel, with_revisions
+from .recipe_routes import Applied, RefusedParcel
 
 router = APIRouter(prefix="/api", tags=["recommendations"])
 ParcelIds = Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=parcels.MOST_PARCELS)]
@@ -43,7 +44,7 @@ class KeepFinding(BaseModel):
 def take_recommended(master_id: str, request: TakeRecommended, ctx: Ctx) -> Applied:
     """Let lanes take what is recommended. Lanes that have it already, or of which nothing was tested, stay as they are."""
     with ctx.database.transaction():
-        before = ParcelsState(parcels=parcels.of_master(ctx.database, master_id, put_away=True))
+        before = parcels_state(ctx.database, master_id)
         aims = settings.aims(ctx.database)
         every, kept, refused = planned_lanes(ctx.database, master_id), [], []
         for now in every:
@@ -61,7 +62,7 @@ def take_recommended(master_id: str, request: TakeRecommended, ctx: Ctx) -> Appl
             kept.append(now.parcel.model_copy(update={"choices": choices, "sheet_version": version}))
         if kept:
             parcels.keep_all(ctx.database, master_id, kept)
-        return Applied(before=with_revisions(ctx, master_id, before), refused=refused)
+        return Applied(before=with_revisions(ctx.database, master_id, before), refused=refused)
 
 
 @router.put("/destinations/{destination_id}/aim")

@@ -1,10 +1,10 @@
 -- name: add
 INSERT INTO jobs (
     id, kind, state, title, subject, goes_to, master_id, parcel_id, key, task, rank, not_before, expected_s, file_name, created_at,
-    revision
+    batch_id, revision
 ) VALUES (
     :id, :kind, 'waiting', :title, :subject, :goes_to, :master_id, :parcel_id, :key, :task, :rank, :not_before, :expected_s, :file_name,
-    :created_at, (SELECT number FROM revision)
+    :created_at, :batch_id, (SELECT number FROM revision)
 );
 
 -- name: one

@@ -1,0 +1,182 @@
+"""Batches: many videos previewed, changed, tested, packed and removed together."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from ..core.batch.table import BatchTable
+from ..core.errors import BadChoice, HardyParcelError
+from ..core.master.checks.stamping import Remedy
+from ..core.master.facts import FramingMode
+from ..core.parcel.recipes import Recipe
+from ..planned import batch
+from ..planned.batch import MOST_VIDEOS, BatchApplied, MasterState, Refusal
+from ..planned.batches import BatchPacked, BatchView, batch_view, open_jobs, pack_batch, recent_batches, try_again
+from ..planned.removing import remove_master
+from ..planned.testing_lanes import queue_tests
+from ..store import batches, jobs, kept_recipes, masters
+from ..store.jobs import JobKind
+from .context import Context, Ctx
+
+router = APIRouter(prefix="/api/batches", tags=["batches"])
+Id = Annotated[str, Field(max_length=40)]
+Videos = Annotated[list[Id], Field(min_length=1, max_length=MOST_VIDEOS)]
+MOST_DESTINATIONS = 30
+
+
+class BatchWish(BaseModel):
+    """Videos and what their lanes should be: a recipe's, lanes to destinations, or with neither as they are."""
+
+    masters: Videos
+    recipe_id: Id | None = None
+    destinations: Annotated[list[Annotated[str, Field(max_length=130)]], Field(max_length=MOST_DESTINATIONS)] = []
+
+
+class FixWish(BaseModel):
+    """Videos and the remedies to take where a check offers them; without `remedies` and `framing` all that need no answer."""
+
+    masters: Videos
+    remedies: Annotated[list[Remedy], Field(max_length=len(Remedy))] = []
+    framing: FramingMode | None = None
+
+
+class PackWish(BaseModel):
+    """Videos whose lanes are to be packed, and what the batch is called."""
+
+    masters: Videos
+    title: Annotated[str, Field(max_length=120)] = ""
+
+
+class VideosWish(BaseModel):
+    masters: Videos
+
+
+class UndoWish(BaseModel):
+    """What a batch change gave as the state before it."""
+
+    before: Annotated[list[MasterState], Field(max_length=MOST_VIDEOS)]
+
+
+class BatchTests(BaseModel):
+    """How many tests wait or run now for these videos, and the videos that can't be tested."""
+
+    tests: int
+    refused: list[Refusal]
+
+
+class BatchRemoved(BaseModel):
+    """How many videos left the shelf, and how many copies of ours were deleted."""
+
+    removed: int
+    files_deleted: int
+
+
+def _recipe(ctx: Context, wish: BatchWish) -> Recipe | None:
+    return kept_recipes.get(ctx.database, wish.recipe_id).recipe if wish.recipe_id else None
+
+
+@router.post("/preview")
+def preview(wish: BatchWish, ctx: Ctx) -> BatchTable:
+    """What a recipe or destinations come to on every video, the ones that need a decision first. Nothing is kept."""
+    return batch.preview(ctx.database, wish.masters, _recipe(ctx, wish), wish.destinations)
+
+
+@router.post("/apply")
+def apply(wish: BatchWish, ctx: Ctx) -> BatchApplied:
+    """Give every video the lanes of a recipe, or lanes to these destinations; `before` undoes all of it at once."""
+    recipe = _recipe(ctx, wish)
+    if recipe is None and not wish.destinations:
+        raise BadChoice("Nothing is chosen for these videos.", "Choose a recipe or destinations.")
+    return batch.apply(ctx.database, wish.masters, recipe, wish.destinations)
+
+
+@router.post("/fix")
+def fix(wish: FixWish, ctx: Ctx) -> BatchApplied:
+    """Fix what the checks found on every video that has it; `before` undoes all of it at once."""
+    return batch.fix(ctx.database, wish.masters, wish.remedies, wish.framing)
+
+
+@router.post("/undo")
+def undo(wish: UndoWish, ctx: Ctx) -> BatchApplied:
+    """Restore what was there before a batch change. A video that was changed since stays as it is and is named."""
+    return batch.undo(ctx.database, wish.before)
+
+
+@router.post("/test", status_code=202)
+def test(wish: VideosWish, ctx: Ctx) -> BatchTests:
+    """Test clips for every lane of these videos, the first video first."""
+    refused: list[Refusal] = []
+    queued = set[str]()
+    for master_id in batch.distinct(wish.masters):
+        name = masters.get(ctx.database, master_id).name
+        try:
+            queued |= {job.id for job in queue_tests(ctx.database, ctx.places, master_id)}
+        except HardyParcelError as error:
+            refused.append(Refusal(master_id=master_id, name=name, why=error.what))
+    jobs.put_film_first(ctx.database, JobKind.PROBE, wish.masters[0])
+    return BatchTests(tests=len(queued), refused=refused)
+
+
+@router.post("/remove")
+def remove(wish: VideosWish, ctx: Ctx) -> BatchRemoved:
+    """Remove videos from the shelf. Only copies that were uploaded here are deleted."""
+    wanted = [masters.get(ctx.database, master_id).id for master_id in batch.distinct(wish.masters)]
+    deleted = sum(remove_master(ctx.database, ctx.places, master_id) for master_id in wanted)
+    return BatchRemoved(removed=len(wanted), files_deleted=deleted)
+
+
+@router.post("", status_code=201)
+def pack(wish: PackWish, ctx: Ctx) -> BatchPacked:
+    """Queue every lane of these videos that can be packed, as one batch."""
+    count = len(batch.distinct(wish.masters))
+    title = wish.title.strip() or f"{count} video{'' if count == 1 else 's'}"
+    return pack_batch(ctx.database, ctx.places, wish.masters, title)
+
+
+@router.get("")
+def recent(ctx: Ctx) -> list[BatchView]:
+    """The latest batches, the newest first."""
+    return recent_batches(ctx.database)
+
+
+@router.get("/{batch_id}")
+def one(batch_id: Id, ctx: Ctx) -> BatchView:
+    """One batch as it stands."""
+    return batch_view(ctx.database, batches.get(ctx.database, batch_id))
+
+
+@router.post("/{batch_id}/pause")
+def pause(batch_id: Id, ctx: Ctx) -> BatchView:
+    """Pause all of a batch that waits or runs."""
+    return _pause(batch_id, ctx, paused=True)
+
+
+@router.post("/{batch_id}/resume")
+def resume(batch_id: Id, ctx: Ctx) -> BatchView:
+    """Resume all of a batch that is paused."""
+    return _pause(batch_id, ctx, paused=False)
+
+
+def _pause(batch_id: str, ctx: Context, *, paused: bool) -> BatchView:
+    for job in open_jobs(ctx.database, batch_id):
+        jobs.pause(ctx.database, job.id, paused=paused)
+    return one(batch_id, ctx)
+
+
+@router.post("/{batch_id}/stop")
+def stop(batch_id: Id, ctx: Ctx) -> BatchView:
+    """Stop all of a batch that waits or runs. Finished files stay."""
+    for job in open_jobs(ctx.database, batch_id):
+        jobs.ask_cancel(ctx.database, job.id)
+    return one(batch_id, ctx)
+
+
+@router.post("/{batch_id}/again")
+def again(batch_id: Id, ctx: Ctx) -> BatchView:
+    """Try again what failed in a batch."""
+    batches.get(ctx.database, batch_id)
+    try_again(ctx.database, batch_id)
+    return one(batch_id, ctx)
