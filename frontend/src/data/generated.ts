@@ -2866,7 +2866,7 @@ export interface components {
          */
         BatchApplied: {
             /** Before */
-            before: components["schemas"]["hardy_parcel__planned__batch__MasterState"][];
+            before: components["schemas"]["VideoBefore"][];
             /**
              * Refused
              * @default []
@@ -5057,7 +5057,7 @@ export interface components {
             path: string;
             /** Size Bytes */
             size_bytes: number;
-            state: components["schemas"]["hardy_parcel__store__masters__MasterState"];
+            state: components["schemas"]["MasterState"];
             /** Arriving */
             arriving: boolean;
             /** Uploaded */
@@ -5152,20 +5152,9 @@ export interface components {
         };
         /**
          * MasterState
-         * @description What a batch may change of one video: its parcels, what is fixed on it, and its excerpt; None for what was not changed.
+         * @enum {string}
          */
-        "MasterState-Input": {
-            /** Master Id */
-            master_id: string;
-            parcels?: components["schemas"]["ParcelsState"] | null;
-            mending?: components["schemas"]["Mending"] | null;
-            excerpt?: components["schemas"]["KeptExcerpt"] | null;
-            /**
-             * Excerpt Changed
-             * @default false
-             */
-            excerpt_changed: boolean;
-        };
+        MasterState: "reading" | "ready" | "unreadable" | "gone";
         /**
          * Match
          * @enum {string}
@@ -7801,7 +7790,7 @@ export interface components {
          */
         UndoWish: {
             /** Before */
-            before: components["schemas"]["MasterState-Input"][];
+            before: components["schemas"]["VideoBefore"][];
         };
         /**
          * Upload
@@ -7864,6 +7853,22 @@ export interface components {
             sheet: components["schemas"]["Sheet"];
             /** Changes */
             changes: components["schemas"]["Change"][];
+        };
+        /**
+         * VideoBefore
+         * @description What a batch may change of one video: its parcels, what is fixed on it, and its excerpt; None for what was not changed.
+         */
+        VideoBefore: {
+            /** Master Id */
+            master_id: string;
+            parcels?: components["schemas"]["ParcelsState"] | null;
+            mending?: components["schemas"]["Mending"] | null;
+            excerpt?: components["schemas"]["KeptExcerpt"] | null;
+            /**
+             * Excerpt Changed
+             * @default false
+             */
+            excerpt_changed: boolean;
         };
         /**
          * VideoFacts
@@ -8131,27 +8136,6 @@ export interface components {
              */
             tags: string[];
         };
-        /**
-         * MasterState
-         * @description What a batch may change of one video: its parcels, what is fixed on it, and its excerpt; None for what was not changed.
-         */
-        hardy_parcel__planned__batch__MasterState: {
-            /** Master Id */
-            master_id: string;
-            parcels?: components["schemas"]["ParcelsState"] | null;
-            mending?: components["schemas"]["Mending"] | null;
-            excerpt?: components["schemas"]["KeptExcerpt"] | null;
-            /**
-             * Excerpt Changed
-             * @default false
-             */
-            excerpt_changed: boolean;
-        };
-        /**
-         * MasterState
-         * @enum {string}
-         */
-        hardy_parcel__store__masters__MasterState: "reading" | "ready" | "unreadable" | "gone";
     };
     responses: never;
     parameters: never;

@@ -7,14 +7,14 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from ..core.batch.table import BatchTable
+from ..core.batch.batch_table import BatchTable
 from ..core.errors import BadChoice, HardyParcelError
 from ..core.master.checks.stamping import Remedy
 from ..core.master.facts import FramingMode
 from ..core.parcel.recipes import Recipe
-from ..planned import batch
-from ..planned.batch import MOST_VIDEOS, BatchApplied, MasterState, Refusal
-from ..planned.batches import BatchPacked, BatchView, batch_view, open_jobs, pack_batch, recent_batches, try_again
+from ..planned import changing_batches
+from ..planned.changing_batches import MOST_VIDEOS, BatchApplied, Refusal, VideoBefore
+from ..planned.packing_batches import BatchPacked, BatchView, batch_view, open_jobs, pack_batch, recent_batches, try_again
 from ..planned.removing import remove_master
 from ..planned.testing_lanes import queue_tests
 from ..store import batches, jobs, kept_recipes, masters
@@ -57,7 +57,7 @@ class VideosWish(BaseModel):
 class UndoWish(BaseModel):
     """What a batch change gave as the state before it."""
 
-    before: Annotated[list[MasterState], Field(max_length=MOST_VIDEOS)]
+    before: Annotated[list[VideoBefore], Field(max_length=MOST_VIDEOS)]
 
 
 class BatchTests(BaseModel):
@@ -81,7 +81,7 @@ def _recipe(ctx: Context, wish: BatchWish) -> Recipe | None:
 @router.post("/preview")
 def preview(wish: BatchWish, ctx: Ctx) -> BatchTable:
     """What a recipe or destinations come to on every video, the ones that need a decision first. Nothing is kept."""
-    return batch.preview(ctx.database, wish.masters, _recipe(ctx, wish), wish.destinations)
+    return changing_batches.preview(ctx.database, wish.masters, _recipe(ctx, wish), wish.destinations)
 
 
 @router.post("/apply")
@@ -90,19 +90,19 @@ def apply(wish: BatchWish, ctx: Ctx) -> BatchApplied:
     recipe = _recipe(ctx, wish)
     if recipe is None and not wish.destinations:
         raise BadChoice("Nothing is chosen for these videos.", "Choose a recipe or destinations.")
-    return batch.apply(ctx.database, wish.masters, recipe, wish.destinations)
+    return changing_batches.apply(ctx.database, wish.masters, recipe, wish.destinations)
 
 
 @router.post("/fix")
 def fix(wish: FixWish, ctx: Ctx) -> BatchApplied:
     """Fix what the checks found on every video that has it; `before` undoes all of it at once."""
-    return batch.fix(ctx.database, wish.masters, wish.remedies, wish.framing)
+    return changing_batches.fix(ctx.database, wish.masters, wish.remedies, wish.framing)
 
 
 @router.post("/undo")
 def undo(wish: UndoWish, ctx: Ctx) -> BatchApplied:
     """Restore what was there before a batch change. A video that was changed since stays as it is and is named."""
-    return batch.undo(ctx.database, wish.before)
+    return changing_batches.undo(ctx.database, wish.before)
 
 
 @router.post("/test", status_code=202)
@@ -110,7 +110,7 @@ def test(wish: VideosWish, ctx: Ctx) -> BatchTests:
     """Test clips for every lane of these videos, the first video first."""
     refused: list[Refusal] = []
     queued = set[str]()
-    for master_id in batch.distinct(wish.masters):
+    for master_id in changing_batches.distinct(wish.masters):
         name = masters.get(ctx.database, master_id).name
         try:
             queued |= {job.id for job in queue_tests(ctx.database, ctx.places, master_id)}
@@ -123,7 +123,7 @@ def test(wish: VideosWish, ctx: Ctx) -> BatchTests:
 @router.post("/remove")
 def remove(wish: VideosWish, ctx: Ctx) -> BatchRemoved:
     """Remove videos from the shelf. Only copies that were uploaded here are deleted."""
-    wanted = [masters.get(ctx.database, master_id).id for master_id in batch.distinct(wish.masters)]
+    wanted = [masters.get(ctx.database, master_id).id for master_id in changing_batches.distinct(wish.masters)]
     deleted = sum(remove_master(ctx.database, ctx.places, master_id) for master_id in wanted)
     return BatchRemoved(removed=len(wanted), files_deleted=deleted)
 
@@ -131,7 +131,7 @@ def remove(wish: VideosWish, ctx: Ctx) -> BatchRemoved:
 @router.post("", status_code=201)
 def pack(wish: PackWish, ctx: Ctx) -> BatchPacked:
     """Queue every lane of these videos that can be packed, as one batch."""
-    count = len(batch.distinct(wish.masters))
+    count = len(changing_batches.distinct(wish.masters))
     title = wish.title.strip() or f"{count} video{'' if count == 1 else 's'}"
     return pack_batch(ctx.database, ctx.places, wish.masters, title)
 

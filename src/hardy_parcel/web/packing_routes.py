@@ -14,7 +14,7 @@ from ..core.parcel.last_look import LastLookRow, last_look
 from ..core.parcel.surprises import surprises
 from ..core.values import size_text
 from ..planned.now import planned, planned_lanes
-from ..planned.packing import PackRequest, figures, named_file, pack_parcel, packed_before
+from ..planned.pack_jobs import PackRequest, figures, named_file, pack_parcel, packed_before
 from ..store import jobs, parcels, settings
 from ..store.jobs import Job
 from ..work.packing import awaited_on_disk

@@ -30,7 +30,7 @@ from ..planned.changing_lanes import check_room, show_destinations
 from ..planned.known import known_of, moments_of
 from ..planned.now import PlannedParcel, lanes_of, news_of, planned, planned_on, readable
 from ..planned.options import OtherOption, other_options
-from ..planned.packing import named_file, remember_sheet
+from ..planned.pack_jobs import named_file, remember_sheet
 from ..planned.probes import lacks_probes, probing
 from ..planned.recommended import recommended, siblings_of
 from ..planned.rehearsals import queue_rehearsal

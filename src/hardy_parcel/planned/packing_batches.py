@@ -7,16 +7,16 @@ from pathlib import Path
 
 from pydantic import BaseModel
 
-from ..core.batch.progress import OPEN, BatchProgress, PackItem, PackState, batch_progress
+from ..core.batch.batch_progress import OPEN, BatchProgress, PackItem, PackState, batch_progress
 from ..core.errors import HardyParcelError
 from ..store import batches, jobs, masters
 from ..store.batches import StoredBatch
 from ..store.database import Database
 from ..store.jobs import Job, JobKind, JobState
 from ..store.places import Places
-from .batch import Refusal, distinct
+from .changing_batches import Refusal, distinct
 from .now import planned_lanes
-from .packing import PackRequest, pack_parcel, packed_before
+from .pack_jobs import PackRequest, pack_parcel, packed_before
 
 
 class BatchView(BaseModel):

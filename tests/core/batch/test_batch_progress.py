@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from hardy_parcel.core.batch.progress import PackItem, PackState, batch_progress
+from hardy_parcel.core.batch.batch_progress import PackItem, PackState, batch_progress
 from hardy_parcel.core.errors import Problem
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from hardy_parcel.core.batch.table import (
+from hardy_parcel.core.batch.batch_table import (
     BatchCell,
     Concern,
     Level,

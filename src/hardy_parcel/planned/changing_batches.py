@@ -8,7 +8,7 @@ from typing import Annotated
 from pydantic import BaseModel, Field
 
 from ..core.arrival.screens import Screen, ViewerLine
-from ..core.batch.table import (
+from ..core.batch.batch_table import (
     BatchCell,
     BatchRow,
     BatchTable,
@@ -46,7 +46,7 @@ class Refusal(BaseModel):
     why: str
 
 
-class MasterState(BaseModel):
+class VideoBefore(BaseModel):
     """What a batch may change of one video: its parcels, what is fixed on it, and its excerpt; None for what was not changed."""
 
     master_id: Annotated[str, Field(max_length=40)]
@@ -59,7 +59,7 @@ class MasterState(BaseModel):
 class BatchApplied(BaseModel):
     """What one undo restores, and the videos that could not follow."""
 
-    before: list[MasterState]
+    before: list[VideoBefore]
     refused: list[Refusal] = []
 
 
@@ -156,7 +156,7 @@ def apply(
             except (BadInput, BadChoice) as error:
                 applied.refused.append(Refusal(master_id=master_id, name=name, why=error.what))
                 continue
-            applied.before.append(MasterState(master_id=master_id, parcels=before))
+            applied.before.append(VideoBefore(master_id=master_id, parcels=before))
     return applied
 
 
@@ -173,7 +173,7 @@ def fix(
             master = masters.get(database, master_id)
             if master.facts is None:
                 continue
-            before, mending = MasterState(master_id=master_id), master.facts.mending
+            before, mending = VideoBefore(master_id=master_id), master.facts.mending
             for concern in master_concerns(master.stamps):
                 stamp = next(stamp for stamp in master.stamps if stamp.code == concern.code)
                 if not concern.fixable or (stamp.remedy not in remedies if remedies else framing is not None):
@@ -195,7 +195,7 @@ def fix(
     return applied
 
 
-def undo(database: Database, states: Sequence[MasterState]) -> BatchApplied:
+def undo(database: Database, states: Sequence[VideoBefore]) -> BatchApplied:
     """Restore every video's earlier state; one that was changed since stays as it is and is named."""
     undone = BatchApplied(before=[])
     for state in states:
@@ -208,7 +208,7 @@ def undo(database: Database, states: Sequence[MasterState]) -> BatchApplied:
     return undone
 
 
-def _restore(database: Database, state: MasterState) -> None:
+def _restore(database: Database, state: VideoBefore) -> None:
     if state.parcels is not None:
         restore_parcels(database, state.master_id, state.parcels)
     if state.mending is not None:
