@@ -29,7 +29,7 @@ MIGRATIONS = [
     "0008_verdicts.sql",
     "0009_shared_files.sql", "0010_dispatch.sql", "0011_file_names.sql", "0012_sendings.sql",
     "0013_returned_files.sql", "0014_words.sql", "0015_parcel_revisions.sql", "0016_job_names.sql",
-    "0017_returned_curves.sql", "0018_drives.sql", "0019_ended_jobs.sql", "0020_framing.sql",
+    "0017_returned_curves.sql", "0018_drives.sql", "0019_ended_jobs.sql", "0020_framing.sql", "0021_batches.sql",
 ]
 
 

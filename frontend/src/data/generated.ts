@@ -2739,6 +2739,12 @@ export interface components {
             held: boolean;
         };
         /**
+         * AttentionLevel
+         * @description How much a video or a cell needs a person: it can't be packed, should be looked at, or needs nothing.
+         * @enum {string}
+         */
+        AttentionLevel: "held" | "check" | "clear";
+        /**
          * AudioFacts
          * @description The first sound stream. Loudness per ITU-R BS.1770-5; None where the sound is silent.
          *
@@ -3003,7 +3009,7 @@ export interface components {
              * @default
              */
             problem: string;
-            level: components["schemas"]["Level"];
+            level: components["schemas"]["AttentionLevel"];
         };
         /**
          * BatchTable
@@ -3502,7 +3508,7 @@ export interface components {
         Concern: {
             /** Code */
             code: string;
-            level: components["schemas"]["Level"];
+            level: components["schemas"]["AttentionLevel"];
             /** Matter */
             matter: string;
             /** Sentence */
@@ -4821,12 +4827,6 @@ export interface components {
              */
             best: boolean;
         };
-        /**
-         * Level
-         * @description How much a video or a cell needs a person: it can't be packed, should be looked at, or needs nothing.
-         * @enum {string}
-         */
-        Level: "held" | "check" | "clear";
         /**
          * Likeness
          * @description One stream's pictures against the master's on one raster (px): the parts of condition, XPSNR in dB, and shifts of mean levels.
@@ -7137,7 +7137,7 @@ export interface components {
             code: string;
             /** Matter */
             matter: string;
-            level: components["schemas"]["Level"];
+            level: components["schemas"]["AttentionLevel"];
             /** Master Ids */
             master_ids: string[];
             remedy?: components["schemas"]["Remedy"] | null;

@@ -7,7 +7,7 @@ import pytest
 from hardy_parcel.core.batch.batch_table import (
     BatchCell,
     Concern,
-    Level,
+    AttentionLevel,
     batch_row,
     batch_table,
     highest,
@@ -18,10 +18,10 @@ from hardy_parcel.core.master.checks.stamping import CheckStamp, Remedy
 from hardy_parcel.core.stamps import Outcome
 
 BARS = Concern(
-    code="baked_bars", level=Level.CHECK, matter="bars", sentence="", remedy=Remedy.REMOVE_BARS, fixable=True
+    code="baked_bars", level=AttentionLevel.CHECK, matter="bars", sentence="", remedy=Remedy.REMOVE_BARS, fixable=True
 )
-SHAPE = Concern(code="wrong_shape", level=Level.CHECK, matter="another shape", sentence="")
-TOO_LONG = Concern(code="too_long", level=Level.HELD, matter="too long", sentence="")
+SHAPE = Concern(code="wrong_shape", level=AttentionLevel.CHECK, matter="another shape", sentence="")
+TOO_LONG = Concern(code="too_long", level=AttentionLevel.HELD, matter="too long", sentence="")
 
 
 def cell(*concerns: Concern, size_bytes: float = 10, refused: str = "") -> BatchCell:
@@ -43,12 +43,12 @@ def test_rows_come_in_the_order_in_which_they_need_a_person() -> None:
     ordered = batch_table(rows).rows
     assert [row.master_id for row in ordered] == ["e", "d", "f", "b", "c", "a"]
     assert [row.level for row in ordered] == [
-        Level.HELD,
-        Level.HELD,
-        Level.CHECK,
-        Level.CHECK,
-        Level.CLEAR,
-        Level.CLEAR,
+        AttentionLevel.HELD,
+        AttentionLevel.HELD,
+        AttentionLevel.CHECK,
+        AttentionLevel.CHECK,
+        AttentionLevel.CLEAR,
+        AttentionLevel.CLEAR,
     ]
 
 
@@ -78,13 +78,13 @@ def test_what_several_videos_share_is_counted_once_a_video() -> None:
 @pytest.mark.parametrize(
     ("levels", "expected"),
     [
-        ([], Level.CLEAR),
-        ([Level.CLEAR], Level.CLEAR),
-        ([Level.CLEAR, Level.CHECK], Level.CHECK),
-        ([Level.CHECK, Level.HELD], Level.HELD),
+        ([], AttentionLevel.CLEAR),
+        ([AttentionLevel.CLEAR], AttentionLevel.CLEAR),
+        ([AttentionLevel.CLEAR, AttentionLevel.CHECK], AttentionLevel.CHECK),
+        ([AttentionLevel.CHECK, AttentionLevel.HELD], AttentionLevel.HELD),
     ],
 )
-def test_the_highest_level_counts(levels: list[Level], expected: Level) -> None:
+def test_the_highest_level_counts(levels: list[AttentionLevel], expected: AttentionLevel) -> None:
     assert highest(levels) is expected
 
 

@@ -16,7 +16,7 @@ WRONG_SHAPE = "wrong_shape"
 """The code of a frame whose shape differs from the video's."""
 
 
-class Level(StrEnum):
+class AttentionLevel(StrEnum):
     """How much a video or a cell needs a person: it can't be packed, should be looked at, or needs nothing."""
 
     HELD = "held"
@@ -28,7 +28,7 @@ class Concern(Model):
     """One thing that needs a decision. `remedy` would fix it on the video; with `fixable` no further answer is needed for that."""
 
     code: str
-    level: Level
+    level: AttentionLevel
     matter: str
     sentence: str
     remedy: Remedy | None = None
@@ -56,9 +56,9 @@ class BatchCell(Model):
     refused: str = ""
 
     @property
-    def level(self) -> Level:
+    def level(self) -> AttentionLevel:
         """Held where it can't be packed, else the highest level of its concerns."""
-        return Level.HELD if self.refused else highest(concern.level for concern in self.concerns)
+        return AttentionLevel.HELD if self.refused else highest(concern.level for concern in self.concerns)
 
 
 class BatchRow(Model):
@@ -69,7 +69,7 @@ class BatchRow(Model):
     cells: tuple[BatchCell, ...] = ()
     concerns: tuple[Concern, ...] = ()
     problem: str = ""
-    level: Level
+    level: AttentionLevel
 
 
 class SharedConcern(Model):
@@ -80,7 +80,7 @@ class SharedConcern(Model):
 
     code: str
     matter: str
-    level: Level
+    level: AttentionLevel
     master_ids: tuple[str, ...]
     remedy: Remedy | None = None
     remedy_words: str = ""
@@ -99,12 +99,12 @@ class BatchTable(Model):
     upload_s: float
 
 
-RANK = {Level.HELD: 0, Level.CHECK: 1, Level.CLEAR: 2}
+RANK = {AttentionLevel.HELD: 0, AttentionLevel.CHECK: 1, AttentionLevel.CLEAR: 2}
 
 
-def highest(levels: Iterable[Level]) -> Level:
+def highest(levels: Iterable[AttentionLevel]) -> AttentionLevel:
     """The level that needs a person most; clear where there is none."""
-    return min(levels, key=RANK.__getitem__, default=Level.CLEAR)
+    return min(levels, key=RANK.__getitem__, default=AttentionLevel.CLEAR)
 
 
 def master_concerns(stamps: Sequence[CheckStamp]) -> tuple[Concern, ...]:
@@ -113,7 +113,7 @@ def master_concerns(stamps: Sequence[CheckStamp]) -> tuple[Concern, ...]:
     concerns = [
         Concern(
             code=stamp.code,
-            level=Level.HELD if stamp.outcome is Outcome.HELD else Level.CHECK,
+            level=AttentionLevel.HELD if stamp.outcome is Outcome.HELD else AttentionLevel.CHECK,
             matter=stamp.matter,
             sentence=stamp.seen,
             remedy=stamp.remedy,
@@ -131,7 +131,7 @@ def lane_concerns(lane: Lane, known: Sequence[Concern]) -> tuple[Concern, ...]:
     return tuple(
         Concern(
             code=stamp.code,
-            level=Level.HELD if stamp.outcome is Outcome.HELD else Level.CHECK,
+            level=AttentionLevel.HELD if stamp.outcome is Outcome.HELD else AttentionLevel.CHECK,
             matter=stamp.matter,
             sentence=stamp.sentence,
         )
@@ -148,13 +148,13 @@ def batch_row(master_id: str, name: str, cells: Sequence[BatchCell], concerns: S
 
 def unplanned_row(master_id: str, name: str, problem: str) -> BatchRow:
     """The row of a video for which nothing can be planned."""
-    return BatchRow(master_id=master_id, name=name, problem=problem, level=Level.HELD)
+    return BatchRow(master_id=master_id, name=name, problem=problem, level=AttentionLevel.HELD)
 
 
 def batch_table(rows: Sequence[BatchRow]) -> BatchTable:
     """The rows in the order in which they need a person, with what several of them share and what all of them come to."""
     ordered = sorted(rows, key=lambda row: (RANK[row.level], row.name.casefold()))
-    cells = [cell for row in ordered for cell in row.cells if cell.level is not Level.HELD]
+    cells = [cell for row in ordered for cell in row.cells if cell.level is not AttentionLevel.HELD]
     return BatchTable(
         rows=tuple(ordered),
         shared=shared_concerns(ordered),
