@@ -143,7 +143,7 @@ def test_trouble_is_said_with_a_way_on(page: Page) -> None:
     page.goto("/masters/nobody")
     expect(page.get_by_role("alert")).to_contain_text("There is no such master. Go back to the shelf.")
     page.goto("/")
-    page.get_by_label("Open a film where it lies").fill("/etc/passwd")
+    page.get_by_label("Open a file by its path").fill("/etc/passwd")
     page.get_by_role("button", name="Open").click()
     expect(page.get_by_role("alert")).to_contain_text("outside the folders that Hardy Parcel may use")
     page.goto("/somewhere/else/entirely/odd")
@@ -164,7 +164,7 @@ def test_the_whole_page_can_be_walked_by_keyboard(page: Page, gale_master: dict)
     page.get_by_role("heading", name="Gale").first.wait_for()
     page.keyboard.press("Tab")
     expect(page.get_by_role("link", name="To the content")).to_be_focused()
-    for _ in range(12):
+    for _ in range(20):
         page.keyboard.press("Tab")
         if "Gale" in page.evaluate("document.activeElement.textContent"):
             break

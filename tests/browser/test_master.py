@@ -12,7 +12,7 @@ from playwright.sync_api import Page, Route, expect
 
 from ..service import Served
 from ..web.test_masters import CLIPS, checked
-from .conftest import serious_faults
+from .conftest import pick, serious_faults
 
 
 @pytest.fixture(scope="module")
@@ -115,15 +115,15 @@ def padded(source: Path, target: Path, size: int) -> Path:
 def test_a_film_is_chosen_sent_and_put_on_the_shelf(page: Page, served: Served, gale: Path, tmp_path: Path) -> None:
     shutil.copy(gale, tmp_path / "Sent from the page.mp4")
     page.goto("/")
-    page.get_by_label("Films to send to the shelf").set_input_files(tmp_path / "Sent from the page.mp4")
+    page.get_by_label("Videos for the shelf").set_input_files(tmp_path / "Sent from the page.mp4")
     arriving = page.get_by_role("list", name="Arriving")
     expect(arriving.get_by_text("arrived whole; on the shelf")).to_be_visible(timeout=20_000)
     expect(page.get_by_role("heading", name="Sent from the page")).to_be_visible()
     arriving.get_by_role("button", name="fine").click()
-    page.get_by_role("button", name="take off Sent from the page").click()
+    page.get_by_role("button", name="Remove from shelf: Sent from the page").click()
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("Its copy in the inbox is deleted")
-    dialog.get_by_role("button", name="Take it off").click()
+    dialog.get_by_role("button", name="Remove from shelf").click()
     expect(page.get_by_role("heading", name="Sent from the page")).to_be_hidden()
     assert not (served.places.inbox / "Sent from the page.mp4").exists()
 
@@ -159,14 +159,14 @@ def test_an_upload_survives_a_reload(page: Page, served: Served, gale: Path, tmp
     page.route("**/api/uploads/*", only_the_first)
     page.goto("/")
     with page.expect_response(lambda response: response.request.method == "PATCH"):  # kept, and not just on its way
-        page.get_by_label("Films to send to the shelf").set_input_files(source)
+        page.get_by_label("Videos for the shelf").set_input_files(source)
     expect(page.get_by_text("8.4 MB of")).to_be_visible(timeout=20_000)
     page.goto("/")  # before what waits is let go, or the rest would be sent after all
     page.unroute("**/api/uploads/*", only_the_first)
     expect(page.get_by_text("left half-way; drop the same file again")).to_be_visible()
     offsets: list[str] = []
     page.on("request", lambda request: offsets.append(request.headers["upload-offset"]) if request.method == "PATCH" else None)
-    page.get_by_label("Films to send to the shelf").set_input_files(source)
+    page.get_by_label("Videos for the shelf").set_input_files(source)
     expect(page.get_by_text("arrived whole; on the shelf")).to_be_visible(timeout=40_000)
     assert int(offsets[0]) >= 8 << 20
     name = "Half way.mp4"
@@ -179,7 +179,7 @@ def test_a_pause_and_going_on(page: Page, served: Served, gale: Path, tmp_path: 
     source = padded(gale, tmp_path / "Paused.mp4", 30 << 20)
     page.route("**/api/uploads/*", lambda route: route.continue_() if route.request.headers.get("upload-offset", "0") == "0" else None)
     page.goto("/")
-    page.get_by_label("Films to send to the shelf").set_input_files(source)
+    page.get_by_label("Videos for the shelf").set_input_files(source)
     arriving = page.get_by_role("list", name="Arriving")
     expect(arriving.get_by_text("8.4 MB of")).to_be_visible(timeout=20_000)
     arriving.get_by_role("button", name="pause").click()
@@ -199,7 +199,7 @@ def test_the_shelf_is_searched_and_sorted(page: Page, ended: dict, gale_master: 
     expect(page.get_by_role("heading", name="Ended")).to_be_visible()
     page.get_by_label("Search").fill("nothing like it")
     page.get_by_role("button", name="Show all").click()
-    page.get_by_label("Sorted").select_option("by name")
+    pick(page, "Sorted", "by name")
     names = page.get_by_role("list", name="Masters").get_by_role("heading").all_inner_texts()
     assert names == sorted(names, key=str.lower)
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from fractions import Fraction
 
 import numpy as np
@@ -149,10 +151,29 @@ def test_a_batch_is_packed_paused_resumed_and_told_as_one(served: Served, videos
     )
     assert view["progress"]["share"] == 1
     assert view["progress"]["left_s"] is None
+    sizes = [kept["receipt"]["size_bytes"] for kept in served.http.get("/receipts").json() if kept["job_id"] in view["receipts"]]
+    assert view["progress"]["bytes_done"] == view["progress"]["bytes_expected"] == sum(sizes)
     assert len(view["receipts"]) == 2
     assert served.http.get("/batches").json()[0]["title"] == "Ferries"
+    _is_reported(served, batch, view["receipts"])
     again = served.http.post("/batches", json={"masters": ids(videos[:2])}).raise_for_status().json()
     assert (again["batch"], again["already"]) == (None, 2), "packed by exactly these plans"
+
+
+def _is_reported(served: Served, batch: str, jobs_with_receipts: list[str]) -> None:
+    """The report names every file with its checksum, in each of its forms."""
+    receipts = [kept["receipt"] for kept in served.http.get("/receipts").json() if kept["job_id"] in jobs_with_receipts]
+    page = served.http.get(f"/batches/{batch}/report.html").raise_for_status()
+    assert "script-src" not in page.headers["content-security-policy"]
+    assert "default-src 'none'" in page.headers["content-security-policy"]
+    rows = list(csv.DictReader(io.StringIO(served.http.get(f"/batches/{batch}/report.csv").text)))
+    assert {row["sha256"] for row in rows} == {receipt["sha256"] for receipt in receipts}
+    assert {row["state"] for row in rows} == {"done"}
+    assert len(served.http.get(f"/batches/{batch}/report.json").json()["rows"]) == 2
+    sums = served.http.get(f"/batches/{batch}/SHA256SUMS").text
+    for receipt in receipts:
+        assert receipt["file_name"] in page.text
+        assert f"{receipt['sha256']}  {receipt['file_name']}\n" in sums
 
 
 def test_what_failed_is_tried_again_and_counts_once(served: Served, videos: list[dict]) -> None:

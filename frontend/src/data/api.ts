@@ -84,6 +84,15 @@ export type Applied = Schemas['Applied']
 export type ParcelsState = Schemas['ParcelsState']
 export type Alternative = Schemas['Alternative']
 export type SoundStory = Schemas['SoundStory']
+export type BatchTable = Schemas['BatchTable']
+export type BatchRow = Schemas['BatchRow']
+export type BatchCell = Schemas['BatchCell']
+export type BatchApplied = Schemas['BatchApplied']
+export type BatchPacked = Schemas['BatchPacked']
+export type BatchView = Schemas['BatchView']
+export type SharedConcern = Schemas['SharedConcern']
+export type VideoBefore = Schemas['VideoBefore']
+export type BatchWish = { masters: string[]; recipe_id?: string | null; destinations?: string[] }
 export type Screen = Schemas['Screen']
 export type ViewerLine = Schemas['ViewerLine']
 
@@ -163,6 +172,18 @@ export const api = {
   keepFraming: (id: string, wish: FramingWish) => ask<FramingView>('PUT', `/masters/${id}/framing`, wish),
   framedPicture: (parcelId: string, number: number) => `/api/parcels/${parcelId}/framed.jpg?number=${number}`,
   sharpening: (parcelId: string) => get<Effect>(`/parcels/${parcelId}/sharpening`),
+  batchPreview: (wish: BatchWish, signal?: AbortSignal) => ask<BatchTable>('POST', '/batches/preview', wish, signal),
+  batchApply: (wish: BatchWish) => ask<BatchApplied>('POST', '/batches/apply', wish),
+  batchFix: (masters: string[], remedies: Remedy[] = [], framing: FramingMode | null = null) =>
+    ask<BatchApplied>('POST', '/batches/fix', { masters, remedies, framing }),
+  batchUndo: (before: BatchApplied['before']) => ask<BatchApplied>('POST', '/batches/undo', { before }),
+  batchTest: (masters: string[]) => ask<Schemas['BatchTests']>('POST', '/batches/test', { masters }),
+  batchRemove: (masters: string[]) => ask<Schemas['BatchRemoved']>('POST', '/batches/remove', { masters }),
+  batchPack: (masters: string[], title: string) => ask<BatchPacked>('POST', '/batches', { masters, title }),
+  batches: (signal?: AbortSignal) => get<BatchView[]>('/batches', signal),
+  batchReport: (id: string, form: 'html' | 'csv' | 'json') => `/api/batches/${id}/report.${form}`,
+  batchSums: (id: string) => `/api/batches/${id}/SHA256SUMS`,
+  batchAct: (id: string, act: 'pause' | 'resume' | 'stop' | 'again') => ask<BatchView>('POST', `/batches/${id}/${act}`),
   recipes: (signal?: AbortSignal) => get<RecipesView>('/recipes', signal),
   saveRecipe: (masterId: string, name: string, note: string) => ask<RecipeView>('POST', '/recipes', { master_id: masterId, name, note }),
   editRecipe: (id: string, edit: { name?: string; note?: string; starred?: boolean; file_pattern?: string; folder?: string; words?: Words; seen?: number }) => ask<RecipeView>('PUT', `/recipes/${id}`, edit),

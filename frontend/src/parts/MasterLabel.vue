@@ -22,7 +22,7 @@ const careful = computed(() => props.master.stamps.filter((stamp) => stamp.outco
         <RouterLink :to="{ name: 'lanes', params: { masterId: master.id } }">{{ stem(master.name) }}</RouterLink>
       </h1>
       <RouterLink class="more" :to="{ name: 'master', params: { masterId: master.id } }">
-        {{ careful.length ? `care: ${careful.slice(0, 2).join(', ')}${careful.length > 2 ? '…' : ''}` : 'facts, strip and checks' }}
+        {{ careful.length ? `care: ${careful.slice(0, 2).join(', ')}${careful.length > 2 ? '…' : ''}` : 'Details and checks' }}
       </RouterLink>
       <p class="mono cut">
         {{ video.display_width }}×{{ video.display_height }} · {{ rate(video.frame_rate) }} frames/s · {{ master.codec_name }}

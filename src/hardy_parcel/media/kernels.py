@@ -15,21 +15,25 @@ from numba import float32, float64, intp, njit, types, void
 
 IMAGE, LINE = float32[:, ::1], float32[::1]
 THREE_SUMS: Any = types.Tuple((float64, float64, float64))  # type: ignore[no-untyped-call]
-FAST = {"reassoc", "contract", "arcp", "nsz"}
-"""Sums may be taken in another order, so that they run on vectors; infinity and what is not a number keep their rules."""
+SUMS_REORDERED = {"reassoc", "contract", "nsz"}
+"""Lets a loop take its sums in another order, so that they run on vectors; infinity and what is not a number keep their rules."""
 THIRTIETH: Any = np.float32(1 / 30)
 NIL: Any = np.float32(0)
 ONE: Any = np.float32(1)
 
 
-def compiled(signature: Any) -> Callable[[Callable[..., Any]], Any]:
-    """Compile a loop for one signature; where no folder takes the result, every process that imports this module compiles anew."""
+def compiled(signature: Any, *, fast: bool = False) -> Callable[[Callable[..., Any]], Any]:
+    """Compile a loop for one signature, with SUMS_REORDERED if `fast`.
+
+    Where no folder takes the result, every process that imports this module compiles anew.
+    """
+    relaxed = SUMS_REORDERED if fast else False
 
     def compile_it(loop: Callable[..., Any]) -> Any:
         try:
-            return njit(signature, nogil=True, fastmath=FAST, cache=True)(loop)
+            return njit(signature, nogil=True, fastmath=relaxed, cache=True)(loop)
         except RuntimeError:
-            return njit(signature, nogil=True, fastmath=FAST)(loop)
+            return njit(signature, nogil=True, fastmath=relaxed)(loop)
 
     return compile_it
 
@@ -52,7 +56,7 @@ def reflect_ends(line: np.ndarray, length: int, reach: int) -> None:
         line[reach + length + i] = line[reach + reflected(length + i, length)]
 
 
-@compiled(void(IMAGE, LINE, LINE, IMAGE, IMAGE, IMAGE, IMAGE))
+@compiled(void(IMAGE, LINE, LINE, IMAGE, IMAGE, IMAGE, IMAGE), fast=True)
 def split_into_bands(
     image: np.ndarray,
     low: np.ndarray,
@@ -83,13 +87,13 @@ def split_into_bands(
             diagonal[y, x] = h0 * rough[i] + h1 * rough[i + 1] + h2 * rough[i + 2] + h3 * rough[i + 3]
 
 
-@compiled(float32(float32, float32))
+@compiled(float32(float32, float32), fast=True)
 def real_part(reference: float, judged: float) -> float:
     """What of a judged value is really there: it is clipped to lie between nothing and the reference."""
     return min(max(judged, min(reference, NIL)), max(reference, NIL))
 
 
-@compiled(THREE_SUMS(IMAGE, IMAGE, IMAGE, IMAGE, IMAGE, IMAGE, float32, float32))
+@compiled(THREE_SUMS(IMAGE, IMAGE, IMAGE, IMAGE, IMAGE, IMAGE, float32, float32), fast=True)
 def cubes_above_mask(
     reference1: np.ndarray,
     reference2: np.ndarray,
@@ -177,7 +181,8 @@ def information(
     """Sum of the information that a judged picture still gives about a reference picture, in bits.
 
     `reference` and `judged` are H × W px; `mean` and `variance` are the reference's in windows of `taps`, ⌈H/2⌉ × ⌈W/2⌉. Where its
-    variance is below `flat`, a position gives 1 less four times the judged variance as a share of 255².
+    variance is below `flat`, a position gives 1 less four times the judged variance as a share of 255². Every sum is taken as it
+    was for the reference, so that the same picture gives exactly what `whole_information` says.
     """
     rows, columns = judged.shape
     high, wide = mean.shape
@@ -197,8 +202,8 @@ def information(
             for x in range(columns):
                 value = here[x]
                 first[x + reach] += tap * value
-                square[x + reach] += tap * value * value
-                both[x + reach] += tap * value * there[x]
+                square[x + reach] += tap * (value * value)
+                both[x + reach] += tap * (value * there[x])
         for line, into in ((first, means), (square, squares), (both, products)):
             reflect_ends(line, columns, reach)
             halve_line(line, taps, wide, into)
@@ -213,4 +218,15 @@ def information(
             rest = max(spread - gain * together, NIL)
             gain = min(gain, ONE)
             total += np.log2(ONE + gain * gain * known / (rest + noise))
+    return total
+
+
+@compiled(float64(IMAGE, float32, float32))
+def whole_information(variance: np.ndarray, noise: float, flat: float) -> float:
+    """Sum of the information in a reference picture with this variance in its windows, in bits; 1 where that is below `flat`."""
+    total = 0.0
+    for y in range(variance.shape[0]):
+        for x in range(variance.shape[1]):
+            known = variance[y, x]
+            total += ONE if known < flat else np.log2(ONE + known / noise)
     return total

@@ -55,10 +55,10 @@ def seen(luma: np.ndarray) -> ReferencePicture:
     half, bands = _half_blurred(luma), _bands(luma)
     mean = _half_blurred(half)
     variance = np.maximum(_half_blurred(half * half) - mean * mean, 0)
-    information = np.where(variance >= FLAT, np.log2(1 + variance / NOISE), 1.0).sum(dtype=np.float64)
+    information = compiled_loops().whole_information(variance, NOISE, FLAT)
     return ReferencePicture(
         bands=bands, detail=_real_detail(bands, bands), half=half, mean=mean, variance=variance,
-        information=float(information),
+        information=information,
     )
 
 

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from ..core.batch.batch_progress import OPEN, BatchProgress, PackItem, PackState, batch_progress
 from ..core.errors import HardyParcelError
 from ..store import batches, jobs, masters
-from ..store.batches import StoredBatch
+from ..store.batches import BatchJob, StoredBatch
 from ..store.database import Database
 from ..store.jobs import Job, JobKind, JobState
 from ..store.places import Places
@@ -92,7 +92,7 @@ def _is_waiting(database: Database, master_id: str, parcel_id: str) -> bool:
 
 def batch_view(database: Database, batch: StoredBatch) -> BatchView:
     """A batch as it stands."""
-    items = [_item(job, expected) for job, expected in batches.latest_jobs(database, batch.id)]
+    items = [_item(item) for item in batches.latest_jobs(database, batch.id)]
     return BatchView(
         id=batch.id,
         title=batch.title,
@@ -108,21 +108,24 @@ def recent_batches(database: Database) -> list[BatchView]:
         return [batch_view(database, batch) for batch in batches.recent(database)]
 
 
-def _item(job: Job, expected_bytes: float) -> PackItem:
+def pack_state(job: Job) -> PackState:
+    """Where a packing job stands."""
     state = STATES.get(job.state, PackState.WAITING)
-    if job.paused and state in OPEN:
-        state = PackState.PAUSED
-    progress = job.progress
-    finished = expected_bytes if state is PackState.DONE else 0
+    return PackState.PAUSED if job.paused and state in OPEN else state
+
+
+def _item(stored: BatchJob) -> PackItem:
+    job, progress = stored.job, stored.job.progress
+    so_far = float(progress.bytes or 0 if progress else 0)
     return PackItem(
         job_id=job.id,
         title=job.title,
-        state=state,
+        state=pack_state(job),
         share=progress.share if progress else 0.0,
         expected_s=job.expected_s or 1.0,
         left_s=progress.left_s if progress else None,
-        expected_bytes=expected_bytes,
-        file_bytes=finished or float(progress.bytes or 0 if progress else 0),
+        expected_bytes=stored.expected_bytes if stored.packed_bytes is None else stored.packed_bytes,
+        file_bytes=so_far if stored.packed_bytes is None else stored.packed_bytes,
         problem=job.problem,
     )
 
@@ -130,12 +133,12 @@ def _item(job: Job, expected_bytes: float) -> PackItem:
 def open_jobs(database: Database, batch_id: str) -> list[Job]:
     """The waiting and running jobs of a batch."""
     latest = batches.latest_jobs(database, batches.get(database, batch_id).id)
-    return [job for job, _ in latest if job.state in (JobState.WAITING, JobState.RUNNING)]
+    return [item.job for item in latest if item.job.state in (JobState.WAITING, JobState.RUNNING)]
 
 
 def try_again(database: Database, batch_id: str) -> int:
     """Queue once more what failed in a batch; gives how many."""
-    failed = [job for job, _ in batches.latest_jobs(database, batch_id) if job.state is JobState.FAILED]
+    failed = [item.job for item in batches.latest_jobs(database, batch_id) if item.job.state is JobState.FAILED]
     with database.transaction():
         for job in failed:
             jobs.again(database, job.id)

@@ -30,23 +30,31 @@ COLUMNS = (
 )
 
 
-def _template() -> str:
-    return resources.files(__package__).joinpath("report.html").read_text()
+def template_text(name: str) -> str:
+    """A page's template by its file name."""
+    return resources.files(__package__).joinpath(name).read_text()
 
 
 @cache
-def page_policy() -> str:
-    """What the page may do, for its head and for whoever serves it: nothing but its own pictures and its one style, known by its hash."""
-    style = _template().split("<style>", 1)[1].split("</style>", 1)[0]
+def page_policy(name: str = "report.html") -> str:
+    """What a page may do, for its head and for whoever serves it: nothing but its own pictures and its one style, known by its hash."""
+    style = template_text(name).split("<style>", 1)[1].split("</style>", 1)[0]
     known = base64.b64encode(hashlib.sha256(style.encode()).digest()).decode()
     return f"default-src 'none'; img-src data:; style-src 'sha256-{known}'"
 
 
+def page_environment() -> Environment:
+    """Templates that escape everything and fail for what is not defined, with filters for sizes, rates and times."""
+    environment = Environment(
+        autoescape=select_autoescape(default=True), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+    )
+    environment.filters |= {"size": size_text, "mbps": mbps_text, "place": seconds_text, "points": _points}
+    return environment
+
+
 def as_html(report: Report) -> str:
     """The report as one page without outside requests, which prints on A4."""
-    environment = Environment(autoescape=select_autoescape(default=True), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True)
-    environment.filters |= {"size": size_text, "mbps": mbps_text, "place": seconds_text, "points": _points}
-    return environment.from_string(_template()).render(
+    return page_environment().from_string(template_text("report.html")).render(
         report=report, policy=Markup(page_policy()), screens=list(Screen),
         good=ViewerLine.GOOD, marks=EVIDENCE_MARKS, heart=HEART, drawing=_drawing, width=WIDTH,
         height=HEIGHT,
@@ -60,7 +68,7 @@ def as_csv(report: Report) -> str:
     rows.writerow(COLUMNS)
     for one in report.lanes:
         for row in _rows(one):
-            rows.writerow([_safe(cell) for cell in row])
+            rows.writerow([safe_cell(cell) for cell in row])
     return text.getvalue()
 
 
@@ -108,7 +116,8 @@ def _mark_cells(mark: RateMark | None) -> list[object]:
     return ["" if bps is None else round(bps / 1000, 1) for bps in ends]
 
 
-def _safe(cell: object) -> object:
+def safe_cell(cell: object) -> object:
+    """A table's cell that no table program takes for a formula."""
     return f"'{cell}" if isinstance(cell, str) and cell.startswith(FORMULA_STARTS) else cell
 
 

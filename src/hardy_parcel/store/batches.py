@@ -51,13 +51,22 @@ def recent(database: Database) -> list[StoredBatch]:
         return [_batch(row) for row in connection.execute(SQL["recent"], {"most": MOST_SHOWN})]
 
 
-def latest_jobs(database: Database, batch_id: str) -> list[tuple[Job, float]]:
-    """The latest job of each parcel of a batch with the bytes that are expected of it, in the order in which they were queued."""
-    latest: dict[str, tuple[Job, float]] = {}
+@dataclass(frozen=True, slots=True)
+class BatchJob:
+    """A packing job of a batch with the bytes that are expected of its file, and those of the file; None before it is packed."""
+
+    job: Job
+    expected_bytes: float
+    packed_bytes: float | None
+
+
+def latest_jobs(database: Database, batch_id: str) -> list[BatchJob]:
+    """The latest job of each parcel of a batch, in the order in which they were queued."""
+    latest: dict[str, BatchJob] = {}
     with database.reading() as connection:
         for row in connection.execute(SQL["jobs"], {"id": batch_id}):
             job = read_job(row)
-            latest[job.parcel_id or job.id] = (job, row["expected_bytes"])
+            latest[job.parcel_id or job.id] = BatchJob(job, row["expected_bytes"], row["packed_bytes"])
     return list(latest.values())
 
 

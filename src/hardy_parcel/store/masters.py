@@ -45,7 +45,7 @@ class Master(Model):
     """A master as it is known now. `strip` numbers the pictures of the poster strip that are made already.
 
     `facts` carry the loudness as soon as it is measured; `stamps` are the checks made so far, and `checked` says
-    which of picture and sound are through. `excerpt` is the chosen one; None is the whole master.
+    which of picture and sound are through. `excerpt` is the chosen one; None is the whole master, and `packed` counts its receipts.
     """
 
     id: str
@@ -64,6 +64,7 @@ class Master(Model):
     picture_checked: bool
     sound_checked: bool
     stamps: tuple[CheckStamp, ...]
+    packed: int = 0
     added_at: float
     revision: int
 
@@ -150,6 +151,7 @@ def _master(paths: DataPaths, row: Row, excerpts: tuple[KeptExcerpt, ...]) -> Ma
         )
         if row["facts"]
         else (),
+        packed=row["packed"],
         added_at=row["added_at"],
         revision=row["revision"],
     )

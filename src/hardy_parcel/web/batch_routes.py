@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
+from urllib.parse import quote
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from ..core.batch.batch_table import BatchTable
@@ -12,11 +13,14 @@ from ..core.errors import BadChoice, HardyParcelError
 from ..core.master.checks.stamping import Remedy
 from ..core.master.facts import FramingMode
 from ..core.parcel.recipes import Recipe
+from ..core.plan.naming import portable_stem
 from ..planned import changing_batches
 from ..planned.changing_batches import MOST_VIDEOS, BatchApplied, Refusal, VideoBefore
 from ..planned.packing_batches import BatchPacked, BatchView, batch_view, open_jobs, pack_batch, recent_batches, try_again
 from ..planned.removing import remove_master
 from ..planned.testing_lanes import queue_tests
+from ..report.batch_report import TEMPLATE, batch_csv, batch_html, batch_json, batch_report, batch_sums
+from ..report.writing import page_policy
 from ..store import batches, jobs, kept_recipes, masters
 from ..store.jobs import JobKind
 from .context import Context, Ctx
@@ -146,6 +150,32 @@ def recent(ctx: Ctx) -> list[BatchView]:
 def one(batch_id: Id, ctx: Ctx) -> BatchView:
     """One batch as it stands."""
     return batch_view(ctx.database, batches.get(ctx.database, batch_id))
+
+
+@router.get(
+    "/{batch_id}/report.{form}",
+    responses={200: {"content": {"text/html": {}, "text/csv": {}, "application/json": {}}}},
+)
+def report(batch_id: Id, form: Literal["html", "csv", "json"], ctx: Ctx) -> Response:
+    """What came of a batch, with every receipt: a page that prints, a table, or everything as JSON."""
+    made = batch_report(ctx.database, batch_id)
+    text = {"html": batch_html, "csv": batch_csv, "json": batch_json}[form](made)
+    kind = "application/json" if form == "json" else f"text/{form}"
+    name = quote(f"{portable_stem(made.title)} - batch.{form}")
+    shown = "inline" if form == "html" else "attachment"
+    headers = {"content-disposition": f"{shown}; filename*=UTF-8''{name}", "cache-control": "no-store"}
+    if form == "html":
+        rules = "base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+        headers["content-security-policy"] = f"{page_policy(TEMPLATE)}; {rules}"
+    return Response(text, media_type=f"{kind}; charset=utf-8", headers=headers)
+
+
+@router.get("/{batch_id}/SHA256SUMS", responses={200: {"content": {"text/plain": {}}}})
+def sums(batch_id: Id, ctx: Ctx) -> Response:
+    """The checksums of a batch's files, as `sha256sum -c` takes them."""
+    headers = {"content-disposition": "attachment; filename=SHA256SUMS", "cache-control": "no-store"}
+    text = batch_sums(batch_report(ctx.database, batch_id))
+    return Response(text, media_type="text/plain; charset=utf-8", headers=headers)
 
 
 @router.post("/{batch_id}/pause")

@@ -28,7 +28,7 @@ from .context import Ctx
 from .telling import Telling
 
 MOST_EXCERPTS = 24
-SHOWN = ("shelf", "master", "content", "strip")
+SHOWN = ("shelf", "master", "content", "strip", "receipt")
 """Kinds of things that the shelf shows."""
 
 router = APIRouter(prefix="/api/masters", tags=["masters"])

@@ -5,9 +5,9 @@ from __future__ import annotations
 import pytest
 
 from hardy_parcel.core.batch.batch_table import (
+    AttentionLevel,
     BatchCell,
     Concern,
-    AttentionLevel,
     batch_row,
     batch_table,
     highest,

@@ -9,9 +9,11 @@ import { useAnswer } from '../../data/useAnswer'
 import { byFilm, inTurn, moved, secondsLeft } from '../../data/useDispatch'
 import { seconds } from '../../data/words'
 import TroubleNote from '../../parts/TroubleNote.vue'
+import BatchCard from './BatchCard.vue'
 import JobRow from './JobRow.vue'
 import PackingRow from './PackingRow.vue'
 import WhenAndAfter from './WhenAndAfter.vue'
+import { useBatches } from './useBatches'
 
 const events = useEvents()
 const { value: shelf } = useAnswer<Shelf>((signal) => api.shelf(signal), [], [events.of('shelf', 'master', 'strip')])
@@ -47,6 +49,7 @@ const besideWords = computed(() => {
   return counts.filter(Boolean).join(', ')
 })
 
+const batches = useBatches()
 const trouble = ref('')
 const attempt = (act: Promise<unknown>) => ((trouble.value = ''), act.catch((error: Error) => (trouble.value = error.message)))
 const waiting = computed(() => packing.value.filter((job) => job.state === 'waiting').map((job) => job.id))
@@ -80,6 +83,7 @@ const pauseAll = () => attempt(Promise.all(packing.value.filter((job) => !!job.p
       <p>Choose a master on the <RouterLink :to="{ name: 'shelf' }">shelf</RouterLink> and pack it from its lanes.</p>
     </section>
     <WhenAndAfter v-if="kept && (packing.length || kept.after !== 'nothing' || packed.length)" :kept="kept" @change="attempt(api.changeDispatch($event).then(settings.set))" />
+    <BatchCard v-for="batch in batches.shown.value" :key="batch.id" :batch="batch" @act="attempt(api.batchAct(batch.id, $event).then(batches.again))" />
     <section v-for="film in films" :key="film.masterId" class="film" :aria-label="film.film">
       <div class="row head">
         <h2 class="cut"><RouterLink :to="{ name: 'lanes', params: { masterId: film.masterId } }">{{ film.film }}</RouterLink></h2>

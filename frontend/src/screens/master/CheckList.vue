@@ -45,7 +45,7 @@ const chosenRate = computed(() => props.master.facts?.mending?.constant_rate ?? 
             </button>
           </template>
           <button v-else-if="stamp.remedy === 'read_colour'" type="button" class="remedy" :disabled="busy" @click="emit('read', stamp)">{{ stamp.remedy_words }}</button>
-          <span v-else-if="stamp.done" class="done">{{ stamp.remedy_words || 'seen to when packing' }}</span>
+          <span v-else-if="stamp.done" class="done">{{ stamp.remedy_words || 'fixed when packed' }}</span>
         </p>
         <p class="seen">{{ stamp.seen }}</p>
         <p class="why quiet">{{ stamp.why }}</p>

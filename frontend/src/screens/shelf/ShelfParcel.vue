@@ -1,14 +1,17 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { ElButton, ElCheckbox } from 'element-plus'
+import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 
 import { api, type Job, type Master } from '../../data/api'
 import { bytes, place, rate, ratio, signed, stem } from '../../data/words'
 import StampMark from '../../parts/StampMark.vue'
 
-const props = defineProps<{ master: Master; jobs: Job[] }>()
-const emit = defineEmits<{ remove: [] }>()
+const props = defineProps<{ master: Master; jobs: Job[]; chosen: boolean }>()
+const emit = defineEmits<{ remove: []; choose: [on: boolean, range: boolean] }>()
 const SHOWN = 3
+/** Shift selects a range; the checkbox itself does not say which keys were held. */
+const shifted = ref(false)
 const facts = computed(() => props.master.facts)
 const video = computed(() => facts.value?.video)
 const shown = computed(() => {
@@ -27,11 +30,13 @@ const share = computed(() => {
 </script>
 
 <template>
-  <article class="sheet parcel" :class="master.state">
-    <span class="tag" aria-hidden="true" />
+  <article class="sheet parcel" :class="[master.state, { chosen }]">
+    <span class="raised select" @click.capture="shifted = $event.shiftKey" @keydown.capture="shifted = $event.shiftKey">
+      <ElCheckbox :model-value="chosen" :aria-label="`Select ${stem(master.name)}`" @change="emit('choose', Boolean($event), shifted)" />
+    </span>
     <div class="strip">
       <template v-if="shown.length"><img v-for="number in shown" :key="number" :src="api.stripPicture(master, number)" alt="" /></template>
-      <span v-else class="quiet">{{ master.state === 'unreadable' ? 'no picture' : master.arriving ? 'still arriving…' : 'reading the master…' }}</span>
+      <span v-else class="quiet">{{ master.state === 'unreadable' ? 'no picture' : master.arriving ? 'still arriving…' : 'reading the video…' }}</span>
     </div>
     <div class="label">
       <h2 class="cut" :title="master.name">
@@ -49,20 +54,20 @@ const share = computed(() => {
             <StampMark :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.seen" />
           </RouterLink>
           <RouterLink v-if="wanting.length > SHOWN" class="raised tiny" :to="{ name: 'master', params: { masterId: master.id } }">and {{ wanting.length - SHOWN }} more</RouterLink>
-          <StampMark v-if="checked && !wanting.length" outcome="cleared" :text="mended ? 'seen to when packing' : 'cleared'" />
-          <span v-if="!checked" class="quiet tiny">{{ jobs.length ? `checking, ${Math.floor(share * 100)} %` : 'not checked through' }}</span>
+          <StampMark v-if="checked && !wanting.length" outcome="cleared" :text="mended ? 'fixed when packed' : 'no problems'" />
+          <span v-if="!checked" class="quiet tiny">{{ jobs.length ? `checking, ${Math.floor(share * 100)} %` : 'not fully checked' }}</span>
         </p>
       </template>
       <template v-else-if="master.problem && master.state === 'unreadable'">
-        <p><StampMark outcome="held" text="cannot be read" /></p>
+        <p><StampMark outcome="held" text="can't be read" /></p>
         <p>{{ master.problem.what }} {{ master.problem.todo }}</p>
       </template>
-      <p v-else-if="master.arriving" class="quiet">{{ bytes(master.size_bytes) }} so far, still growing; it is read once it stands still.</p>
+      <p v-else-if="master.arriving" class="quiet">{{ bytes(master.size_bytes) }} so far. It is read once it stops growing.</p>
       <p v-else class="quiet">{{ bytes(master.size_bytes) }}</p>
     </div>
     <p class="acts raised tiny">
-      <RouterLink v-if="facts && master.state === 'ready'" :to="{ name: 'master', params: { masterId: master.id } }">facts, strip and checks</RouterLink>
-      <button type="button" class="link" :aria-label="`take off ${stem(master.name)}`" @click="emit('remove')">take off</button>
+      <RouterLink v-if="facts && master.state === 'ready'" :to="{ name: 'master', params: { masterId: master.id } }">Details and checks</RouterLink>
+      <ElButton link size="small" :aria-label="`Remove from shelf: ${stem(master.name)}`" @click="emit('remove')">Remove from shelf</ElButton>
     </p>
   </article>
 </template>
@@ -100,6 +105,7 @@ const share = computed(() => {
 .acts {
   display: flex;
   justify-content: space-between;
+  align-items: center;
   margin-top: auto;
   padding-top: 6px;
 }
@@ -108,14 +114,15 @@ const share = computed(() => {
   text-decoration: underline;
 }
 
-.tag {
+.select {
   position: absolute;
-  left: 11px;
-  top: 50%;
-  width: 12px;
-  height: 12px;
-  border: 2px solid var(--twine);
-  border-radius: 50%;
+  left: 9px;
+  top: 4px;
+}
+
+.chosen {
+  border-color: var(--ink);
+  box-shadow: 0 0 0 1px var(--ink);
 }
 
 .strip {

@@ -1,6 +1,5 @@
 <script setup lang="ts">
-import { useLocalStorage } from '@vueuse/core'
-import { ElButton, ElDialog, ElInput } from 'element-plus'
+import { ElButton, ElDialog, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
@@ -8,35 +7,26 @@ import { api, Trouble, type Master } from '../../data/api'
 import { useEvents } from '../../data/events'
 import { useAnswer } from '../../data/useAnswer'
 import { useUploads } from '../../data/uploads'
-import { bytes, ratio, stem } from '../../data/words'
+import { bytes, stem } from '../../data/words'
 import TroubleNote from '../../parts/TroubleNote.vue'
 import ArrivalList from './ArrivalList.vue'
+import BatchDialog from './BatchDialog.vue'
+import SelectionBar from './SelectionBar.vue'
 import ShelfParcel from './ShelfParcel.vue'
+import { useBatch } from './useBatch'
+import { useSelection } from './useSelection'
+import { openFindings, ORDERS, STATES, useShelfFilter } from './useShelfFilter'
 
 const events = useEvents()
 const router = useRouter()
-const { value: shelf, trouble, again } = useAnswer((signal) => api.shelf(signal), [], [events.of('shelf', 'master', 'content', 'strip')])
+const { value: shelf, trouble, again } = useAnswer((signal) => api.shelf(signal), [], [events.of('shelf', 'master', 'content', 'strip', 'receipt')])
 
 const uploads = useUploads()
-const wanted = ref('')
-const order = useLocalStorage<Order>('shelf-order', 'newest first')
-type Order = 'newest first' | 'by name' | 'longest first' | 'needing care first'
-const orders: Record<Order, (a: Master, b: Master) => number> = {
-  'newest first': (a, b) => b.added_at - a.added_at,
-  'by name': (a, b) => stem(a.name).localeCompare(stem(b.name), undefined, { numeric: true }),
-  'longest first': (a, b) => length(b) - length(a),
-  'needing care first': (a, b) => cares(b) - cares(a),
-}
-const length = (master: Master) => (master.facts ? ratio(master.facts.duration_s) : 0)
-const cares = (master: Master) => master.stamps.filter((stamp) => stamp.outcome !== 'cleared' && !stamp.done).length + (master.state === 'unreadable' ? 100 : 0)
-const listed = computed(() => {
-  const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean)
-  const fits = (master: Master) => {
-    const text = [master.name, ...master.stamps.filter((stamp) => stamp.outcome !== 'cleared').map((stamp) => stamp.matter)].join(' ').toLowerCase()
-    return words.every((word) => text.includes(word))
-  }
-  return [...(shelf.value?.masters ?? [])].filter(fits).sort(orders[order.value] ?? orders['newest first'])
-})
+const masters = computed(() => shelf.value?.masters ?? [])
+const filter = useShelfFilter(masters)
+const { wanted, order, state, folder, listed } = filter
+const selection = useSelection(computed(() => listed.value.map((master) => master.id)), computed(() => masters.value.map((master) => master.id)))
+const batch = useBatch(selection.ids, again)
 const jobsOf = (master: Master) => events.open.filter((job) => job.master_id === master.id && (job.kind === 'check' || job.kind === 'listen'))
 
 const removing = ref<Master>()
@@ -46,7 +36,7 @@ async function remove(): Promise<void> {
   try {
     await api.removeMaster(master.id)
   } catch (error) {
-    refused.value = error instanceof Trouble ? error.message : 'It could not be taken off the shelf.'
+    refused.value = error instanceof Trouble ? error.message : 'It could not be removed from the shelf.'
   }
   await again()
 }
@@ -63,18 +53,17 @@ const sentence = computed(() => {
   const found = shelf.value?.masters ?? []
   const ready = found.filter((master) => master.state === 'ready')
   const reading = found.filter((master) => master.state === 'reading').length
-  const caring = ready.filter((master) => cares(master)).length
+  const caring = ready.filter((master) => openFindings(master)).length
   const bad = found.filter((master) => master.state === 'unreadable').length
   const total = bytes(ready.reduce((sum, master) => sum + master.size_bytes, 0))
-  if (!ready.length) return reading ? `${reading === 1 ? 'One master is' : `${reading} masters are`} being read.` : 'No master could be read.'
-  const count = ready.length === 1 ? 'One master stands' : `${ready.length} masters stand`
-  return (
-    `${count} ready to be packed, ${total} in all` +
-    (caring ? `; ${caring === 1 ? 'one wants care before it is sent' : `${caring} want care before they are sent`}` : '') +
-    (reading ? `; ${reading} being read` : '') +
-    (bad ? `; ${bad} could not be read` : '') +
-    '.'
-  )
+  const count = (number: number, one: string, many: string) => (number === 1 ? `1 ${one}` : `${number} ${many}`)
+  if (!ready.length) return reading ? `${count(reading, 'video is', 'videos are')} being read.` : 'No video could be read.'
+  return [
+    `${count(ready.length, 'video is', 'videos are')} ready to pack, ${total} in all.`,
+    caring ? `Check ${count(caring, 'video', 'videos')} before packing.` : '',
+    reading ? `${count(reading, 'video is', 'videos are')} being read.` : '',
+    bad ? `${count(bad, 'video', 'videos')} could not be read.` : '',
+  ].filter(Boolean).join(' ')
 })
 
 async function open(): Promise<void> {
@@ -96,14 +85,20 @@ async function open(): Promise<void> {
       <h1>Shelf</h1>
       <span class="grow" />
       <template v-if="shelf?.masters.length">
-        <label class="row"><span class="quiet">Search</span><ElInput v-model="wanted" class="search" placeholder="a name, or interlaced" clearable /></label>
-        <label class="row">
-          <span class="quiet">Sorted</span>
-          <select v-model="order"><option v-for="(_, name) in orders" :key="name">{{ name }}</option></select>
-        </label>
+        <ElInput v-model="wanted" class="search" placeholder="Search: a name, or interlaced" aria-label="Search" clearable />
+        <ElSelect v-model="state" class="pick" aria-label="Show">
+          <ElOption v-for="(_, name) in STATES" :key="name" :value="name" :label="name" />
+        </ElSelect>
+        <ElSelect v-if="filter.folders.value.length > 1" v-model="folder" class="pick" aria-label="Folder">
+          <ElOption value="" label="all folders" />
+          <ElOption v-for="name in filter.folders.value" :key="name" :value="name" :label="name" />
+        </ElSelect>
+        <ElSelect v-model="order" class="pick" aria-label="Sorted">
+          <ElOption v-for="(_, name) in ORDERS" :key="name" :value="name" :label="name" />
+        </ElSelect>
       </template>
-      <ElButton @click="chooser?.click()">Choose films…</ElButton>
-      <input ref="chooser" type="file" multiple accept="video/*,.mkv,.mxf,.mts,.m2ts,.ts,.dv" class="visually-hidden" tabindex="-1" aria-label="Films to send to the shelf" @change="chosen" />
+      <ElButton @click="chooser?.click()">Choose videos</ElButton>
+      <input ref="chooser" type="file" multiple accept="video/*,.mkv,.mxf,.mts,.m2ts,.ts,.dv" class="visually-hidden" tabindex="-1" aria-label="Videos for the shelf" @change="chosen" />
     </div>
     <TroubleNote v-if="trouble" :trouble="trouble" @again="again" />
     <template v-if="shelf">
@@ -119,35 +114,54 @@ async function open(): Promise<void> {
       </p>
       <section v-if="!shelf.masters.length" class="sheet empty">
         <h2>Nothing on the shelf yet</h2>
-        <p>Drop a finished edit anywhere on this page, or put it into the inbox folder, where it is taken up by itself and not copied:</p>
+        <p>Drop a finished edit anywhere on this page, or put it into the inbox folder. Hardy Parcel opens it there and copies nothing:</p>
         <p class="mono">{{ shelf.inbox }}</p>
       </section>
-      <ul v-else-if="listed.length" class="parcels" aria-label="Masters">
-        <li v-for="master in listed" :key="master.id"><ShelfParcel :master="master" :jobs="jobsOf(master)" @remove="removing = master" /></li>
-      </ul>
-      <p v-else class="none">No master fits “{{ wanted }}”. <button type="button" class="link" @click="wanted = ''">Show all</button></p>
+      <template v-else-if="listed.length">
+        <SelectionBar
+          :count="selection.ids.value.length" :listed="listed.length" :is-all="selection.isAll.value" :busy="batch.busy.value"
+          :said="batch.said.value" :undoable="!!batch.before.value.length"
+          @all="selection.toggleAll" @clear="selection.clear" @recipe="batch.ask('recipe')" @destinations="batch.ask('destinations')"
+          @fix="batch.fix" @test="batch.test" @pack="batch.ask('pack')" @remove="batch.remove" @undo="batch.undo"
+        />
+        <ul class="parcels" aria-label="Masters">
+          <li v-for="master in listed" :key="master.id">
+            <ShelfParcel
+              :master="master" :jobs="jobsOf(master)" :chosen="selection.chosen.value.has(master.id)"
+              @remove="removing = master" @choose="(on, range) => selection.toggle(master.id, on, range)"
+            />
+          </li>
+        </ul>
+      </template>
+      <p v-else class="none">No video fits. <ElButton link @click="filter.reset()">Show all</ElButton></p>
       <form class="open" @submit.prevent="open">
-        <label for="open-path">Open a film where it lies</label>
+        <label for="open-path">Open a file by its path</label>
         <ElInput id="open-path" v-model="path" placeholder="/home/keeper/films/Gale over the skerry.mp4" class="path mono" />
         <ElButton native-type="submit" :disabled="!path.trim()">Open</ElButton>
         <p v-if="refused" role="alert" class="refused">{{ refused }}</p>
-        <p v-else class="quiet tiny">Nothing is copied or changed. Films may be dropped anywhere on the page; files in <span class="mono">{{ shelf.inbox }}</span> appear by themselves.</p>
+        <p v-else class="quiet tiny">Nothing is copied or changed. You can also drop files anywhere on this page, or put them into <span class="mono">{{ shelf.inbox }}</span>.</p>
       </form>
     </template>
     <p v-else-if="!trouble" class="quiet">Looking at the shelf…</p>
-    <ElDialog :model-value="!!removing" title="Take it off the shelf?" width="460" @close="removing = undefined">
-      <p v-if="removing?.uploaded"><b>{{ stem(removing.name) }}</b> was sent to the shelf from a browser. Its copy in the inbox is deleted.</p>
-      <p v-else><b>{{ removing ? stem(removing.name) : '' }}</b> leaves the shelf. The file stays where it is, untouched.</p>
-      <p>Receipts and packed files are kept.</p>
+    <BatchDialog v-if="batch.doing.value" v-model="batch.asking.value" :masters="batch.asked.value" :doing="batch.doing.value" @changed="batch.changed" @packed="selection.clear" />
+    <ElDialog :model-value="!!removing" title="Remove from shelf?" width="460" @close="removing = undefined">
+      <p v-if="removing?.uploaded"><b>{{ stem(removing.name) }}</b> was uploaded from a browser. Its copy in the inbox is deleted.</p>
+      <p v-else><b>{{ removing ? stem(removing.name) : '' }}</b> leaves the shelf. Its file stays as it is.</p>
+      <p>Receipts and packed files stay.</p>
       <template #footer>
-        <ElButton @click="removing = undefined">Keep it</ElButton>
-        <ElButton @click="remove">Take it off</ElButton>
+        <ElButton @click="removing = undefined">Keep</ElButton>
+        <ElButton @click="remove">Remove from shelf</ElButton>
       </template>
     </ElDialog>
   </div>
 </template>
 
 <style scoped>
+.parcels > li {
+  content-visibility: auto;
+  contain-intrinsic-size: auto 232px;
+}
+
 .parcels {
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(376px, 1fr));
@@ -158,21 +172,16 @@ async function open(): Promise<void> {
 }
 
 .head {
-  gap: 16px;
+  flex-wrap: wrap;
+  gap: 8px 12px;
 }
 
 .search {
-  width: 200px;
+  width: 230px;
 }
 
-select {
-  height: 32px;
-  padding: 0 8px;
-  border: 1px solid var(--second-ink);
-  border-radius: var(--corner);
-  background: var(--sheet);
-  color: inherit;
-  font: inherit;
+.pick {
+  width: 170px;
 }
 
 .none {

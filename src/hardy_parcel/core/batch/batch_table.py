@@ -153,7 +153,7 @@ def unplanned_row(master_id: str, name: str, problem: str) -> BatchRow:
 
 def batch_table(rows: Sequence[BatchRow]) -> BatchTable:
     """The rows in the order in which they need a person, with what several of them share and what all of them come to."""
-    ordered = sorted(rows, key=lambda row: (RANK[row.level], row.name.casefold()))
+    ordered = sorted(rows, key=lambda row: (RANK[row.level], not row.problem, -_count(row), row.name.casefold()))
     cells = [cell for row in ordered for cell in row.cells if cell.level is not AttentionLevel.HELD]
     return BatchTable(
         rows=tuple(ordered),
@@ -163,6 +163,11 @@ def batch_table(rows: Sequence[BatchRow]) -> BatchTable:
         encode_s=sum(cell.encode_s or 0 for cell in cells),
         upload_s=sum(cell.upload_s or 0 for cell in cells),
     )
+
+
+def _count(row: BatchRow) -> int:
+    """How many things of a video need a decision."""
+    return len({concern.code for concern in (*row.concerns, *(item for cell in row.cells for item in cell.concerns))})
 
 
 def shared_concerns(rows: Sequence[BatchRow]) -> tuple[SharedConcern, ...]:

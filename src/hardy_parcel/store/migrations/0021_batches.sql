@@ -8,3 +8,6 @@ CREATE TABLE batches (
 ALTER TABLE jobs ADD COLUMN batch_id TEXT REFERENCES batches (id) ON DELETE SET NULL;
 
 CREATE INDEX jobs_by_batch ON jobs (batch_id) WHERE batch_id IS NOT NULL;
+
+-- The shelf counts the receipts of each video.
+CREATE INDEX receipts_by_master ON receipts (master_id);

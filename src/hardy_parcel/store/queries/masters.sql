@@ -1,5 +1,7 @@
 -- name: list
-SELECT masters.*, surveys.picture, surveys.sound, surveys.loudness, surveys.levels FROM masters
+SELECT masters.*, surveys.picture, surveys.sound, surveys.loudness, surveys.levels,
+    (SELECT count(*) FROM receipts WHERE receipts.master_id = masters.id) AS packed
+FROM masters
 LEFT JOIN surveys ON surveys.content_id = masters.content_id
 WHERE state <> 'gone' AND removed = 0 ORDER BY added_at DESC, path;
 
@@ -7,7 +9,9 @@ WHERE state <> 'gone' AND removed = 0 ORDER BY added_at DESC, path;
 SELECT id, path, size_bytes, modified_ns, state, arriving, removed FROM masters;
 
 -- name: one
-SELECT masters.*, surveys.picture, surveys.sound, surveys.loudness, surveys.levels FROM masters
+SELECT masters.*, surveys.picture, surveys.sound, surveys.loudness, surveys.levels,
+    (SELECT count(*) FROM receipts WHERE receipts.master_id = masters.id) AS packed
+FROM masters
 LEFT JOIN surveys ON surveys.content_id = masters.content_id
 WHERE masters.id = :id;
 
