@@ -202,6 +202,27 @@ def test_several_films_for_several_destinations_and_one_bad_one_keeps_no_other(g
     assert sorted(packed) == sorted(path.name for path in (tmp_path / "out").iterdir())
 
 
+def test_what_was_packed_of_the_same_content_by_the_same_plan_is_passed_over(short: Path, tmp_path: Path) -> None:
+    out, copy = tmp_path / "out", tmp_path / "renamed.mp4"
+    copy.write_bytes(short.read_bytes())
+    words = ("--to", "earshelf-audio", "--out", out, "--skip-existing")
+    first = told(call("pack", short, *words, "--json"))
+    record = out / f"{first['receipt']['file_name']}.receipt.json"
+    assert json.loads(record.read_text())["receipt"]["sha256"] == first["receipt"]["sha256"]
+    before = {path.name: path.stat().st_mtime_ns for path in out.iterdir()}
+    again = told(call("pack", copy, *words, "--json"))
+    assert Path(again["skipped"]).name == first["receipt"]["file_name"], "the content counts, not the name"
+    assert {path.name: path.stat().st_mtime_ns for path in out.iterdir()} == before
+    assert "skipped" in call("pack", short, *words).stdout
+    another = told(call("pack", short, *words, "--in", "0.2", "--numbered", "--json"))
+    assert "receipt" in another, "another plan is packed"
+    record.write_text("no record")
+    (out / first["receipt"]["file_name"]).write_bytes(b"cut short")
+    assert "receipt" in told(call("pack", short, *words, "--numbered", "--json")), "what is not whole any more is packed again"
+    file = out / another["receipt"]["file_name"]
+    assert call("verify", file, "--against", f"{file}.receipt.json").exit_code == 0
+
+
 def test_several_parcels_have_no_single_name_and_no_destination_is_said(gale: Path, tmp_path: Path) -> None:
     named = call("pack", gale, "--to", "handover-client", "--to", "orrery-wide", "--out", tmp_path, "--name", "x")
     assert (named.exit_code, "--pattern" in named.stderr) == (2, True)

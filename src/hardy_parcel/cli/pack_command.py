@@ -23,6 +23,7 @@ from ..store import jobs
 from ..store.drives import drive_of
 from ..store.files import write_anew
 from ..store.jobs import JobKind
+from ..store.packed_records import packed_already, write_record
 from ..work.packing import choose_name, partial_path, taken_names
 from .base import (
     Asked,
@@ -48,6 +49,8 @@ class Asking:
     pattern: str
     numbered: bool
     checksums: bool
+    receipts: bool
+    skip_existing: bool
     queued: bool
     kbps: int | None
     as_json: bool
@@ -66,13 +69,18 @@ class Asking:
 @click.option("--pattern", default="", help="How names are made, such as '{master} {shape}'; `recipes` and the page take the same.")
 @click.option("--numbered", is_flag=True, help="If the name is taken, number the new file.")
 @click.option("--checksums", is_flag=True, help="Write SHA256SUMS beside the file, which sha256sum -c takes.")
+@click.option("--receipts", is_flag=True, help="Write a record beside each file, FILE.receipt.json, which verify takes.")
+@click.option(
+    "--skip-existing", is_flag=True,
+    help="Pass over what the folder has already of the same content by the same plan, as its record says. Writes records too.",
+)
 @click.option("--queue", "queued", is_flag=True, help="Hand it to the service of the --data folder instead, and do not wait.")
 @click.option("--video-kbps", type=click.IntRange(50, 400_000), help="Video bit rate; the plan's own when left out.")
 @how_options
 @json_option
 def pack(
     files: tuple[Path, ...], to: tuple[str, ...], folder: Path, name: str | None, pattern: str, numbered: bool, checksums: bool,
-    queued: bool, video_kbps: int | None, as_json: bool, **options: Any,
+    receipts: bool, skip_existing: bool, queued: bool, video_kbps: int | None, as_json: bool, **options: Any,
 ) -> None:
     """Pack parcels, verify them, and print their receipts. The folder is made where the one above it is there.
 
@@ -90,7 +98,8 @@ def pack(
     if folder.parent.is_dir():
         folder.mkdir(exist_ok=True)
     wish = Asking(
-        folder=folder, name=name, pattern=check_pattern(pattern), numbered=numbered, checksums=checksums, queued=queued, kbps=video_kbps,
+        folder=folder, name=name, pattern=check_pattern(pattern), numbered=numbered, checksums=checksums,
+        receipts=receipts or skip_existing, skip_existing=skip_existing, queued=queued, kbps=video_kbps,
         as_json=as_json, several=several, options=options,
     )
     failed = 0
@@ -112,6 +121,9 @@ def pack(
 def _one(wish: Asking, file: Path, destination_id: str, number: int) -> None:
     """Pack one parcel, or hand it over, and tell of it."""
     asked = asked_parcel(file, {**wish.options, "destination_id": destination_id}, wish.kbps)
+    if wish.skip_existing and (path := packed_already(wish.folder, asked.facts.content_id, asked.plan)):
+        _tell_skipped(wish, file, destination_id, path)
+        return
     task = _task(wish, asked, number)
     if wish.queued:
         _hand_over(task, wish)
@@ -124,6 +136,8 @@ def _one(wish: Asking, file: Path, destination_id: str, number: int) -> None:
     if not isinstance(packed, ParcelPacked):
         raise HardyParcelError("Packing ended without a receipt.", "Try again.")
     receipt: Receipt = packed.receipt
+    if wish.receipts:
+        write_record(wish.folder, asked.facts.content_id, asked.plan, receipt)
     if wish.checksums:
         sums = wish.folder / SUMS
         write_anew(sums, with_line(read_text(sums) if sums.is_file() else "", receipt))
@@ -144,6 +158,15 @@ def _one(wish: Asking, file: Path, destination_id: str, number: int) -> None:
         click.echo(f"{wish.folder / name}: captions")
     for row in receipt.rows:
         click.echo(f"  {row.setting:18} {row.planned:24} {row.measured:24} {row.match}{f' ({row.note})' if row.note else ''}")
+
+
+def _tell_skipped(wish: Asking, file: Path, destination_id: str, path: Path) -> None:
+    """Say that a parcel was packed before and is passed over."""
+    if wish.as_json:
+        told = {"file": str(file), "destination": destination_id, "skipped": str(path)}
+        (_line if wish.several else print_json)(told)
+    else:
+        click.echo(f"{path}: packed before from the same video by the same plan, skipped")
 
 
 def _task(wish: Asking, asked: Asked, number: int) -> PackTask:
