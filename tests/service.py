@@ -51,33 +51,38 @@ class Served:
         ends = time.monotonic() + patience_s
         while time.monotonic() < ends:
             answer = self.http.get(path)
-            if answer.status_code == 200 and (found := fits(answer.json())):
-                return found
+            if answer.status_code == 200 and (value := fits(answer.json())):
+                return value
             time.sleep(0.05)
         raise AssertionError(f"waited in vain for {what}")
 
     def master(self, name: str, state: str = "ready") -> dict:
         """A master on the shelf, once its reading has ended."""
+
         def fits(shelf) -> dict | None:
-            found = next((m for m in shelf["masters"] if m["name"] == name), None)
-            if not found or found["state"] != state:
+            master = next((m for m in shelf["masters"] if m["name"] == name), None)
+            if not master or master["state"] != state:
                 return None
-            audio = (found["facts"] or {}).get("audio")
-            return None if audio and audio["integrated_lufs"] is None else found
+            audio = (master["facts"] or {}).get("audio")
+            return None if audio and audio["integrated_lufs"] is None else master
 
         return self.until("/masters", fits, f"{name} to be {state}")
 
     def lanes(self, master: dict | str) -> list[dict]:
         """The parcels of a master's lanes, each with all that is told of it, without those beside others."""
-        found = self.http.get(f"/masters/{master if isinstance(master, str) else master['id']}/lanes")
-        found.raise_for_status()
-        ids = [view["lane"]["parcel"]["id"] for view in found.json()["lanes"] if not view["lane"]["beside"]]
+        answer = self.http.get(f"/masters/{master if isinstance(master, str) else master['id']}/lanes")
+        answer.raise_for_status()
+        ids = [view["lane"]["parcel"]["id"] for view in answer.json()["lanes"] if not view["lane"]["beside"]]
         return [self.http.get(f"/parcels/{one}").raise_for_status().json() for one in ids]
 
     def parcel_path(self, master: dict | str, destination: str = "orrery-wide") -> str:
         """The address of the first parcel for a destination."""
-        found = self.http.get(f"/masters/{master if isinstance(master, str) else master['id']}/lanes").raise_for_status().json()["lanes"]
-        return f"/parcels/{next(view['lane']['parcel']['id'] for view in found if view['lane']['destination_id'] == destination)}"
+        rows = (
+            self.http.get(f"/masters/{master if isinstance(master, str) else master['id']}/lanes")
+            .raise_for_status()
+            .json()["lanes"]
+        )
+        return f"/parcels/{next(view['lane']['parcel']['id'] for view in rows if view['lane']['destination_id'] == destination)}"
 
     def show_only(self, master: dict | str, destinations: list[str], choices: dict[str, dict] | None = None) -> None:
         """These lanes and no others, each as we would plan it but for `choices` by destination."""
@@ -90,7 +95,11 @@ class Served:
     def as_new(self, master: dict) -> None:
         """Nothing chosen, mended, cut or under way on a master, and the usual lanes: what a test may have left is gone."""
         for job in self.http.get("/jobs").json():
-            if job["state"] in ("waiting", "running") and job["master_id"] == master["id"] and job["kind"] in ("pack", "rehearse"):
+            if (
+                job["state"] in ("waiting", "running")
+                and job["master_id"] == master["id"]
+                and job["kind"] in ("pack", "rehearse")
+            ):
                 self.http.post(f"/jobs/{job['id']}/cancel").raise_for_status()
                 self.ended(job)
         path = f"/masters/{master['id']}"
@@ -114,16 +123,16 @@ class Served:
         """What became of a packed file that was sent over a quick line, once nothing more comes of it."""
         self.http.post(f"/receipts/{receipt}/send", json={"quick": True, **how}).raise_for_status()
 
-        def settled(found: dict) -> dict | None:
-            latest = found["sendings"][0]
+        def settled(view: dict) -> dict | None:
+            latest = view["sendings"][0]
             return latest if latest["sending"]["state"] not in ("waiting", "sent") else None
 
         return self.until(f"/receipts/{receipt}/sendings", settled, "what comes back")
 
     def ended(self, job: dict) -> dict:
         def fits(jobs) -> dict | None:
-            found = next(j for j in jobs if j["id"] == job["id"])
-            return found if found["state"] not in ("waiting", "running") else None
+            current = next(j for j in jobs if j["id"] == job["id"])
+            return current if current["state"] not in ("waiting", "running") else None
 
         return self.until("/jobs", fits, "the job's end")
 
@@ -180,8 +189,14 @@ class OnTheLoop:
         self._said, self.thread = said, 0
         self._put_back: list[Callable[[], None]] = []
         for owner, name in (
-            (sqlite3, "connect"), (Database, "reading"), (Database, "transaction"), (nursery, "_ask"), (shutil, "disk_usage"),
-            (shutil, "rmtree"), (KeptReceipt, "model_validate_json"), (Receipt, "model_validate_json"),
+            (sqlite3, "connect"),
+            (Database, "reading"),
+            (Database, "transaction"),
+            (nursery, "_ask"),
+            (shutil, "disk_usage"),
+            (shutil, "rmtree"),
+            (KeptReceipt, "model_validate_json"),
+            (Receipt, "model_validate_json"),
         ):
             self._watch(owner, name)
 
@@ -221,7 +236,12 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
         port = probe.getsockname()[1]
     app = make_app(places, key=places.start_key())
     config = uvicorn.Config(
-        app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1, timeout_keep_alive=KEEP_ALIVE_S,
+        app,
+        host="127.0.0.1",
+        port=port,
+        log_level="error",
+        timeout_graceful_shutdown=1,
+        timeout_keep_alive=KEEP_ALIVE_S,
         http=BoundedProtocol,
     )
     server = uvicorn.Server(config)
@@ -235,13 +255,13 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
 
     thread = threading.Thread(target=lambda: asyncio.run(serve()), daemon=True)
     thread.start()
-    found = Served(places, port)
-    found.context = app.state.context
+    service = Served(places, port)
+    service.context = app.state.context
     ends = time.monotonic() + PATIENCE_S
     while not server.started:
         assert time.monotonic() < ends, "the service did not start"
         time.sleep(0.02)
-    yield found
+    yield service
     server.should_exit = True
     thread.join(timeout=20)
     on_the_loop.close()
@@ -252,9 +272,9 @@ def served(tmp_path_factory: pytest.TempPathFactory, gale: Path, slow: Slow) -> 
 @pytest.fixture
 def gale_master(served: Served) -> dict:
     """The shared film, as new for each test."""
-    found = served.master("Gale.mp4")
-    served.as_new(found)
-    return found
+    master = served.master("Gale.mp4")
+    served.as_new(master)
+    return master
 
 
 @pytest.fixture

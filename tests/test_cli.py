@@ -111,12 +111,18 @@ def test_inspect_without_sound_or_tags(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("whole", [False, True])
 def test_rehearse_tells_every_arrival(short: Path, whole: bool) -> None:
-    found = told(call("rehearse", short, "--to", "sprigg-upright", "--video-kbps", 300, "--json", *(["--whole"] if whole else [])))
+    found = told(
+        call(
+            "rehearse", short, "--to", "sprigg-upright", "--video-kbps", 300, "--json", *(["--whole"] if whole else [])
+        )
+    )
     assert (found["destination"], found["video_kbps"], found["whole"]) == ("sprigg-upright", 300, True)
     pairs = {(a["screen"], a["line"]) for a in found["arrivals"] if a["line"]}
     assert pairs == {(s.value, v.value) for s in Screen for v in ViewerLine}
     for arrival in found["arrivals"]:
-        assert {"screen", "rendition", "xpsnr_db", "condition", "detail", "information", "movement", "evidence"} <= set(arrival)
+        assert {"screen", "rendition", "xpsnr_db", "condition", "detail", "information", "movement", "evidence"} <= set(
+            arrival
+        )
         assert arrival["evidence"] == "rehearsed"
     assert found["pictures_measured"] == 25
     assert found["achieved_kbps"] > 0
@@ -142,20 +148,28 @@ def test_forecast_takes_several_rates_and_says_how_it_knows(short: Path, gear: s
     assert found["gear"] == gear
     for point in found["points"]:
         assert point["achieved_kbps"] > 0
-        assert {(a["screen"], a["line"]) for a in point["arrivals"]} >= {(s.value, v.value) for s in Screen for v in ViewerLine}
+        assert {(a["screen"], a["line"]) for a in point["arrivals"]} >= {
+            (s.value, v.value) for s in Screen for v in ViewerLine
+        }
         assert all(a["evidence"] == gear and a["band"] > 0 for a in point["arrivals"])
     assert len(found["curves"]) == 6
     curve = next(one for one in found["curves"] if (one["screen"], one["line"]) == ("laptop", "good"))
-    lower, upper = (next(a["condition"] for a in point["arrivals"] if a["screen"] == "laptop") for point in found["points"])
+    lower, upper = (
+        next(a["condition"] for a in point["arrivals"] if a["screen"] == "laptop") for point in found["points"]
+    )
     if gear == "sheet":
-        assert (lower, upper, curve["noticeable_step_kbps"], found["recommended"]) == (None, None, None, None), "nothing was tested"
+        assert (lower, upper, curve["noticeable_step_kbps"], found["recommended"]) == (None, None, None, None), (
+            "nothing was tested"
+        )
     else:
         assert lower <= upper + 3, "a film of twenty tiny pictures measures no finer"
         assert len(curve["noticeable_step_kbps"]) == len(curve["cannot_be_told_kbps"]) == 2
         assert set(found["recommended"]) == {"option", "video_kbps", "because", "risk"}
     again = call(*words, "--video-kbps", 100, "--video-kbps", 600)
     assert f"short.mp4 → Orrery · wide film, H.264, {gear}" in again.stdout
-    assert ("not tested yet, probably" if gear == "sheet" else "within a noticeable step of a perfect upload on a laptop") in again.stdout
+    assert (
+        "not tested yet, probably" if gear == "sheet" else "within a noticeable step of a perfect upload on a laptop"
+    ) in again.stdout
     assert ("recommended: " in again.stdout) == (gear != "sheet")
 
 
@@ -184,7 +198,9 @@ def test_pack_and_its_receipt(gale: Path, tmp_path: Path) -> None:
     assert "sha256" in numbered.stdout
 
 
-def test_several_films_for_several_destinations_and_one_bad_one_keeps_no_other(gale: Path, short: Path, tmp_path: Path) -> None:
+def test_several_films_for_several_destinations_and_one_bad_one_keeps_no_other(
+    gale: Path, short: Path, tmp_path: Path
+) -> None:
     bad = tmp_path / "bad.mp4"
     bad.write_bytes(b"no film")
     words = ("pack", gale, bad, short, "--to", "handover-client", "--to", "earshelf-audio", "--out", tmp_path / "out")
@@ -218,7 +234,9 @@ def test_what_was_packed_of_the_same_content_by_the_same_plan_is_passed_over(sho
     assert "receipt" in another, "another plan is packed"
     record.write_text("no record")
     (out / first["receipt"]["file_name"]).write_bytes(b"cut short")
-    assert "receipt" in told(call("pack", short, *words, "--numbered", "--json")), "what is not whole any more is packed again"
+    assert "receipt" in told(call("pack", short, *words, "--numbered", "--json")), (
+        "what is not whole any more is packed again"
+    )
     file = out / another["receipt"]["file_name"]
     assert call("verify", file, "--against", f"{file}.receipt.json").exit_code == 0
 
@@ -234,17 +252,40 @@ def test_several_parcels_have_no_single_name_and_no_destination_is_said(gale: Pa
 def test_a_shell_completes_commands_and_destinations(shell: str) -> None:
     assert "_HARDY_PARCEL_COMPLETE" in call("completion", shell).stdout
     if shell == "bash":
-        asked = {"_HARDY_PARCEL_COMPLETE": "bash_complete", "COMP_WORDS": "hardy-parcel pack x.mp4 --to orr", "COMP_CWORD": "4"}
+        asked = {
+            "_HARDY_PARCEL_COMPLETE": "bash_complete",
+            "COMP_WORDS": "hardy-parcel pack x.mp4 --to orr",
+            "COMP_CWORD": "4",
+        }
         offered = CliRunner().invoke(serve.main, [], env=asked, prog_name="hardy-parcel").stdout
         assert "orrery-wide" in offered
         assert "sprigg" not in offered
 
 
 def test_choices_reach_the_plan(gale: Path, tmp_path: Path) -> None:
-    found = told(call(
-        "pack", gale, "--to", "sprigg-upright", "--out", tmp_path, "--video-kbps", 300, "--framing", "fill",
-        "--in", "0.5", "--out-point", "1", "--name", "Cut", "--json", "--effort", "quick",
-    ))
+    found = told(
+        call(
+            "pack",
+            gale,
+            "--to",
+            "sprigg-upright",
+            "--out",
+            tmp_path,
+            "--video-kbps",
+            300,
+            "--framing",
+            "fill",
+            "--in",
+            "0.5",
+            "--out-point",
+            "1",
+            "--name",
+            "Cut",
+            "--json",
+            "--effort",
+            "quick",
+        )
+    )
     assert found["plan"]["video"]["framing"]["value"]["mode"] == "fill"
     assert found["plan"]["video"]["rate_control"]["value"] == "one pass"
     assert found["receipt"]["file_name"] == "Cut.mp4"
@@ -255,7 +296,17 @@ def test_choices_reach_the_plan(gale: Path, tmp_path: Path) -> None:
 def test_an_interrupt_leaves_nothing_half_written(tmp_path: Path, shelf: Path, wish: signal.Signals) -> None:
     """The child has a session of its own, is asked to stop, and clears up before the command ends."""
     source = films.film(shelf / "long for the cli.mp4", width=320, height=180, seconds=6)
-    command = [sys.executable, "-m", "hardy_parcel.serve", "pack", str(source), "--to", "orrery-wide", "--out", str(tmp_path)]
+    command = [
+        sys.executable,
+        "-m",
+        "hardy_parcel.serve",
+        "pack",
+        str(source),
+        "--to",
+        "orrery-wide",
+        "--out",
+        str(tmp_path),
+    ]
     heard = lambda: signal.signal(signal.SIGINT, signal.default_int_handler)  # noqa: E731  a shell in the background mutes it
     running = subprocess.Popen(command, stderr=subprocess.PIPE, text=True, preexec_fn=heard)
     ends = time.monotonic() + 120
@@ -268,7 +319,19 @@ def test_an_interrupt_leaves_nothing_half_written(tmp_path: Path, shelf: Path, w
 
 
 def test_a_plan_with_every_value_and_its_because(gale: Path) -> None:
-    found = told(call("plan", gale, "--to", "fernpost-reel", "--set", "codec=hevc", "--set", "rate-control=constant-quality", "--json"))
+    found = told(
+        call(
+            "plan",
+            gale,
+            "--to",
+            "fernpost-reel",
+            "--set",
+            "codec=hevc",
+            "--set",
+            "rate-control=constant-quality",
+            "--json",
+        )
+    )
     assert found["plan"]["codec"]["value"] == "hevc"
     assert found["plan"]["rate_control"]["value"] == "constant quality"
     for key, item in found["plan"].items():
@@ -276,7 +339,9 @@ def test_a_plan_with_every_value_and_its_because(gale: Path) -> None:
         assert set(item["because"]) == {"code", "sentence", "source"}, key
     assert found["instead_of"]["codec"]["value"] == "h264"
     assert found["encoder"]["encoder"] == "libx265"
-    assert {stamp["code"] for stamp in found["stamps"]} == {stamp["code"] for stamp in found["stamps"] if stamp["sentence"]}
+    assert {stamp["code"] for stamp in found["stamps"]} == {
+        stamp["code"] for stamp in found["stamps"] if stamp["sentence"]
+    }
     text = call("plan", gale, "--to", "orrery-wide", "--set", "method=untouched").stdout
     assert "takes the master untouched" in text
     assert "we would have chosen" in call("plan", gale, "--to", "orrery-wide", "--set", "effort=quick").stdout
@@ -285,7 +350,18 @@ def test_a_plan_with_every_value_and_its_because(gale: Path) -> None:
 def test_a_report_compares_destinations_in_three_files(short: Path, tmp_path: Path) -> None:
     out = tmp_path / "report"
     done = call(
-        "report", short, "--to", "orrery-wide", "--to", "sprigg-upright", "--to", "earshelf-audio", "--out", out, "--gear", "sheet",
+        "report",
+        short,
+        "--to",
+        "orrery-wide",
+        "--to",
+        "sprigg-upright",
+        "--to",
+        "earshelf-audio",
+        "--out",
+        out,
+        "--gear",
+        "sheet",
     )
     assert done.exit_code == 0, done.output
     paths = sorted(path.suffix for path in out.iterdir())
@@ -304,7 +380,11 @@ def test_a_rehearsed_report_shows_the_worst_moment(short: Path, tmp_path: Path) 
     assert done.exit_code == 0, done.output
     page = next((tmp_path / "report").glob("*.html")).read_text()
     assert len(set(re.findall(r"data:image/png;base64,[^\"]+", page))) == 3
-    assert re.findall(r"(master|packed|arrived), 0:\d\d\.\d\d, as a laptop shows it", page)[:6:2] == ["master", "packed", "arrived"]
+    assert re.findall(r"(master|packed|arrived), 0:\d\d\.\d\d, as a laptop shows it", page)[:6:2] == [
+        "master",
+        "packed",
+        "arrived",
+    ]
 
 
 def test_the_measured_scan_goes_into_the_plan(tmp_path: Path) -> None:
@@ -314,7 +394,9 @@ def test_the_measured_scan_goes_into_the_plan(tmp_path: Path) -> None:
     assert found["plan"]["deinterlace"]["value"].startswith("deinterlaced")
     kept = told(call("plan", source, "--to", "fernpost-reel", "--mend", "keep-fields", "--json"))
     assert "interlaced" in {stamp["code"] for stamp in kept["stamps"]}
-    scaled = told(call("plan", source, "--to", "fernpost-reel", "--mend", "keep-fields", "--set", "short-side-px=120", "--json"))
+    scaled = told(
+        call("plan", source, "--to", "fernpost-reel", "--mend", "keep-fields", "--set", "short-side-px=120", "--json")
+    )
     assert "fields_scaled" in {stamp["code"] for stamp in scaled["stamps"] if stamp["outcome"] == "held"}
     none = call("plan", source, "--to", "fernpost-reel", "--mend", "remove-bars")
     assert (none.exit_code, "nothing in reel.mp4 to mend by remove-bars" in none.stderr) == (2, True)
@@ -327,7 +409,11 @@ def test_a_sheet_is_checked_imported_listed_and_planned_with(tmp_path: Path, gal
     assert told(call("sheets", "check", path, "--json")) == {"valid": True, "errors": []}
     assert told(call("plan", gale, "--to", "tern-upright", "--sheet", path, "--json"))["destination"] == "tern-upright"
     data = tmp_path / "data"
-    assert told(call("sheets", "import", path, "--data", data, "--json")) == {"id": "tern", "version": 1, "destinations": ["tern-upright"]}
+    assert told(call("sheets", "import", path, "--data", data, "--json")) == {
+        "id": "tern",
+        "version": 1,
+        "destinations": ["tern-upright"],
+    }
     assert told(call("sheets", "import", path, "--data", data, "--json"))["version"] == 2
     assert "tern" in {sheet["id"] for sheet in told(call("sheets", "list", "--data", data, "--json"))}
     assert [one["version"] for one in told(call("sheets", "versions", "tern", "--data", data, "--json"))] == [1, 2]
@@ -354,8 +440,12 @@ def test_a_table_is_pasted_from_a_file_and_from_standard_input(tmp_path: Path) -
     (tmp_path / "table.txt").write_text("1080p\t8 Mbps\nbanana\n")
     found = told(call("sheets", "paste", tmp_path / "table.txt", "--json"))
     assert found["rows"][0] == {
-        "short_side_px": 1080, "frame_rate_class": "standard", "dynamic_range": "sdr", "codec": "h264",
-        "low_bps": 8_000_000, "high_bps": 8_000_000,
+        "short_side_px": 1080,
+        "frame_rate_class": "standard",
+        "dynamic_range": "sdr",
+        "codec": "h264",
+        "low_bps": 8_000_000,
+        "high_bps": 8_000_000,
     }
     assert found["not_understood"] == ["banana"]
     piped = CliRunner().invoke(serve.main, ["sheets", "paste", "-", "--json"], input="720p60 6,5 Mbit/s")
@@ -439,10 +529,26 @@ def test_shape_framing_focus_and_zoom_on_the_command_line(gale: Path) -> None:
 
 
 def test_a_packed_square_is_square_and_below_its_cap(gale: Path, tmp_path: Path) -> None:
-    found = told(call(
-        "pack", gale, "--to", "fernpost-reel", "--out", tmp_path, "--shape", "1:1", "--framing", "blur", "--max-size", "200kB",
-        "--no-sound", "--effort", "quick", "--json",
-    ))
+    found = told(
+        call(
+            "pack",
+            gale,
+            "--to",
+            "fernpost-reel",
+            "--out",
+            tmp_path,
+            "--shape",
+            "1:1",
+            "--framing",
+            "blur",
+            "--max-size",
+            "200kB",
+            "--no-sound",
+            "--effort",
+            "quick",
+            "--json",
+        )
+    )
     assert found["receipt"]["size_bytes"] <= 200_000
     rows = {row["code"]: row for row in found["receipt"]["rows"]}
     assert rows["size"]["measured"] == "320×320"
@@ -450,14 +556,17 @@ def test_a_packed_square_is_square_and_below_its_cap(gale: Path, tmp_path: Path)
     assert rows["size_cap"]["match"] == "as planned"
 
 
-@pytest.mark.parametrize(("words", "says"), [
-    (["--shape", "1:1"], "1:1 is not taken here"),
-    (["--shape", "wide"], "shape"),
-    (["--focus", "left"], "not a place in the picture"),
-    (["--focus", "2,2"], "not a place in the picture"),
-    (["--max-size", "small"], "not a size"),
-    (["--max-size", "12"], "not a size"),
-])
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (["--shape", "1:1"], "1:1 is not taken here"),
+        (["--shape", "wide"], "shape"),
+        (["--focus", "left"], "not a place in the picture"),
+        (["--focus", "2,2"], "not a place in the picture"),
+        (["--max-size", "small"], "not a size"),
+        (["--max-size", "12"], "not a size"),
+    ],
+)
 def test_a_wrong_shape_focus_or_size_gets_a_sentence(gale: Path, words: list[str], says: str) -> None:
     result = call("plan", gale, "--to", "orrery-wide", *words)
     assert result.exit_code == 2
@@ -466,7 +575,10 @@ def test_a_wrong_shape_focus_or_size_gets_a_sentence(gale: Path, words: list[str
 
 
 def test_leaving_the_picture_or_the_sound_out(gale: Path) -> None:
-    assert told(call("plan", gale, "--to", "orrery-wide", "--no-sound", "--json"))["plan"]["sound"]["because"]["code"] == "sound_left_out"
+    assert (
+        told(call("plan", gale, "--to", "orrery-wide", "--no-sound", "--json"))["plan"]["sound"]["because"]["code"]
+        == "sound_left_out"
+    )
     found = told(call("plan", gale, "--to", "earshelf-audio", "--no-picture", "--json"))
     assert "held" not in {stamp["outcome"] for stamp in found["stamps"]}
     assert found["plan"]["picture"]["value"] is None
@@ -478,7 +590,12 @@ def test_leaving_the_picture_or_the_sound_out(gale: Path) -> None:
 def weekly(tmp_path: Path) -> Path:
     """A data folder with a recipe, brought in from a file."""
     intent = {"framing": "fill", "effort": "quick", "times_guidance": 0.5, "codec": "av1"}
-    document = {"schema_version": 2, "id": "x", "name": "Weekly", "parts": [{"destination_id": "sprigg-upright", "intent": intent}]}
+    document = {
+        "schema_version": 2,
+        "id": "x",
+        "name": "Weekly",
+        "parts": [{"destination_id": "sprigg-upright", "intent": intent}],
+    }
     (tmp_path / "weekly.json").write_text(json.dumps(document))
     result = call("recipes", "import", tmp_path / "weekly.json", "--data", tmp_path / "data")
     assert result.exit_code == 0, result.stderr
@@ -493,7 +610,9 @@ def test_a_recipe_on_the_command_line_adapts_and_says_so(gale: Path, weekly: Pat
     assert found["times_guidance"] == pytest.approx(0.5, abs=0.02)
     assert found["plan"]["effort"]["value"] == "quick"
     assert "Codec is left to the plan instead of AV1: Sprigg does not take AV1." in result.stderr
-    assert told(call(*words, "--framing", "fit"))["plan"]["crop"]["value"]["width"] == 320, "an option wins over the recipe"
+    assert told(call(*words, "--framing", "fit"))["plan"]["crop"]["value"]["width"] == 320, (
+        "an option wins over the recipe"
+    )
 
 
 def test_recipes_are_listed_shown_and_given_away(weekly: Path) -> None:
@@ -505,9 +624,13 @@ def test_recipes_are_listed_shown_and_given_away(weekly: Path) -> None:
     assert call("recipes", "list", "--data", weekly / "nothing").stdout == ""
 
 
-@pytest.mark.parametrize(("words", "says"), [
-    (["--recipe", "nothing"], "Choose one of: Weekly"), (["--recipe", "weekly", "--to", "orrery-wide"], "says nothing of orrery-wide"),
-])
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (["--recipe", "nothing"], "Choose one of: Weekly"),
+        (["--recipe", "weekly", "--to", "orrery-wide"], "says nothing of orrery-wide"),
+    ],
+)
 def test_a_recipe_that_does_not_fit_gets_a_sentence(gale: Path, weekly: Path, words: list[str], says: str) -> None:
     result = call("plan", gale, "--to", "sprigg-upright", "--data", weekly, *words)
     assert result.exit_code == 2
@@ -532,7 +655,20 @@ def test_a_cap_that_ruins_the_picture_offers_other_ways(tmp_path: Path) -> None:
 
 
 def test_one_file_is_judged_beside_another(tmp_path: Path, short: Path) -> None:
-    words = ("pack", short, "--to", "orrery-wide", "--video-kbps", "60", "--no-sound", "--out", tmp_path, "--name", "packed", "--json")
+    words = (
+        "pack",
+        short,
+        "--to",
+        "orrery-wide",
+        "--video-kbps",
+        "60",
+        "--no-sound",
+        "--out",
+        tmp_path,
+        "--name",
+        "packed",
+        "--json",
+    )
     assert told(call(*words))["receipt"]["pictures"] == 50
     found = told(call("compare", short, tmp_path / "packed.mp4", "--json"))
     assert [arrival["screen"] for arrival in found["arrivals"]] == ["phone", "laptop", "tv"]

@@ -10,18 +10,34 @@ const { centreOf, inverse, joined, useFraming, wishOf } = await import('../src/s
 
 const shape = (id: string, x: number) =>
   ({
-    parcel_id: id, mode: 'fill', own_mode: 'fill', wished_shape: null, own_focus: null, zoom: 1,
+    parcel_id: id,
+    mode: 'fill',
+    own_mode: 'fill',
+    wished_shape: null,
+    own_focus: null,
+    zoom: 1,
     framing: { crop: { x, y: 0, width: 100, height: 200 } },
   }) as unknown as FramingView['shapes'][number]
 const view = (focus: { x: number; y: number } | null = null) =>
-  ({ active: { x: 0, y: 0, width: 400, height: 200 }, focus: focus ?? { x: 0.5, y: 0.5 }, own_focus: !!focus, mode: null, shapes: [shape('a', 150), shape('b', 0)], refused: [] }) as unknown as FramingView
+  ({
+    active: { x: 0, y: 0, width: 400, height: 200 },
+    focus: focus ?? { x: 0.5, y: 0.5 },
+    own_focus: !!focus,
+    mode: null,
+    shapes: [shape('a', 150), shape('b', 0)],
+    refused: [],
+  }) as unknown as FramingView
 const settled = () => new Promise((done) => setTimeout(done))
 
 beforeEach(() => {
   vi.useRealTimers()
   told.framing.mockReset().mockResolvedValue(view())
-  told.tryFraming.mockReset().mockImplementation((_: string, wish: FramingWish) => Promise.resolve(view(wish.focus as never)))
-  told.keepFraming.mockReset().mockImplementation((_: string, wish: FramingWish) => Promise.resolve(view(wish.focus as never)))
+  told.tryFraming
+    .mockReset()
+    .mockImplementation((_: string, wish: FramingWish) => Promise.resolve(view(wish.focus as never)))
+  told.keepFraming
+    .mockReset()
+    .mockImplementation((_: string, wish: FramingWish) => Promise.resolve(view(wish.focus as never)))
 })
 async function framing() {
   const found = effectScope().run(() => useFraming(() => 'm'))!
@@ -32,15 +48,27 @@ async function framing() {
 describe('wishes', () => {
   it('are joined, the later winning, and what is not named stays', () => {
     const own = wishOf(shape('a', 0))
-    expect(joined({ focus: { x: 0.1, y: 0 } }, { parcels: { a: own } })).toEqual({ focus: { x: 0.1, y: 0 }, parcels: { a: own } })
+    expect(joined({ focus: { x: 0.1, y: 0 } }, { parcels: { a: own } })).toEqual({
+      focus: { x: 0.1, y: 0 },
+      parcels: { a: own },
+    })
     expect(joined({ focus: { x: 0.1, y: 0 } }, { focus: null })).toEqual({ focus: null, parcels: {} })
-    expect(joined({ mode: 'fit' }, { mode: 'as it is', focus: null })).toEqual({ mode: 'fit', focus: null, parcels: {} })
+    expect(joined({ mode: 'fit' }, { mode: 'as it is', focus: null })).toEqual({
+      mode: 'fit',
+      focus: null,
+      parcels: {},
+    })
   })
 
   it('have an inverse that names what they would change and nothing else', () => {
-    expect(inverse(view({ x: 0.2, y: 0.3 }), { focus: { x: 1, y: 1 } })).toEqual({ focus: { x: 0.2, y: 0.3 }, parcels: {} })
+    expect(inverse(view({ x: 0.2, y: 0.3 }), { focus: { x: 1, y: 1 } })).toEqual({
+      focus: { x: 0.2, y: 0.3 },
+      parcels: {},
+    })
     expect(inverse(view(), { focus: { x: 1, y: 1 }, mode: 'blur' })).toEqual({ focus: null, mode: null, parcels: {} })
-    expect(inverse(view(), { parcels: { b: wishOf(shape('b', 9)) } })).toEqual({ parcels: { b: wishOf(shape('b', 0)) } })
+    expect(inverse(view(), { parcels: { b: wishOf(shape('b', 9)) } })).toEqual({
+      parcels: { b: wishOf(shape('b', 0)) },
+    })
   })
 
   it('find the middle of a crop in shares of the picture', () => {
@@ -68,7 +96,9 @@ describe('framing', () => {
     const f = await framing()
     vi.useFakeTimers()
     told.tryFraming.mockImplementation(() => new Promise(() => undefined))
-    const right = (wished: FramingWish) => ({ focus: { x: ((wished.focus as { x: number } | undefined)?.x ?? 0.5) + 0.1, y: 0.5 } })
+    const right = (wished: FramingWish) => ({
+      focus: { x: ((wished.focus as { x: number } | undefined)?.x ?? 0.5) + 0.1, y: 0.5 },
+    })
     for (let i = 0; i < 3; i++) f.nudge(right)
     expect(told.keepFraming).not.toHaveBeenCalled()
     vi.advanceTimersByTime(400)
@@ -84,7 +114,9 @@ describe('framing', () => {
     told.tryFraming.mockImplementation(() => new Promise(() => undefined))
     const kept: ((found: FramingView) => void)[] = []
     told.keepFraming.mockImplementation(() => new Promise((done) => kept.push(done)))
-    const right = (wished: FramingWish) => ({ focus: { x: ((wished.focus as { x: number } | undefined)?.x ?? 0.5) + 0.1, y: 0.5 } })
+    const right = (wished: FramingWish) => ({
+      focus: { x: ((wished.focus as { x: number } | undefined)?.x ?? 0.5) + 0.1, y: 0.5 },
+    })
     for (let burst = 0; burst < 2; burst++) {
       vi.useFakeTimers()
       for (let i = 0; i < 2; i++) f.nudge(right)
@@ -121,7 +153,9 @@ describe('framing', () => {
 
   it('says why a wish was refused and shows what is kept', async () => {
     const f = await framing()
-    told.keepFraming.mockRejectedValueOnce(new (await import('../src/data/api')).Trouble('9:16 is not taken here.', 'shape_not_taken', 422))
+    told.keepFraming.mockRejectedValueOnce(
+      new (await import('../src/data/api')).Trouble('9:16 is not taken here.', 'shape_not_taken', 422),
+    )
     await f.keep({ parcels: { a: { ...wishOf(shape('a', 0)), shape: '9/16' } } })
     await nextTick()
     expect(f.refused.value).toBe('9:16 is not taken here.')

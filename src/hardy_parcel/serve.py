@@ -40,7 +40,9 @@ def run(
             probe.bind((HOST, port))
         except OSError as error:
             raise BadInput(f"Port {port} is in use.", "Stop the other program or give another --port.") from error
-    os.umask(0o077)  # what is kept of a creator's films is nobody else's; a parcel's file gets its folder's permissions when it is done
+    os.umask(
+        0o077
+    )  # what is kept of a creator's films is nobody else's; a parcel's file gets its folder's permissions when it is done
     places = Places.of(data, also=folders)
     places.claim()
     log_to_file(places.data, "service", verbose=verbose)
@@ -58,14 +60,19 @@ def run(
     maker = None
     if demo:
         click.echo("The Skerry Point masters are being made and appear on the shelf one by one.")
-        maker = subprocess.Popen(
-            [sys.executable, "-m", "hardy_parcel.demo", str(places.inbox)], stdin=subprocess.PIPE
-        )
-        threading.Thread(target=maker.wait, daemon=True).start()  # so that it does not stay in the process table when it is done
+        maker = subprocess.Popen([sys.executable, "-m", "hardy_parcel.demo", str(places.inbox)], stdin=subprocess.PIPE)
+        threading.Thread(
+            target=maker.wait, daemon=True
+        ).start()  # so that it does not stay in the process table when it is done
     try:
         raise_open_files()
         uvicorn.run(
-            app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2, timeout_keep_alive=KEEP_ALIVE_S,
+            app,
+            host=HOST,
+            port=port,
+            log_level="warning",
+            timeout_graceful_shutdown=2,
+            timeout_keep_alive=KEEP_ALIVE_S,
             http=BoundedProtocol,
         )
     finally:
@@ -92,15 +99,27 @@ def _listening(wanted: int) -> socket.socket:
 
 
 @main.command()
-@click.option("--data", type=click.Path(path_type=Path), default=Path("parcel-data"), show_default=True, help="Data folder.")
+@click.option(
+    "--data", type=click.Path(path_type=Path), default=Path("parcel-data"), show_default=True, help="Data folder."
+)
 @click.option("--port", type=click.IntRange(1, 65535), default=8640, show_default=True)
 @click.option(
-    "--folder", "folders", type=click.Path(path_type=Path, file_okay=False, exists=True), multiple=True,
+    "--folder",
+    "folders",
+    type=click.Path(path_type=Path, file_okay=False, exists=True),
+    multiple=True,
     help="A folder besides your home that masters may be opened from and parcels written to; may be repeated.",
 )
 @click.option("--demo", is_flag=True, help="Make the Skerry Point masters while serving.")
-@click.option("--docks/--no-docks", default=True, show_default=True, help="The stand-in platforms, in a process and a folder of their own.")
-@click.option("--verbose", is_flag=True, help="Tell on the terminal what goes on; trouble is always in the data folder's logs.")
+@click.option(
+    "--docks/--no-docks",
+    default=True,
+    show_default=True,
+    help="The stand-in platforms, in a process and a folder of their own.",
+)
+@click.option(
+    "--verbose", is_flag=True, help="Tell on the terminal what goes on; trouble is always in the data folder's logs."
+)
 def serve(data: Path, port: int, folders: tuple[Path, ...], demo: bool, docks: bool, verbose: bool) -> None:
     """Serve the screens on this machine only."""
     run(data=data, port=port, demo=demo, folders=folders, verbose=verbose, docks=docks)

@@ -20,19 +20,22 @@ def ten(served: Served) -> list[dict]:
     for number in range(10):
         upright = number == 3
         films.film(
-            served.places.inbox / f"Week {number}.mp4", width=108 if upright else 192, height=192 if upright else 108, seconds=1
+            served.places.inbox / f"Week {number}.mp4",
+            width=108 if upright else 192,
+            height=192 if upright else 108,
+            seconds=1,
         )
-    found = [served.master(f"Week {number}.mp4") for number in range(10)]
-    for master in found:
+    masters = [served.master(f"Week {number}.mp4") for number in range(10)]
+    for master in masters:
         served.show_only(master, ["fernpost-reel"])
-    return found
+    return masters
 
 
 @pytest.fixture(scope="module")
 def recipe(served: Served, ten: list[dict]) -> str:
     served.show_only(ten[0], ["orrery-wide", "kitewall-square"])
-    wish = {"name": "Weekly ferry", "master_id": ten[0]["id"]}
-    view = served.http.post("/recipes", json=wish).raise_for_status().json()
+    document = {"name": "Weekly ferry", "master_id": ten[0]["id"]}
+    view = served.http.post("/recipes", json=document).raise_for_status().json()
     served.show_only(ten[0], ["fernpost-reel"])
     return view["recipe"]["name"]
 
@@ -61,7 +64,9 @@ def lanes(served: Served, master: dict) -> list[str]:
     return [view["summary"]["destination"]["id"] for view in served.lanes(master)]
 
 
-def test_ten_videos_get_a_recipe_and_are_packed_in_few_clicks(page: Page, served: Served, ten: list[dict], recipe: str) -> None:
+def test_ten_videos_get_a_recipe_and_are_packed_in_few_clicks(
+    page: Page, served: Served, ten: list[dict], recipe: str
+) -> None:
     page.goto("/")
     page.get_by_label("Search").fill("Week")
     expect(page.locator("article")).to_have_count(10)

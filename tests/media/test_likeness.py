@@ -44,8 +44,8 @@ VECTORS = [
 @pytest.mark.parametrize(("judged", "detail", "information", "expected"), [row[1:] for row in VECTORS], ids=[row[0] for row in VECTORS])
 def test_the_vectors(judged: np.ndarray, detail: float, information: float, expected: float) -> None:
     assert REFERENCE.mean() == pytest.approx(127.9124, abs=1e-3)
-    reference, made = seen(levels(REFERENCE)), levels(judged)
-    d, v = detail_kept(reference, made), information_kept(reference, made)
+    reference, picture_levels = seen(levels(REFERENCE)), levels(judged)
+    d, v = detail_kept(reference, picture_levels), information_kept(reference, picture_levels)
     assert d == pytest.approx(detail, abs=0.002)
     assert v == pytest.approx(information, abs=0.002)
     assert condition(d, v, MOVED) == pytest.approx(expected, abs=0.4)

@@ -24,12 +24,27 @@ from hardy_parcel.store.places import Places
 from ..builders import facts
 
 MIGRATIONS = [
-    "0001_first.sql", "0002_checks.sql", "0003_sheets.sql", "0004_shapes.sql", "0005_parcels.sql", "0006_probes.sql",
+    "0001_first.sql",
+    "0002_checks.sql",
+    "0003_sheets.sql",
+    "0004_shapes.sql",
+    "0005_parcels.sql",
+    "0006_probes.sql",
     "0007_benchmark.sql",
     "0008_verdicts.sql",
-    "0009_shared_files.sql", "0010_dispatch.sql", "0011_file_names.sql", "0012_sendings.sql",
-    "0013_returned_files.sql", "0014_words.sql", "0015_parcel_revisions.sql", "0016_job_names.sql",
-    "0017_returned_curves.sql", "0018_drives.sql", "0019_ended_jobs.sql", "0020_framing.sql", "0021_batches.sql",
+    "0009_shared_files.sql",
+    "0010_dispatch.sql",
+    "0011_file_names.sql",
+    "0012_sendings.sql",
+    "0013_returned_files.sql",
+    "0014_words.sql",
+    "0015_parcel_revisions.sql",
+    "0016_job_names.sql",
+    "0017_returned_curves.sql",
+    "0018_drives.sql",
+    "0019_ended_jobs.sql",
+    "0020_framing.sql",
+    "0021_batches.sql",
 ]
 
 
@@ -56,7 +71,9 @@ def test_what_the_first_version_kept_is_carried_over(tmp_path: Path, monkeypatch
     with sqlite3.connect(path, isolation_level=None) as connection:
         for statement in statements(first):
             connection.execute(statement)
-        connection.execute("CREATE TABLE migrations (name TEXT PRIMARY KEY, checksum TEXT NOT NULL, applied_at REAL NOT NULL) STRICT")
+        connection.execute(
+            "CREATE TABLE migrations (name TEXT PRIMARY KEY, checksum TEXT NOT NULL, applied_at REAL NOT NULL) STRICT"
+        )
         checksum = hashlib.sha256(first.encode()).hexdigest()
         connection.execute("INSERT INTO migrations VALUES ('0001_first.sql', ?, 0)", (checksum,))
         connection.execute(
@@ -81,7 +98,9 @@ def test_nothing_is_missing_of_what_was_kept_before_parcels_had_ids(tmp_path: Pa
     with sqlite3.connect(path) as connection:
         connection.executescript((Path(__file__).parent / "before_parcels.sql").read_text())
     database = Database(path)
-    assert {row["modified_ns"] for row in masters.known(database).values()} == {0}, "no keyframes yet: each is read again"
+    assert {row["modified_ns"] for row in masters.known(database).values()} == {0}, (
+        "no keyframes yet: each is read again"
+    )
     gale, lamp = (master.id for master in sorted(masters.shelf(database), key=lambda one: one.name))
     kept = masters.get(database, gale)
     wave = Excerpt(in_s=20, out_s=40)
@@ -91,19 +110,31 @@ def test_nothing_is_missing_of_what_was_kept_before_parcels_had_ids(tmp_path: Pa
     assert [one.destination_id for one in lanes] == ["sprigg-upright", "orrery-wide"]
     assert {one.excerpt for one in lanes} == {wave}
     assert (lanes[0].choices, lanes[0].sheet_version) == (Choices(framing="fit"), None)
-    assert (lanes[1].choices, lanes[1].sheet_version) == (Choices(framing="fit", video_bitrate_bps=12_000_000, codec="hevc"), 1)
+    assert (lanes[1].choices, lanes[1].sheet_version) == (
+        Choices(framing="fit", video_bitrate_bps=12_000_000, codec="hevc"),
+        1,
+    )
     put_away = parcels.of_master(database, gale, put_away=True)[2:]
-    assert [(one.destination_id, one.choices.framing, one.shown) for one in put_away] == [("fernpost-reel", "fill", False)]
+    assert [(one.destination_id, one.choices.framing, one.shown) for one in put_away] == [
+        ("fernpost-reel", "fill", False)
+    ]
 
     usual = parcels.of_master(database, lamp)
-    assert [one.destination_id for one in usual] == ["orrery-wide", "sprigg-upright", "kitewall-square", "fernpost-reel"]
+    assert [one.destination_id for one in usual] == [
+        "orrery-wide",
+        "sprigg-upright",
+        "kitewall-square",
+        "fernpost-reel",
+    ]
     assert [one.choices.framing for one in usual] == ["fit", "fit", "blur", "fit"]
     assert {one.excerpt for one in usual} == {None}
 
     done, waiting = sorted(jobs.recent(database), key=lambda job: job.kind)
     assert (done.kind, done.state, done.file_name, done.parcel_id) == ("pack", "done", "Gale.mp4", lanes[1].id)
     assert (waiting.kind, waiting.state, waiting.problem.what) == (
-        "rehearse", "cancelled", "This was still waiting when the program was renewed.",
+        "rehearse",
+        "cancelled",
+        "This was still waiting when the program was renewed.",
     )
     (receipt,) = results.receipts(database)
     assert (receipt.receipt.file_name, receipt.parcel_id) == ("Gale.mp4", lanes[1].id)
@@ -132,14 +163,18 @@ def test_a_store_of_a_newer_version_is_refused_and_not_touched(database: Databas
     with pytest.raises(StoreTrouble, match="newer Hardy Parcel .9001_tomorrow."):
         Database(database.path)
     with sqlite3.connect(database.path) as connection:
-        assert connection.execute("SELECT count(*) FROM migrations WHERE name LIKE '0009%'").fetchone() == (0,), "nothing was applied"
+        assert connection.execute("SELECT count(*) FROM migrations WHERE name LIKE '0009%'").fetchone() == (0,), (
+            "nothing was applied"
+        )
 
 
 def test_all_tables_are_strict_and_the_file_is_wal(database: Database) -> None:
     with database.reading() as connection:
         assert connection.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
         assert connection.execute("PRAGMA foreign_keys").fetchone()[0] == 1
-        loose = connection.execute("SELECT name FROM pragma_table_list WHERE type = 'table' AND strict = 0 AND name NOT LIKE 'sqlite_%'")
+        loose = connection.execute(
+            "SELECT name FROM pragma_table_list WHERE type = 'table' AND strict = 0 AND name NOT LIKE 'sqlite_%'"
+        )
         assert [row["name"] for row in loose] == []
 
 
@@ -153,7 +188,9 @@ def test_opening_a_store_twice_lets_no_other_process_take_it_away(database: Data
     database.revision()  # an open reader, which holds its lock
     Database(database.path)
     alone = "import sqlite3, sys; sqlite3.connect(sys.argv[1], timeout=0).execute('PRAGMA journal_mode = DELETE')"
-    tried = subprocess.run([sys.executable, "-c", alone, str(database.path)], capture_output=True, text=True, check=False)
+    tried = subprocess.run(
+        [sys.executable, "-c", alone, str(database.path)], capture_output=True, text=True, check=False
+    )
     assert "database is locked" in tried.stderr
 
 
@@ -192,13 +229,19 @@ def test_places_are_made_and_kept_inside(tmp_path: Path) -> None:
     assert places.inbox.is_dir()
     assert places.outbox.is_dir()
     (places.inbox / "door").symlink_to("/etc")
-    for outside in (places.inbox / "door" / "passwd", Path("/etc/passwd"), places.inbox / ".." / ".." / ".." / ".." / "etc"):
+    for outside in (
+        places.inbox / "door" / "passwd",
+        Path("/etc/passwd"),
+        places.inbox / ".." / ".." / ".." / ".." / "etc",
+    ):
         with pytest.raises(database_module.StoreTrouble.__mro__[1], match="outside the folders"):
             places.within(outside)
     assert places.within(places.inbox / "a.mp4") == places.inbox / "a.mp4"
 
 
-def test_a_locked_a_damaged_and_an_unwritable_store_are_told_apart(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_locked_a_damaged_and_an_unwritable_store_are_told_apart(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(database_module, "BUSY_MS", 20)
     database = Database(tmp_path / "x.sqlite3")
     with sqlite3.connect(database.path, isolation_level=None) as other:

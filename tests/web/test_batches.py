@@ -36,11 +36,11 @@ def videos(served: Served) -> list[dict]:
     films.film(inbox / "Lamp.mp4", width=108, height=192, seconds=1)
     films.film(inbox / "Tide.mp4", width=192, height=108, seconds=3, sound=None, pictures=with_blank_tail())
     names = ["Ferry one.mp4", "Ferry two.mp4", "Lamp.mp4", "Tide.mp4"]
-    found = [served.master(name) for name in names]
-    for master in found:
+    masters = [served.master(name) for name in names]
+    for master in masters:
         served.until(f"/masters/{master['id']}", lambda view: view["picture_checked"], "the checks")
         served.show_only(master, ["fernpost-reel"])
-    return found
+    return masters
 
 
 def ids(videos: list[dict]) -> list[str]:
@@ -129,8 +129,8 @@ def test_what_asks_no_answer_is_fixed_for_all_and_undone_for_all(served: Served,
 
 
 def test_how_frames_are_filled_is_said_for_all_at_once(served: Served, videos: list[dict]) -> None:
-    wish = {"masters": ids(videos[:3]), "framing": "blur"}
-    fixed = served.http.post("/batches/fix", json=wish).raise_for_status().json()
+    request = {"masters": ids(videos[:3]), "framing": "blur"}
+    fixed = served.http.post("/batches/fix", json=request).raise_for_status().json()
     facts = [served.http.get(f"/masters/{video['id']}").json()["facts"] for video in videos]
     assert [fact["mending"]["framing"] for fact in facts] == ["blur"] * 3 + [None]
     served.http.post("/batches/undo", json={"before": fixed["before"]}).raise_for_status()
@@ -147,11 +147,17 @@ def test_a_batch_is_packed_paused_resumed_and_told_as_one(served: Served, videos
     served.http.post(f"/batches/{batch}/pause").raise_for_status()
     served.http.post(f"/batches/{batch}/resume").raise_for_status()
     view = served.until(
-        f"/batches/{batch}", lambda found: found if found["progress"]["counts"]["done"] == 2 else None, "both files"
+        f"/batches/{batch}",
+        lambda masters: masters if masters["progress"]["counts"]["done"] == 2 else None,
+        "both files",
     )
     assert view["progress"]["share"] == 1
     assert view["progress"]["left_s"] is None
-    sizes = [kept["receipt"]["size_bytes"] for kept in served.http.get("/receipts").json() if kept["job_id"] in view["receipts"]]
+    sizes = [
+        stored["receipt"]["size_bytes"]
+        for stored in served.http.get("/receipts").json()
+        if stored["job_id"] in view["receipts"]
+    ]
     assert view["progress"]["bytes_done"] == view["progress"]["bytes_expected"] == sum(sizes)
     assert len(view["receipts"]) == 2
     assert served.http.get("/batches").json()[0]["title"] == "Ferries"
@@ -162,7 +168,9 @@ def test_a_batch_is_packed_paused_resumed_and_told_as_one(served: Served, videos
 
 def _is_reported(served: Served, batch: str, jobs_with_receipts: list[str]) -> None:
     """The report names every file with its checksum, in each of its forms."""
-    receipts = [kept["receipt"] for kept in served.http.get("/receipts").json() if kept["job_id"] in jobs_with_receipts]
+    receipts = [
+        stored["receipt"] for stored in served.http.get("/receipts").json() if stored["job_id"] in jobs_with_receipts
+    ]
     page = served.http.get(f"/batches/{batch}/report.html").raise_for_status()
     assert "script-src" not in page.headers["content-security-policy"]
     assert "default-src 'none'" in page.headers["content-security-policy"]

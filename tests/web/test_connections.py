@@ -135,10 +135,14 @@ def test_the_service_may_have_more_open_files_than_it_was_given() -> None:
 def test_an_idle_connection_outlives_the_clients_own_patience() -> None:
     usual = httpx.Client()._transport._pool._keepalive_expiry  # type: ignore[attr-defined]
     assert usual is not None
-    assert 2 * usual < connections.KEEP_ALIVE_S, "else a client may send in the moment in which its connection is closed"
+    assert 2 * usual < connections.KEEP_ALIVE_S, (
+        "else a client may send in the moment in which its connection is closed"
+    )
 
 
-def test_a_callback_that_keeps_a_services_loop_is_noticed_and_another_threads_is_not(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_callback_that_keeps_a_services_loop_is_noticed_and_another_threads_is_not(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
     monkeypatch.setattr(service.os, "getloadavg", lambda: (0.0, 0.0, 0.0))
     watch = Slow()
 

@@ -1,13 +1,23 @@
 <script setup lang="ts">
-/** A stamp: what a check found. Care names its matter; held is boxed in ink. */
-defineProps<{ outcome: string; text: string; title?: string }>()
+import { ElTooltip } from 'element-plus'
+
+/** A stamp: what a check found. Care names its matter; held is boxed in ink. Its explanation is shown on hover, focus and touch. */
+defineProps<{ outcome: string; text: string; explanation?: string; inLink?: boolean }>()
 </script>
 
 <template>
-  <span class="stamp" :class="outcome.split(' ')[0]" :title="title">
-    <template v-if="outcome === 'handle with care'">care: </template>
-    <template v-else-if="outcome === 'held'">held: </template>{{ text }}
-  </span>
+  <ElTooltip
+    :disabled="!explanation"
+    :content="explanation"
+    placement="top"
+    :trigger="['hover', 'focus', 'click']"
+    popper-class="explains"
+  >
+    <span class="stamp" :class="outcome.split(' ')[0]" :tabindex="explanation && !inLink ? 0 : undefined">
+      <template v-if="outcome === 'handle with care'">care: </template>
+      <template v-else-if="outcome === 'held'">held: </template>{{ text }}
+    </span>
+  </ElTooltip>
 </template>
 
 <style scoped>

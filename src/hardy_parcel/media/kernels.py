@@ -19,7 +19,7 @@ SUMS_REORDERED = {"reassoc", "contract", "nsz"}
 """Lets a loop take its sums in another order, so that they run on vectors; infinity and what is not a number keep their rules."""
 THIRTIETH: Any = np.float32(1 / 30)
 NIL: Any = np.float32(0)
-ONE: Any = np.float32(1)
+UNIT: Any = np.float32(1)
 
 
 def compiled(signature: Any, *, fast: bool = False) -> Callable[[Callable[..., Any]], Any]:
@@ -88,9 +88,9 @@ def split_into_bands(
 
 
 @compiled(float32(float32, float32), fast=True)
-def real_part(reference: float, judged: float) -> float:
+def real_part(reference: float, picture: float) -> float:
     """What of a judged value is really there: it is clipped to lie between nothing and the reference."""
-    return min(max(judged, min(reference, NIL)), max(reference, NIL))
+    return min(max(picture, min(reference, NIL)), max(reference, NIL))
 
 
 @compiled(THREE_SUMS(IMAGE, IMAGE, IMAGE, IMAGE, IMAGE, IMAGE, float32, float32), fast=True)
@@ -173,7 +173,7 @@ def information(
     reference: np.ndarray,
     mean: np.ndarray,
     variance: np.ndarray,
-    judged: np.ndarray,
+    picture: np.ndarray,
     taps: np.ndarray,
     noise: float,
     flat: float,
@@ -184,7 +184,7 @@ def information(
     variance is below `flat`, a position gives 1 less four times the judged variance as a share of 255². Every sum is taken as it
     was for the reference, so that the same picture gives exactly what `whole_information` says.
     """
-    rows, columns = judged.shape
+    rows, columns = picture.shape
     high, wide = mean.shape
     reach = len(taps) // 2
     first, square, both = (
@@ -197,27 +197,27 @@ def information(
     for y in range(high):
         first[:], square[:], both[:] = NIL, NIL, NIL
         for i in range(len(taps)):
-            place, tap = reflected(2 * y + i - reach, rows), taps[i]
-            here, there = judged[place], reference[place]
+            source_row, tap = reflected(2 * y + i - reach, rows), taps[i]
+            picture_row, reference_row = picture[source_row], reference[source_row]
             for x in range(columns):
-                value = here[x]
+                value = picture_row[x]
                 first[x + reach] += tap * value
                 square[x + reach] += tap * (value * value)
-                both[x + reach] += tap * (value * there[x])
+                both[x + reach] += tap * (value * reference_row[x])
         for line, into in ((first, means), (square, squares), (both, products)):
             reflect_ends(line, columns, reach)
             halve_line(line, taps, wide, into)
         for x in range(wide):
-            known = variance[y, x]
+            local_variance = variance[y, x]
             spread = max(squares[x] - means[x] * means[x], NIL)
-            if known < flat:
-                total += ONE - np.float32(4) * spread / np.float32(65025)
+            if local_variance < flat:
+                total += UNIT - np.float32(4) * spread / np.float32(65025)
                 continue
             together = products[x] - mean[y, x] * means[x]
-            gain = max(together, NIL) / (known + np.float32(1e-10))
+            gain = max(together, NIL) / (local_variance + np.float32(1e-10))
             rest = max(spread - gain * together, NIL)
-            gain = min(gain, ONE)
-            total += np.log2(ONE + gain * gain * known / (rest + noise))
+            gain = min(gain, UNIT)
+            total += np.log2(UNIT + gain * gain * local_variance / (rest + noise))
     return total
 
 
@@ -227,6 +227,6 @@ def whole_information(variance: np.ndarray, noise: float, flat: float) -> float:
     total = 0.0
     for y in range(variance.shape[0]):
         for x in range(variance.shape[1]):
-            known = variance[y, x]
-            total += ONE if known < flat else np.log2(ONE + known / noise)
+            local_variance = variance[y, x]
+            total += UNIT if local_variance < flat else np.log2(UNIT + local_variance / noise)
     return total

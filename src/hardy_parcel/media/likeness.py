@@ -57,26 +57,30 @@ def seen(luma: np.ndarray) -> ReferencePicture:
     variance = np.maximum(_half_blurred(half * half) - mean * mean, 0)
     information = compiled_loops().whole_information(variance, NOISE, FLAT)
     return ReferencePicture(
-        bands=bands, detail=_real_detail(bands, bands), half=half, mean=mean, variance=variance,
+        bands=bands,
+        detail=_real_detail(bands, bands),
+        half=half,
+        mean=mean,
+        variance=variance,
         information=information,
     )
 
 
-def detail_kept(reference: ReferencePicture, judged: np.ndarray) -> float:
+def detail_kept(reference: ReferencePicture, picture: np.ndarray) -> float:
     """D: 1 for the same picture, less the more of its detail is gone or covered by what was added.
 
     Per band, what is really there is the judged value clipped to lie between nothing and the reference; the rest was added, and
     masks its surroundings by a threshold over all three bands.
     """
-    return _real_detail(reference.bands, _bands(judged)) / reference.detail
+    return _real_detail(reference.bands, _bands(picture)) / reference.detail
 
 
-def _real_detail(reference: Bands, judged: Bands) -> float:
+def _real_detail(reference: Bands, picture: Bands) -> float:
     """What of the reference's detail is seen in a judged picture: pooled by cubes in each band, with a little to spare for none."""
     seen_cubes, spare = compiled_loops().cubes_above_mask, 1 / 32
     total = 0.0
-    for (side, diagonal), original, made in zip(WEIGHTS, reference, judged, strict=True):
-        for cubes in seen_cubes(*original, *made, side, diagonal):
+    for (side, diagonal), original, picture_bands in zip(WEIGHTS, reference, picture, strict=True):
+        for cubes in seen_cubes(*original, *picture_bands, side, diagonal):
             total += cubes ** (1 / 3) + (original[0].size * spare) ** (1 / 3)
     return total
 
@@ -85,18 +89,20 @@ def _bands(luma: np.ndarray) -> Bands:
     """Horizontal, vertical and diagonal detail of the picture's central part at four levels, finest first."""
     (top, bottom), (left, right) = (_cut(side) for side in luma.shape)
     coarse, (high, wide), (up, aside) = luma[top:bottom, left:right], luma.shape, (top, left)
-    found = []
+    levels_of_bands = []
     for _ in WEIGHTS:
         size = (coarse.shape[0] + 1) // 2, (coarse.shape[1] + 1) // 2
         smaller, vertical, horizontal, diagonal = (np.empty(size, np.float32) for _ in range(4))
-        compiled_loops().split_into_bands(np.ascontiguousarray(coarse), LOW, HIGH, smaller, vertical, horizontal, diagonal)
+        compiled_loops().split_into_bands(
+            np.ascontiguousarray(coarse), LOW, HIGH, smaller, vertical, horizontal, diagonal
+        )
         coarse, (high, wide), up, aside = smaller, ((high + 1) // 2, (wide + 1) // 2), up // 2, aside // 2
         rows, columns = _centre(high, up), _centre(wide, aside)
         wide_band, high_band, cross = (
             np.ascontiguousarray(band[rows, columns]) for band in (horizontal, vertical, diagonal)
         )
-        found.append((wide_band, high_band, cross))
-    return tuple(found)
+        levels_of_bands.append((wide_band, high_band, cross))
+    return tuple(levels_of_bands)
 
 
 def _cut(side: int) -> tuple[int, int]:
@@ -113,19 +119,19 @@ def _centre(side: int, cut: int) -> slice:
 
 def _half_blurred(values: np.ndarray) -> np.ndarray:
     """Blurred by the window of V, every second position each way."""
-    found = np.empty(((values.shape[0] + 1) // 2, (values.shape[1] + 1) // 2), np.float32)
-    compiled_loops().halve(values, WINDOW, found)
-    return found
+    halved = np.empty(((values.shape[0] + 1) // 2, (values.shape[1] + 1) // 2), np.float32)
+    compiled_loops().halve(values, WINDOW, halved)
+    return halved
 
 
-def information_kept(reference: ReferencePicture, judged: np.ndarray) -> float:
+def information_kept(reference: ReferencePicture, picture: np.ndarray) -> float:
     """V: the information about the reference that the judged picture still gives, 1 for the same picture.
 
     Where the reference is flat (variance below 2) there is none to keep, and structure that was added counts against it. Contrast
     that was added earns nothing.
     """
     over = compiled_loops().information(
-        reference.half, reference.mean, reference.variance, _half_blurred(judged), WINDOW, NOISE, FLAT
+        reference.half, reference.mean, reference.variance, _half_blurred(picture), WINDOW, NOISE, FLAT
     )
     return float(over / reference.information)
 
@@ -154,5 +160,5 @@ def moved(before: np.ndarray, after: np.ndarray) -> float:
 
 def movement(into: float | None, out_of: float | None) -> float:
     """M of a picture from the changes into it and out of it, the smaller so that a cut is no movement; 0 with neither."""
-    known = [change for change in (into, out_of) if change is not None]
-    return min(*known, MOST_MOVEMENT) if known else 0.0
+    changes = [change for change in (into, out_of) if change is not None]
+    return min(*changes, MOST_MOVEMENT) if changes else 0.0

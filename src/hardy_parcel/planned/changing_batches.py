@@ -106,17 +106,17 @@ def _wanted_lanes(
 ) -> tuple[list[Parcel], list[BatchCell]]:
     """The parcels that are wanted, and cells for those that can't be made."""
     if recipe:
-        here, lanes = adapt_recipe(database, master_id, recipe)
+        adaptation, lanes = adapt_recipe(database, master_id, recipe)
         gone = [
             BatchCell(destination_id=part.destination_id, name=part.name or part.destination_id, refused=part.missing)
-            for part in here.parts
+            for part in adaptation.parts
             if part.missing
         ]
         return lanes, gone
     return lanes_to(database, master_id, destinations) if destinations else lanes_of(database, master_id), []
 
 
-def _cell(lane: Lane, known: Sequence[Concern]) -> BatchCell:
+def _cell(lane: Lane, master_findings: Sequence[Concern]) -> BatchCell:
     seen = lane.on(Screen.LAPTOP, ViewerLine.GOOD)
     arrived = seen.at if seen else None
     return BatchCell(
@@ -129,7 +129,7 @@ def _cell(lane: Lane, known: Sequence[Concern]) -> BatchCell:
         upload_s=lane.figures.carriage.upload_s,
         condition=arrived.condition if arrived else None,
         band=arrived.band if arrived else None,
-        concerns=lane_concerns(lane, known),
+        concerns=lane_concerns(lane, master_findings),
     )
 
 
@@ -179,7 +179,7 @@ def fix(
                 if not concern.fixable or (stamp.remedy not in remedies if remedies else framing is not None):
                     continue
                 if stamp.remedy is Remedy.TRIM:
-                    chosen = [kept for kept in master.excerpts if kept.number == master.excerpt_number]
+                    chosen = [excerpt for excerpt in master.excerpts if excerpt.number == master.excerpt_number]
                     before.excerpt, before.excerpt_changed = (chosen[0] if chosen else None), True
                     masters.set_excerpt(database, master_id, stamp.excerpt)
                 else:

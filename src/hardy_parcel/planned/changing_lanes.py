@@ -46,9 +46,9 @@ def restore_parcels(database: Database, master_id: str, state: ParcelsState) -> 
     """
     master, facts = readable(database, master_id)
     parcels.check_seen(database, state.seen)
-    known = destinations_now(database)
+    catalogue = destinations_now(database)
     present = {parcel.id for parcel in parcels_state(database, master_id).parcels}
-    wanted = [parcel for parcel in state.parcels if parcel.destination_id in known]
+    wanted = [parcel for parcel in state.parcels if parcel.destination_id in catalogue]
     for parcel in wanted:
         if parcel.master_id != master_id or (parcel.id not in present and parcels.exists(database, parcel.id)):
             raise BadInput("These are parcels of another master.", "Go back to the lanes.", code="bad_setting")
@@ -68,25 +68,27 @@ def check_room(present: Sequence[Parcel], more: int) -> None:
 def adapt_recipe(database: Database, master_id: str, recipe: Recipe) -> tuple[RecipeHere, list[Parcel]]:
     """What a recipe comes to on a master, and the parcels that it means there; nothing is kept."""
     master, facts = readable(database, master_id)
-    known, shown = destinations_now(database), lanes_of(database, master_id)
+    catalogue, shown = destinations_now(database), lanes_of(database, master_id)
     every = parcels.of_master(database, master_id, put_away=True)
     nearest_first = [*shown, *(parcel for parcel in every if not parcel.shown)]
     parts: list[PartHere] = []
     lanes: list[Parcel] = []
     same = True
     for part, parcel in matched(recipe, nearest_first):
-        if part.destination_id not in known:
+        if part.destination_id not in catalogue:
             parts.append(missing(part))
             continue
         lane = parcel or Parcel(
             id=parcels.new_id(), master_id=master_id, destination_id=part.destination_id, excerpt=master.excerpt
         )
         current = planned_on(database, lane, master, facts)
-        here, choices = adapted(part, current.facts, current.place, current.choices, current.plan, current.excerpt)
-        parts.append(here)
+        adaptation, choices = adapted(
+            part, current.facts, current.place, current.choices, current.plan, current.excerpt
+        )
+        parts.append(adaptation)
         words = recipe.words.model_copy(update={"title": recipe.words.title or lane.words.title})
         named = {"file_pattern": recipe.file_pattern, "folder": recipe.folder, "words": words}
-        unchanged = parcel is not None and not here.differs
+        unchanged = parcel is not None and not adaptation.differs
         same = same and unchanged and all(getattr(parcel, key) == value for key, value in named.items())
         version = lane.sheet_version or current.place.sheet_version
         settled = {"choices": choices, "sheet_version": version, "shown": True, "place": len(lanes)}
@@ -100,14 +102,14 @@ def apply_recipe(database: Database, master_id: str, recipe: Recipe) -> tuple[Re
 
     Raises BadInput where none of its destinations is there any more, BadChoice where the master would have too many parcels.
     """
-    here, lanes = adapt_recipe(database, master_id, recipe)
+    adaptation, lanes = adapt_recipe(database, master_id, recipe)
     if not lanes:
         raise BadInput(
             "None of this recipe's destinations is there any more.", "Choose another recipe.", code="no_lanes"
         )
     before = parcels_state(database, master_id)
     _show(database, master_id, lanes, before.parcels)
-    return here, with_revisions(database, master_id, before)
+    return adaptation, with_revisions(database, master_id, before)
 
 
 def _show(database: Database, master_id: str, lanes: Sequence[Parcel], before: Sequence[Parcel]) -> None:
@@ -123,10 +125,10 @@ def lanes_to(database: Database, master_id: str, destinations: Sequence[str]) ->
 
     Those shown stay, put away ones come back, new ones are made where there is none. Raises NotFound for an unknown destination.
     """
-    master, known = masters.get(database, master_id), destinations_now(database)
+    master, catalogue = masters.get(database, master_id), destinations_now(database)
     wanted = list(dict.fromkeys(destinations))
     for destination_id in wanted:
-        if destination_id not in known:
+        if destination_id not in catalogue:
             destination(destination_id, database)
     lanes_of(database, master_id)
     present = parcels.of_master(database, master_id, put_away=True)
@@ -136,7 +138,7 @@ def lanes_to(database: Database, master_id: str, destinations: Sequence[str]) ->
         shown = [parcel for parcel in of_it if parcel.shown] or of_it[:1]
         new = Parcel(id=parcels.new_id(), master_id=master_id, destination_id=destination_id, excerpt=master.excerpt)
         lanes += shown or [new]
-    return [lane.model_copy(update={"shown": True, "place": place}) for place, lane in enumerate(lanes)]
+    return [lane.model_copy(update={"shown": True, "place": position}) for position, lane in enumerate(lanes)]
 
 
 def show_destinations(database: Database, master_id: str, destinations: Sequence[str]) -> ParcelsState:

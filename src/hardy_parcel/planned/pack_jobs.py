@@ -48,14 +48,18 @@ class NamedFile:
     taken: bool
 
 
-def named_file(database: Database, places: Places, now: PlannedParcel, kept: Settings, targets: Targets) -> NamedFile:
+def named_file(
+    database: Database, places: Places, lane: PlannedParcel, config: Settings, targets: Targets
+) -> NamedFile:
     """The file as it would be packed now, beside the `targets` that wait. A folder that cannot be used is said when it is packed."""
-    stem, extension = _stem(now, kept), now.plan.container.value
-    usual, folder = f"{stem}.{extension}", now.parcel.folder or kept.output_folder or str(places.outbox)
+    stem, extension = _stem(lane, config), lane.plan.container.value
+    usual, folder = f"{stem}.{extension}", lane.parcel.folder or config.output_folder or str(places.outbox)
     with suppress(FolderUnusable, OSError, ValueError):
-        there = places.within(Path(folder))
-        name = choose_name(there, stem, extension, _promised(targets, there), beside=captions_beside(now.plan))
-        return NamedFile(folder=str(there), name=name, taken=name != usual)
+        usable_folder = places.within(Path(folder))
+        name = choose_name(
+            usable_folder, stem, extension, _promised(targets, usable_folder), beside=captions_beside(lane.plan)
+        )
+        return NamedFile(folder=str(usable_folder), name=name, taken=name != usual)
     return NamedFile(folder=folder, name=usual, taken=False)
 
 
@@ -63,28 +67,30 @@ def _promised(targets: Targets, folder: Path) -> set[str]:
     return {name for where, name in targets if where == str(folder)}
 
 
-def _stem(now: PlannedParcel, kept: Settings) -> str:
+def _stem(lane: PlannedParcel, config: Settings) -> str:
     """The parcel's file name by its own pattern or the creator's."""
     return file_stem(
-        now.facts.name,
-        now.plan,
-        now.parcel.file_pattern or kept.file_pattern,
-        excerpt=now.parcel.excerpt,
-        number=now.parcel.place + 1,
+        lane.facts.name,
+        lane.plan,
+        lane.parcel.file_pattern or config.file_pattern,
+        excerpt=lane.parcel.excerpt,
+        number=lane.parcel.place + 1,
         today=date.today(),
     )
 
 
-def packed_before(database: Database, now: PlannedParcel) -> str | None:
+def packed_before(database: Database, lane: PlannedParcel) -> str | None:
     """The receipt of a file that was packed by exactly this plan."""
-    last = results.packed_last(database, now.master.id).get(now.served_by.id if now.served_by else now.parcel.id)
-    return last.job_id if last and last.plan_key == now.plan.key() else None
+    last = results.packed_last(database, lane.master.id).get(lane.served_by.id if lane.served_by else lane.parcel.id)
+    return last.job_id if last and last.plan_key == lane.plan.key() else None
 
 
-def figures(database: Database, now: PlannedParcel, kept: Settings) -> Figures:
-    known = known_of(database, now.plan, now.journey)
-    speed = results.packing_speed(database, now.plan)
-    return figures_of(now.plan, line=kept.line, known=known.forecast, rehearsals=known.rehearsals, speed=speed)
+def figures(database: Database, lane: PlannedParcel, config: Settings) -> Figures:
+    knowledge = known_of(database, lane.plan, lane.journey)
+    speed = results.packing_speed(database, lane.plan)
+    return figures_of(
+        lane.plan, line=config.line, known=knowledge.forecast, rehearsals=knowledge.rehearsals, speed=speed
+    )
 
 
 def pack_parcel(
@@ -94,21 +100,21 @@ def pack_parcel(
 
     Raises PlanChanged, PlanHeld, NameTaken, FolderUnusable, DiskFull or BadInput where too many parcels wait.
     """
-    now = planned(database, parcel_id)
-    if now.served_by:  # its file is the other one's, which is packed once
-        now = planned(database, now.served_by.id)
-    plan: Plan = now.plan
-    own, lanes = now.parcel.id, planned_lanes(database, now.master.id)
-    serves = [one.place.full_name for one in lanes if one.served_by and one.served_by.id == own]
-    every = (now.place.full_name, *serves) if serves else ()
+    lane = planned(database, parcel_id)
+    if lane.served_by:  # its file is the other one's, which is packed once
+        lane = planned(database, lane.served_by.id)
+    plan: Plan = lane.plan
+    own_id, lanes = lane.parcel.id, planned_lanes(database, lane.master.id)
+    serves = [other.place.full_name for other in lanes if other.served_by and other.served_by.id == own_id]
+    every = (lane.place.full_name, *serves) if serves else ()
     if plan.key() != request.plan_key:
         raise PlanChanged(
             "The plan is not the one that was shown; it has changed meanwhile.", "Look at it again, then pack it."
         )
     if plan.held:
         raise PlanHeld(plan.held[0].sentence)
-    kept = settings.load(database)
-    usual = now.parcel.folder or kept.output_folder
+    config = settings.load(database)
+    usual = lane.parcel.folder or config.output_folder
     folder = places.output_folder(request.folder or usual)
     drive = note_used(database, folder)
     check_room(folder, plan, awaited_on_disk(folder, jobs.awaited_bytes(database)))
@@ -117,16 +123,16 @@ def pack_parcel(
     def task(targets: Targets) -> PackTask:
         promised = _promised(targets, folder)
         if request.file_name is None:
-            name = choose_name(folder, _stem(now, kept), extension, promised, beside=captions_beside(plan))
+            name = choose_name(folder, _stem(lane, config), extension, promised, beside=captions_beside(plan))
         else:
             name = f"{portable_stem(request.file_name.removesuffix(f'.{extension}'))}.{extension}"
             if taken := taken_names(folder, name, captions_beside(plan), promised):
                 raise NameTaken(f"{folder} already has, or will have, a file {taken[0]}.", "Choose another name.")
         return PackTask(
-            path=now.path,
-            facts=now.facts,
+            path=lane.path,
+            facts=lane.facts,
             plan=plan,
-            destination=now.place,
+            destination=lane.place,
             folder=folder,
             drive=drive,
             file_name=name,
@@ -134,22 +140,24 @@ def pack_parcel(
             expected_bytes=expected.size.expected_bytes,
         )
 
-    remember_sheet(database, now)
+    remember_sheet(database, lane)
     if request.folder and folder != places.output_folder(usual):
-        parcels.keep(database, parcels.get(database, now.parcel.id).model_copy(update={"folder": str(folder)}))
-    expected, begins = figures(database, now, kept), _hour(database)
-    first = first_of(lanes, now)
-    way = now.parcel.name or (difference(now.parcel, plan, first.parcel, first.plan) if first else "")
-    whom = f"{plan.destination_name}{f', {way}' if way else ''}{f' and {len(serves)} more' if serves else ''}"
+        parcels.keep(database, parcels.get(database, lane.parcel.id).model_copy(update={"folder": str(folder)}))
+    expected, begins = figures(database, lane, config), _hour(database)
+    first = first_of(lanes, lane)
+    variant = lane.parcel.name or (difference(lane.parcel, plan, first.parcel, first.plan) if first else "")
+    recipient = (
+        f"{plan.destination_name}{f', {variant}' if variant else ''}{f' and {len(serves)} more' if serves else ''}"
+    )
     return jobs.add(
         database,
         JobKind.PACK,
-        title=f"{now.facts.name} → {whom}",
-        subject=now.facts.name,
-        goes_to=whom,
+        title=f"{lane.facts.name} → {recipient}",
+        subject=lane.facts.name,
+        goes_to=recipient,
         task=task,
-        master_id=now.master.id,
-        parcel_id=now.parcel.id,
+        master_id=lane.master.id,
+        parcel_id=lane.parcel.id,
         rank=expected.encode.seconds,  # short ones first
         expected_s=expected.encode.seconds,
         not_before=begins,
@@ -157,12 +165,12 @@ def pack_parcel(
     )
 
 
-def remember_sheet(database: Database, now: PlannedParcel) -> None:
+def remember_sheet(database: Database, lane: PlannedParcel) -> None:
     """From its first work on, a parcel keeps the version of the sheet it was planned with."""
     with database.transaction():
-        kept = parcels.get(database, now.parcel.id)
-        if kept.sheet_version is None:
-            parcels.keep(database, kept.model_copy(update={"sheet_version": now.place.sheet_version}))
+        config = parcels.get(database, lane.parcel.id)
+        if config.sheet_version is None:
+            parcels.keep(database, config.model_copy(update={"sheet_version": lane.place.sheet_version}))
 
 
 def _hour(database: Database) -> float | None:

@@ -81,8 +81,8 @@ def _pack_lanes(database: Database, places: Places, master_id: str, batch_id: st
             pack_parcel(database, places, lane.parcel.id, PackRequest(plan_key=lane.plan.key()), batch_id=batch_id)
             queued += 1
         except HardyParcelError as error:
-            whom = f"{Path(name).stem} → {lane.place.full_name}"
-            packed.refused.append(Refusal(master_id=master_id, name=whom, why=error.what))
+            parcel_name = f"{Path(name).stem} → {lane.place.full_name}"
+            packed.refused.append(Refusal(master_id=master_id, name=parcel_name, why=error.what))
     return queued
 
 

@@ -16,9 +16,9 @@ def queue_tests(database: Database, places: Places, master_id: str) -> list[Job]
     Gives the jobs that bring each lane's first figure, none where all is known or testing is switched off.
     """
     lanes = planned_lanes(database, master_id)
-    made = [queue_probes(database, places, lane) for lane in lanes]
+    queued = [queue_probes(database, places, lane) for lane in lanes]
     for lane in lanes:
         if lane.parcel.sibling_of is None and (larger := larger_frame(database, lanes, lane)):
             frame = larger.plan.picture.framing.value
-            made.append(queue_probes(database, places, larger, rank=LAST, way=f"{frame.width}×{frame.height}"))
-    return list({job.id: job for job in made if job}.values())
+            queued.append(queue_probes(database, places, larger, rank=LAST, way=f"{frame.width}×{frame.height}"))
+    return list({job.id: job for job in queued if job}.values())

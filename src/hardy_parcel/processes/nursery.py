@@ -104,8 +104,10 @@ def forked(scratch: str) -> Forked:
         for end in theirs:
             os.close(end)
     return Forked(
-        pid=pid, stdin=open(ours[0], "w", encoding="utf-8", errors="replace"),
-        stdout=open(ours[1], encoding="utf-8", errors="replace"), stderr=open(ours[2], encoding="utf-8", errors="replace"),
+        pid=pid,
+        stdin=open(ours[0], "w", encoding="utf-8", errors="replace"),
+        stdout=open(ours[1], encoding="utf-8", errors="replace"),
+        stderr=open(ours[2], encoding="utf-8", errors="replace"),
     )
 
 
@@ -121,8 +123,11 @@ def _opened(*wanted: str) -> socket.socket:
     if _line is None:
         ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
         _process = subprocess.Popen(
-            [sys.executable, "-m", "hardy_parcel.work.forks", str(theirs.fileno()), *wanted], pass_fds=[theirs.fileno()],
-            stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True,
+            [sys.executable, "-m", "hardy_parcel.work.forks", str(theirs.fileno()), *wanted],
+            pass_fds=[theirs.fileno()],
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            start_new_session=True,
             env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},  # threads would not live on in a copy
         )
         theirs.close()

@@ -23,10 +23,35 @@ FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 """A table program takes a cell that begins so for a formula."""
 EVIDENCE_MARKS = {"sheet": "○", "probed": "◐", "rehearsed": "●", "returned": "◆"}
 COLUMNS = (
-    "destination", "placement", "way", "shape", "method", "picture", "video_kbps", "guidance", "size_bytes", "upload_s", "encode_s",
-    "screen", "line", "condition", "words", "band", "evidence", "lost_scaling", "lost_packing", "lost_platform", "rendition",
-    "picture_kept", "picture_height", "cannot_be_told_low_kbps", "cannot_be_told_high_kbps", "noticeable_step_low_kbps",
-    "noticeable_step_high_kbps", "recommended", "recommended_kbps",
+    "destination",
+    "placement",
+    "way",
+    "shape",
+    "method",
+    "picture",
+    "video_kbps",
+    "guidance",
+    "size_bytes",
+    "upload_s",
+    "encode_s",
+    "screen",
+    "line",
+    "condition",
+    "words",
+    "band",
+    "evidence",
+    "lost_scaling",
+    "lost_packing",
+    "lost_platform",
+    "rendition",
+    "picture_kept",
+    "picture_height",
+    "cannot_be_told_low_kbps",
+    "cannot_be_told_high_kbps",
+    "noticeable_step_low_kbps",
+    "noticeable_step_high_kbps",
+    "recommended",
+    "recommended_kbps",
 )
 
 
@@ -54,10 +79,20 @@ def page_environment() -> Environment:
 
 def as_html(report: Report) -> str:
     """The report as one page without outside requests, which prints on A4."""
-    return page_environment().from_string(template_text("report.html")).render(
-        report=report, policy=Markup(page_policy()), screens=list(Screen),
-        good=ViewerLine.GOOD, marks=EVIDENCE_MARKS, heart=HEART, drawing=_drawing, width=WIDTH,
-        height=HEIGHT,
+    return (
+        page_environment()
+        .from_string(template_text("report.html"))
+        .render(
+            report=report,
+            policy=Markup(page_policy()),
+            screens=list(Screen),
+            good=ViewerLine.GOOD,
+            marks=EVIDENCE_MARKS,
+            heart=HEART,
+            drawing=_drawing,
+            width=WIDTH,
+            height=HEIGHT,
+        )
     )
 
 
@@ -92,21 +127,49 @@ def write_report(report: Report, folder: Path, stem: str) -> tuple[Path, Path, P
 def _rows(one: ReportLane) -> list[list[object]]:
     lane, figures = one.lane, one.lane.figures
     first: list[object] = [
-        lane.sheet_name, lane.placement_name, lane.way, lane.shape, lane.method,
-        lane.packed_phrase, round(lane.target_bps / 1000, 1) if lane.target_bps else "", lane.guidance_words, figures.size.expected_bytes,
-        round(figures.carriage.upload_s, 1), round(figures.encode.seconds, 1),
+        lane.sheet_name,
+        lane.placement_name,
+        lane.way,
+        lane.shape,
+        lane.method,
+        lane.packed_phrase,
+        round(lane.target_bps / 1000, 1) if lane.target_bps else "",
+        lane.guidance_words,
+        figures.size.expected_bytes,
+        round(figures.carriage.upload_s, 1),
+        round(figures.encode.seconds, 1),
     ]
     rows, advice = [], lane.recommended
     for seen in lane.seen:
         at = seen.at
-        arrives: list[object] = [""] * 8 if at is None else [
-            at.condition, at.words, at.band, at.evidence, at.lost_scaling, at.lost_packing, at.lost_platform, at.rendition or "",
-        ]
-        rows.append([
-            *first, seen.screen, seen.line, *arrives, round(lane.kept_area or 0, 3), seen.picture_height,
-            *_mark_cells(seen.cannot_be_told), *_mark_cells(seen.noticeable_step),
-            advice.option if advice else "", round(advice.video_bps / 1000, 1) if advice and advice.video_bps else "",
-        ])
+        arrives: list[object] = (
+            [""] * 8
+            if at is None
+            else [
+                at.condition,
+                at.words,
+                at.band,
+                at.evidence,
+                at.lost_scaling,
+                at.lost_packing,
+                at.lost_platform,
+                at.rendition or "",
+            ]
+        )
+        rows.append(
+            [
+                *first,
+                seen.screen,
+                seen.line,
+                *arrives,
+                round(lane.kept_area or 0, 3),
+                seen.picture_height,
+                *_mark_cells(seen.cannot_be_told),
+                *_mark_cells(seen.noticeable_step),
+                advice.option if advice else "",
+                round(advice.video_bps / 1000, 1) if advice and advice.video_bps else "",
+            ]
+        )
     return rows or [[*first, *[""] * (len(COLUMNS) - len(first))]]
 
 
@@ -131,5 +194,9 @@ def _drawing(one: ReportLane) -> Drawing | None:
     lane = one.lane
     if seen is None or lane.copied:
         return None
-    guidance = (lane.guidance_low_bps, lane.guidance_high_bps) if lane.guidance_low_bps and lane.guidance_high_bps else None
-    return drawn(seen.curve, target_bps=lane.target_bps, condition=seen.at.condition if seen.at else None, guidance_bps=guidance)
+    guidance = (
+        (lane.guidance_low_bps, lane.guidance_high_bps) if lane.guidance_low_bps and lane.guidance_high_bps else None
+    )
+    return drawn(
+        seen.curve, target_bps=lane.target_bps, condition=seen.at.condition if seen.at else None, guidance_bps=guidance
+    )

@@ -295,7 +295,9 @@ def any_cancelled(database: Database) -> bool:
 def drop_cancelled(database: Database) -> list[tuple[Job, str]]:
     """End jobs that were cancelled while nobody worked on them; returned so that leftovers can be removed."""
     with database.writing(Changed("queue", "")) as connection:
-        return _with_tasks(database, connection.execute(queries("jobs")["drop_cancelled"], {"now": time.time()}).fetchall())
+        return _with_tasks(
+            database, connection.execute(queries("jobs")["drop_cancelled"], {"now": time.time()}).fetchall()
+        )
 
 
 def _with_tasks(database: Database, rows: list[Row]) -> list[tuple[Job, str]]:
@@ -404,13 +406,17 @@ OTHER_FILMS = 100_000.0
 def put_film_first(database: Database, kind: JobKind, master_id: str) -> None:
     """Let jobs of a kind go in their order for the film that is looked at, before those of all others."""
     with database.writing(Changed("queue", "")) as connection:
-        connection.execute(queries("jobs")["put_film_first"], {"kind": kind, "master_id": master_id, "other": OTHER_FILMS})
+        connection.execute(
+            queries("jobs")["put_film_first"], {"kind": kind, "master_id": master_id, "other": OTHER_FILMS}
+        )
 
 
 def put_later(database: Database, kind: JobKind, *, rank: float, later: float, parcel_id: str) -> None:
     """Give jobs that wait from a rank on, but those of one parcel, a later one."""
     with database.writing(Changed("queue", "")) as connection:
-        connection.execute(queries("jobs")["put_later"], {"kind": kind, "rank": rank, "later": later, "parcel_id": parcel_id})
+        connection.execute(
+            queries("jobs")["put_later"], {"kind": kind, "rank": rank, "later": later, "parcel_id": parcel_id}
+        )
 
 
 class JobWish(NamedTuple):

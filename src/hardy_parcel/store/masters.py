@@ -229,7 +229,8 @@ def set_ready(database: Database, master_id: str, facts: MasterFacts) -> str:
     """
     with database.writing(Changed("master", master_id)) as connection:
         former = connection.execute(
-            queries("masters")["missed"], {"id": master_id, "content_id": facts.content_id, "path": master_path(connection, master_id)}
+            queries("masters")["missed"],
+            {"id": master_id, "content_id": facts.content_id, "path": master_path(connection, master_id)},
         ).fetchone()
         if former:
             connection.execute(queries("masters")["jobs_go_to"], {"id": master_id, "former": former["id"]})

@@ -69,7 +69,13 @@ class DocksBeside:
 
 
 def make_app(
-    places: Places, *, key: str, worker: bool = True, static: Path = STATIC, verbose: bool = False, docks: DocksBeside | None = None
+    places: Places,
+    *,
+    key: str,
+    worker: bool = True,
+    static: Path = STATIC,
+    verbose: bool = False,
+    docks: DocksBeside | None = None,
 ) -> FastAPI:
     """The service over one data folder, for those who have the `key`; with `worker` it keeps a worker process running beside it, with
     `docks` the stand-in platforms."""
@@ -78,7 +84,9 @@ def make_app(
     kept_recipes.renew(database, guidance_span(database))
     places.allow(settings.load(database).folders)
     remove_unowned_arrivals(database, places)
-    settings.set_docks(database, Docks(address=f"http://127.0.0.1:{docks.port}", secret=docks.secret) if docks else None)
+    settings.set_docks(
+        database, Docks(address=f"http://127.0.0.1:{docks.port}", secret=docks.secret) if docks else None
+    )
     context = Context(database=database, places=places, happenings=Happenings(database))
 
     @asynccontextmanager
@@ -93,7 +101,9 @@ def make_app(
         if docks:
             fd = docks.listening.fileno()
             told = [str(docks.folder), "--listening", str(fd)]
-            keepers.append(asyncio.create_task(_keep("hardy_parcel.docks.service", told, first=docks.secret, ends=(fd,))))
+            keepers.append(
+                asyncio.create_task(_keep("hardy_parcel.docks.service", told, first=docks.secret, ends=(fd,)))
+            )
         yield
         for keeper in keepers:
             keeper.cancel()
@@ -104,15 +114,37 @@ def make_app(
             await asyncio.to_thread(database.checkpoint)
 
     app = FastAPI(
-        title="Hardy Parcel", version=__version__, lifespan=lifespan, responses=problems.PROBLEMS,
-        docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
+        title="Hardy Parcel",
+        version=__version__,
+        lifespan=lifespan,
+        responses=problems.PROBLEMS,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
     )
     app.state.context = context
     problems.install(app)
     for room in (
-        master_routes, frame_routes, look_routes, film_look_routes, framing_routes, recipe_routes, parcel_routes, packing_routes,
-        recommended_routes, lane_routes, saying_routes, forecast_routes, sheet_routes, dispatch_routes, receipt_routes,
-        sending_routes, returned_routes, machine_routes, upload_routes, batch_routes,
+        master_routes,
+        frame_routes,
+        look_routes,
+        film_look_routes,
+        framing_routes,
+        recipe_routes,
+        parcel_routes,
+        packing_routes,
+        recommended_routes,
+        lane_routes,
+        saying_routes,
+        forecast_routes,
+        sheet_routes,
+        dispatch_routes,
+        receipt_routes,
+        sending_routes,
+        returned_routes,
+        machine_routes,
+        upload_routes,
+        batch_routes,
     ):
         app.include_router(room.router)
     app.include_router(upload_routes.tus_router(places))
@@ -137,7 +169,12 @@ async def _keep(module: str, told: list[str], *, first: str = "", ends: tuple[in
     """
     while True:
         child = await asyncio.create_subprocess_exec(
-            sys.executable, "-m", module, *told, stdin=asyncio.subprocess.PIPE, pass_fds=ends,
+            sys.executable,
+            "-m",
+            module,
+            *told,
+            stdin=asyncio.subprocess.PIPE,
+            pass_fds=ends,
         )
         if first and child.stdin:
             with suppress(OSError):

@@ -16,7 +16,15 @@ from ..core.parcel.recipes import Recipe
 from ..core.plan.naming import portable_stem
 from ..planned import changing_batches
 from ..planned.changing_batches import MOST_VIDEOS, BatchApplied, Refusal, VideoBefore
-from ..planned.packing_batches import BatchPacked, BatchView, batch_view, open_jobs, pack_batch, recent_batches, try_again
+from ..planned.packing_batches import (
+    BatchPacked,
+    BatchView,
+    batch_view,
+    open_jobs,
+    pack_batch,
+    recent_batches,
+    try_again,
+)
 from ..planned.removing import remove_master
 from ..planned.testing_lanes import queue_tests
 from ..report.batch_report import TEMPLATE, batch_csv, batch_html, batch_json, batch_report, batch_sums
@@ -78,66 +86,66 @@ class BatchRemoved(BaseModel):
     files_deleted: int
 
 
-def _recipe(ctx: Context, wish: BatchWish) -> Recipe | None:
-    return kept_recipes.get(ctx.database, wish.recipe_id).recipe if wish.recipe_id else None
+def _recipe(ctx: Context, request: BatchWish) -> Recipe | None:
+    return kept_recipes.get(ctx.database, request.recipe_id).recipe if request.recipe_id else None
 
 
 @router.post("/preview")
-def preview(wish: BatchWish, ctx: Ctx) -> BatchTable:
+def preview(request: BatchWish, ctx: Ctx) -> BatchTable:
     """What a recipe or destinations come to on every video, the ones that need a decision first. Nothing is kept."""
-    return changing_batches.preview(ctx.database, wish.masters, _recipe(ctx, wish), wish.destinations)
+    return changing_batches.preview(ctx.database, request.masters, _recipe(ctx, request), request.destinations)
 
 
 @router.post("/apply")
-def apply(wish: BatchWish, ctx: Ctx) -> BatchApplied:
+def apply(request: BatchWish, ctx: Ctx) -> BatchApplied:
     """Give every video the lanes of a recipe, or lanes to these destinations; `before` undoes all of it at once."""
-    recipe = _recipe(ctx, wish)
-    if recipe is None and not wish.destinations:
+    recipe = _recipe(ctx, request)
+    if recipe is None and not request.destinations:
         raise BadChoice("Nothing is chosen for these videos.", "Choose a recipe or destinations.")
-    return changing_batches.apply(ctx.database, wish.masters, recipe, wish.destinations)
+    return changing_batches.apply(ctx.database, request.masters, recipe, request.destinations)
 
 
 @router.post("/fix")
-def fix(wish: FixWish, ctx: Ctx) -> BatchApplied:
+def fix(request: FixWish, ctx: Ctx) -> BatchApplied:
     """Fix what the checks found on every video that has it; `before` undoes all of it at once."""
-    return changing_batches.fix(ctx.database, wish.masters, wish.remedies, wish.framing)
+    return changing_batches.fix(ctx.database, request.masters, request.remedies, request.framing)
 
 
 @router.post("/undo")
-def undo(wish: UndoWish, ctx: Ctx) -> BatchApplied:
+def undo(request: UndoWish, ctx: Ctx) -> BatchApplied:
     """Restore what was there before a batch change. A video that was changed since stays as it is and is named."""
-    return changing_batches.undo(ctx.database, wish.before)
+    return changing_batches.undo(ctx.database, request.before)
 
 
 @router.post("/test", status_code=202)
-def test(wish: VideosWish, ctx: Ctx) -> BatchTests:
+def test(request: VideosWish, ctx: Ctx) -> BatchTests:
     """Test clips for every lane of these videos, the first video first."""
     refused: list[Refusal] = []
     queued = set[str]()
-    for master_id in changing_batches.distinct(wish.masters):
+    for master_id in changing_batches.distinct(request.masters):
         name = masters.get(ctx.database, master_id).name
         try:
             queued |= {job.id for job in queue_tests(ctx.database, ctx.places, master_id)}
         except HardyParcelError as error:
             refused.append(Refusal(master_id=master_id, name=name, why=error.what))
-    jobs.put_film_first(ctx.database, JobKind.PROBE, wish.masters[0])
+    jobs.put_film_first(ctx.database, JobKind.PROBE, request.masters[0])
     return BatchTests(tests=len(queued), refused=refused)
 
 
 @router.post("/remove")
-def remove(wish: VideosWish, ctx: Ctx) -> BatchRemoved:
+def remove(request: VideosWish, ctx: Ctx) -> BatchRemoved:
     """Remove videos from the shelf. Only copies that were uploaded here are deleted."""
-    wanted = [masters.get(ctx.database, master_id).id for master_id in changing_batches.distinct(wish.masters)]
+    wanted = [masters.get(ctx.database, master_id).id for master_id in changing_batches.distinct(request.masters)]
     deleted = sum(remove_master(ctx.database, ctx.places, master_id) for master_id in wanted)
     return BatchRemoved(removed=len(wanted), files_deleted=deleted)
 
 
 @router.post("", status_code=201)
-def pack(wish: PackWish, ctx: Ctx) -> BatchPacked:
+def pack(request: PackWish, ctx: Ctx) -> BatchPacked:
     """Queue every lane of these videos that can be packed, as one batch."""
-    count = len(changing_batches.distinct(wish.masters))
-    title = wish.title.strip() or f"{count} video{'' if count == 1 else 's'}"
-    return pack_batch(ctx.database, ctx.places, wish.masters, title)
+    count = len(changing_batches.distinct(request.masters))
+    title = request.title.strip() or f"{count} video{'' if count == 1 else 's'}"
+    return pack_batch(ctx.database, ctx.places, request.masters, title)
 
 
 @router.get("")
@@ -147,7 +155,7 @@ def recent(ctx: Ctx) -> list[BatchView]:
 
 
 @router.get("/{batch_id}")
-def one(batch_id: Id, ctx: Ctx) -> BatchView:
+def fetch_batch(batch_id: Id, ctx: Ctx) -> BatchView:
     """One batch as it stands."""
     return batch_view(ctx.database, batches.get(ctx.database, batch_id))
 
@@ -158,10 +166,10 @@ def one(batch_id: Id, ctx: Ctx) -> BatchView:
 )
 def report(batch_id: Id, form: Literal["html", "csv", "json"], ctx: Ctx) -> Response:
     """What came of a batch, with every receipt: a page that prints, a table, or everything as JSON."""
-    made = batch_report(ctx.database, batch_id)
-    text = {"html": batch_html, "csv": batch_csv, "json": batch_json}[form](made)
+    content = batch_report(ctx.database, batch_id)
+    text = {"html": batch_html, "csv": batch_csv, "json": batch_json}[form](content)
     kind = "application/json" if form == "json" else f"text/{form}"
-    name = quote(f"{portable_stem(made.title)} - batch.{form}")
+    name = quote(f"{portable_stem(content.title)} - batch.{form}")
     shown = "inline" if form == "html" else "attachment"
     headers = {"content-disposition": f"{shown}; filename*=UTF-8''{name}", "cache-control": "no-store"}
     if form == "html":
@@ -193,7 +201,7 @@ def resume(batch_id: Id, ctx: Ctx) -> BatchView:
 def _pause(batch_id: str, ctx: Context, *, paused: bool) -> BatchView:
     for job in open_jobs(ctx.database, batch_id):
         jobs.pause(ctx.database, job.id, paused=paused)
-    return one(batch_id, ctx)
+    return fetch_batch(batch_id, ctx)
 
 
 @router.post("/{batch_id}/stop")
@@ -201,7 +209,7 @@ def stop(batch_id: Id, ctx: Ctx) -> BatchView:
     """Stop all of a batch that waits or runs. Finished files stay."""
     for job in open_jobs(ctx.database, batch_id):
         jobs.ask_cancel(ctx.database, job.id)
-    return one(batch_id, ctx)
+    return fetch_batch(batch_id, ctx)
 
 
 @router.post("/{batch_id}/again")
@@ -209,4 +217,4 @@ def again(batch_id: Id, ctx: Ctx) -> BatchView:
     """Try again what failed in a batch."""
     batches.get(ctx.database, batch_id)
     try_again(ctx.database, batch_id)
-    return one(batch_id, ctx)
+    return fetch_batch(batch_id, ctx)

@@ -96,7 +96,9 @@ def _beside(one: Beside, span: tuple[int, int], own: ConditionAt | None) -> Besi
         evidence=evidence,
         band=band,
         lines=tuple(lines),
-        paired_band=paired_band((evidence, band), (own.evidence, own.band) if own else (evidence, band), NOTICEABLE_STEP),
+        paired_band=paired_band(
+            (evidence, band), (own.evidence, own.band) if own else (evidence, band), NOTICEABLE_STEP
+        ),
     )
 
 

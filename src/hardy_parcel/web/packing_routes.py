@@ -69,30 +69,33 @@ class PackingTogether(BaseModel):
 def _room(ctx: Context, folder: str, expected: int) -> DiskRoom | None:
     """Whether so many bytes fit into a folder beside what waits; None where the folder cannot be used."""
     try:
-        there = ctx.places.output_folder(folder)
-        free, awaited = shutil.disk_usage(there).free, awaited_on_disk(there, jobs.awaited_bytes(ctx.database))
+        usable_folder = ctx.places.output_folder(folder)
+        free, awaited = (
+            shutil.disk_usage(usable_folder).free,
+            awaited_on_disk(usable_folder, jobs.awaited_bytes(ctx.database)),
+        )
     except (FolderUnusable, OSError):
         return None
     enough = free > awaited + expected * 1.05
     waiting = f", of which {size_text(awaited)} are for what waits" if awaited else ""
-    said = f"{size_text(free)} are free there{waiting}."
+    sentence = f"{size_text(free)} are free there{waiting}."
     if not enough:
-        said += f" This needs some {size_text(expected)}: free some space or choose another folder."
-    return DiskRoom(folder=str(there), free_bytes=free, awaited_bytes=awaited, enough=enough, sentence=said)
+        sentence += f" This needs some {size_text(expected)}: free some space or choose another folder."
+    return DiskRoom(folder=str(usable_folder), free_bytes=free, awaited_bytes=awaited, enough=enough, sentence=sentence)
 
 
 @router.get("/parcels/{parcel_id}/last-look")
 def look_once_more(parcel_id: ParcelId, ctx: Ctx, folder: Annotated[str, Query(max_length=4096)] = "") -> LastLook:
     """The master beside what this parcel will be, and the room where it goes, or in another `folder`."""
-    now = planned(ctx.database, parcel_id)
-    kept = settings.load(ctx.database)
-    size = figures(ctx.database, now, kept).size
-    into = folder or named_file(ctx.database, ctx.places, now, kept, set()).folder
+    lane = planned(ctx.database, parcel_id)
+    config = settings.load(ctx.database)
+    size = figures(ctx.database, lane, config).size
+    into = folder or named_file(ctx.database, ctx.places, lane, config, set()).folder
     return LastLook(
-        rows=last_look(now.facts, now.plan, expected_bytes=size.expected_bytes),
+        rows=last_look(lane.facts, lane.plan, expected_bytes=size.expected_bytes),
         room=_room(ctx, into, size.worst_bytes),
-        surprises=surprises(now.facts, now.plan, now.master.stamps),
-        packed_before=packed_before(ctx.database, now),
+        surprises=surprises(lane.facts, lane.plan, lane.master.stamps),
+        packed_before=packed_before(ctx.database, lane),
     )
 
 
@@ -103,32 +106,32 @@ def packing_together(
     parcel: Annotated[list[ParcelId], Query(max_length=parcels.MOST_PARCELS)] = [],  # noqa: B006
 ) -> PackingTogether:
     """The files that several parcels of a master would become, in their turn, and the room for all of them."""
-    kept, targets = settings.load(ctx.database), set(jobs.promised_targets(ctx.database))
-    found: list[ToPack] = []
-    for now in planned_lanes(ctx.database, master_id):
-        if now.parcel.id not in parcel or now.served_by:
+    config, targets = settings.load(ctx.database), set(jobs.promised_targets(ctx.database))
+    files: list[ToPack] = []
+    for lane in planned_lanes(ctx.database, master_id):
+        if lane.parcel.id not in parcel or lane.served_by:
             continue
-        named = named_file(ctx.database, ctx.places, now, kept, targets)
+        named = named_file(ctx.database, ctx.places, lane, config, targets)
         targets.add((named.folder, named.name))
-        size = figures(ctx.database, now, kept).size.expected_bytes
-        found.append(
+        size = figures(ctx.database, lane, config).size.expected_bytes
+        files.append(
             ToPack(
-                parcel_id=now.parcel.id,
+                parcel_id=lane.parcel.id,
                 folder=named.folder,
                 name=named.name,
                 taken=named.taken,
                 expected_bytes=size,
-                surprises=surprises(now.facts, now.plan, now.master.stamps),
-                packed_before=packed_before(ctx.database, now),
+                surprises=surprises(lane.facts, lane.plan, lane.master.stamps),
+                packed_before=packed_before(ctx.database, lane),
             )
         )
-    return PackingTogether(parcels=found, rooms=list(_rooms(ctx, found)))
+    return PackingTogether(parcels=files, rooms=list(_rooms(ctx, files)))
 
 
 def _rooms(ctx: Context, every: Iterable[ToPack]) -> Iterable[DiskRoom]:
     needed: dict[str, int] = {}
-    for one in every:
-        needed[one.folder] = needed.get(one.folder, 0) + one.expected_bytes
+    for file in every:
+        needed[file.folder] = needed.get(file.folder, 0) + file.expected_bytes
     for folder, size in needed.items():
         if room := _room(ctx, folder, size):
             yield room

@@ -16,7 +16,14 @@ from ..core.parcel.recipe_documents import read_recipe, schema, write_recipe
 from ..core.parcel.recipes import IntentRow, Recipe, RecipePart, intent_rows, part_of
 from ..core.plan.naming import FilePattern, FolderName
 from ..docks.catalogue import destinations_now, guidance_span
-from ..planned.changing_lanes import ParcelsState, adapt_recipe, apply_recipe, parcels_state, restore_parcels, with_revisions
+from ..planned.changing_lanes import (
+    ParcelsState,
+    adapt_recipe,
+    apply_recipe,
+    parcels_state,
+    restore_parcels,
+    with_revisions,
+)
 from ..planned.now import PlannedParcel, lanes_of, planned_lanes
 from ..planned.unwanted import withdraw_unwanted
 from ..store import kept_recipes as store

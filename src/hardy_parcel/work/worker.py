@@ -21,7 +21,16 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from ..core.errors import Cancelled, DiskFull, DockAway, FolderUnusable, HardyParcelError, NotFound, Problem, UnreadableMaster
+from ..core.errors import (
+    Cancelled,
+    DiskFull,
+    DockAway,
+    FolderUnusable,
+    HardyParcelError,
+    NotFound,
+    Problem,
+    UnreadableMaster,
+)
 from ..core.progress import JobProgress
 from ..processes import nursery
 from ..processes.client import ENDED, SILENCE_LIMIT_S, Child, too_slow
@@ -72,7 +81,8 @@ HEAVY = (JobKind.REHEARSE, JobKind.PACK)
 LONG = (*HEAVY, JobKind.SEND, JobKind.ARRIVE, JobKind.RETURNED)
 """What probing waits for, and with it what the machine is kept awake for: on the line and at a dock most of the time is waiting."""
 YIELDING: dict[JobKind, Container[JobKind]] = {
-    JobKind.BENCHMARK: frozenset(JobKind) - {JobKind.BENCHMARK, JobKind.PROBE}, JobKind.PROBE: (*HEAVY, JobKind.BENCHMARK),
+    JobKind.BENCHMARK: frozenset(JobKind) - {JobKind.BENCHMARK, JobKind.PROBE},
+    JobKind.PROBE: (*HEAVY, JobKind.BENCHMARK),
 }
 """What waits while another of these kinds runs, and gives way when one comes: what it has measured so far is kept. Measuring the
 machine needs all of it."""
@@ -80,7 +90,9 @@ STEPS_ASIDE = (JobKind.CHECK, JobKind.LISTEN)
 """What rests once, for one first figure: two threads of one core share more than a nice value can part."""
 MOST_READINGS = 2
 AWAITED = {
-    JobKind.PACK: (DiskFull.code, FolderUnusable.code), JobKind.SEND: (DockAway.code,), JobKind.ARRIVE: (DockAway.code, DiskFull.code),
+    JobKind.PACK: (DiskFull.code, FolderUnusable.code),
+    JobKind.SEND: (DockAway.code,),
+    JobKind.ARRIVE: (DockAway.code, DiskFull.code),
 }
 HOLD_S = 10.0
 GIVE_UP_S = 900.0
@@ -126,7 +138,9 @@ class Worker:
         self._owner = f"worker-{os.getpid()}-{uuid.uuid4().hex[:6]}"
         self._running: dict[str, Running] = {}
         self._awake = Awake()
-        self._left: dict[Path, set[str]] = {Path(folder): ended for folder, ended in jobs.packed_into(self._database).items()}
+        self._left: dict[Path, set[str]] = {
+            Path(folder): ended for folder, ended in jobs.packed_into(self._database).items()
+        }
         self._packed, self._told_awake = False, settings.load_dispatch(self._database).kept_awake
         self._remove_tries(taken)
         nursery.prepare(compares=True)
@@ -143,7 +157,9 @@ class Worker:
                 try:
                     self.step()
                     wait_s, reported = self._pause_s(), ""
-                except HardyParcelError as error:  # a busy or full store must not end the worker; what could not be kept is kept later
+                except (
+                    HardyParcelError
+                ) as error:  # a busy or full store must not end the worker; what could not be kept is kept later
                     if str(error) != reported:
                         log.exception("a round of work failed")
                     wait_s, reported = TROUBLE_S, str(error)
@@ -198,12 +214,16 @@ class Worker:
         for job_id, running in list(self._running.items()):
             try:
                 self._follow(running)
-            except HardyParcelError as error:  # the store takes nothing now: what this job gave is kept until it does, others go on
+            except (
+                HardyParcelError
+            ) as error:  # the store takes nothing now: what this job gave is kept until it does, others go on
                 trouble = error
                 continue
             except Exception:  # a fault of ours in one job must not hold up all others
                 log.exception("what became of %s could not be kept", running.job.title)
-                running.outcome = Failed(problem=HardyParcelError("This job ended in a fault of the program.", "Try it again.").problem())
+                running.outcome = Failed(
+                    problem=HardyParcelError("This job ended in a fault of the program.", "Try it again.").problem()
+                )
                 self._abandon(running)
             if running.ended:
                 del self._running[job_id]
@@ -316,24 +336,34 @@ class Worker:
                 return
         if task is None or job.attempts >= MOST_ATTEMPTS.get(kind, MOST_READINGS):
             todo = "The master may be damaged, or memory may be short; export it again or close other programs."
-            self._fail(job, UnreadableMaster("This job ended without a word several times.", todo, code="keeps_dying").problem())
+            self._fail(
+                job,
+                UnreadableMaster("This job ended without a word several times.", todo, code="keeps_dying").problem(),
+            )
             self._clean(job, task)
             return
         if isinstance(task, PackTask) and self._finished_before(job, task):
             return
         self._clean(job, task)
         if isinstance(task, (RehearseTask, ProbeTask)):
-            completed = self._keeper.complete(task) if isinstance(task, RehearseTask) else self._keeper.complete_probe(task)
+            completed = (
+                self._keeper.complete(task) if isinstance(task, RehearseTask) else self._keeper.complete_probe(task)
+            )
             if completed is None:
                 jobs.end(self._database, job, self._owner, JobState.DONE)
                 return
             task = completed
         elif isinstance(task, PackTask):
             checked = masters.survey(self._database, task.facts.content_id)
-            task = task.model_copy(update={
-                "job_id": job.id, "heard": checked.sound, "numbered": True, "noted": True,
-                "difficulty": checked.picture.difficulty if checked.picture else (),
-            })
+            task = task.model_copy(
+                update={
+                    "job_id": job.id,
+                    "heard": checked.sound,
+                    "numbered": True,
+                    "noted": True,
+                    "difficulty": checked.picture.difficulty if checked.picture else (),
+                }
+            )
         elif isinstance(task, (SendTask, ArriveTask)):
             try:
                 ready = self._keeper.complete_sending(task, job)

@@ -17,25 +17,27 @@ def item(state: PackState, **more: object) -> PackItem:
 
 
 def test_share_and_time_are_weighed_by_what_each_parcel_takes() -> None:
-    found = batch_progress(
+    progress = batch_progress(
         [
             item(PackState.DONE, expected_s=30.0, share=0.9, file_bytes=100.0),
             item(PackState.RUNNING, share=0.5, left_s=7.0, file_bytes=40.0),
             item(PackState.WAITING),
         ]
     )
-    assert found.share == pytest.approx(35 / 50)
-    assert found.left_s == 17.0
-    assert (found.bytes_done, found.bytes_expected) == (140.0, 300.0)
-    assert found.counts[PackState.WAITING] == 1
-    assert not found.paused
+    assert progress.share == pytest.approx(35 / 50)
+    assert progress.left_s == 17.0
+    assert (progress.bytes_done, progress.bytes_expected) == (140.0, 300.0)
+    assert progress.counts[PackState.WAITING] == 1
+    assert not progress.paused
 
 
 def test_what_failed_and_what_was_stopped_is_over() -> None:
     problem = Problem(code="disk_full", what="The disk is full.", todo="Free some space.")
-    found = batch_progress([item(PackState.FAILED, problem=problem), item(PackState.STOPPED), item(PackState.FAILED)])
-    assert (found.share, found.left_s) == (1.0, None)
-    assert [failure.what for failure in found.failures] == ["The disk is full.", "It was not packed."]
+    progress = batch_progress(
+        [item(PackState.FAILED, problem=problem), item(PackState.STOPPED), item(PackState.FAILED)]
+    )
+    assert (progress.share, progress.left_s) == (1.0, None)
+    assert [failure.what for failure in progress.failures] == ["The disk is full.", "It was not packed."]
 
 
 def test_a_batch_is_paused_when_all_that_is_open_is() -> None:

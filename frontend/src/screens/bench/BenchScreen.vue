@@ -132,7 +132,7 @@ onKeyStroke(['z', 'Z'], (event) => {
             <RouterLink :to="{ name: 'lanes', params: { masterId } }" :title="view.master_name">{{ stem(view.master_name) }}</RouterLink>
             → {{ summary.destination.sheet_name }}, {{ summary.destination.placement.name }}<template v-if="summary.difference"> · {{ summary.difference }}</template>
           </h1>
-          <StampMark v-for="stamp in summary.stamps" :key="stamp.code" :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.sentence" />
+          <StampMark v-for="stamp in summary.stamps" :key="stamp.code" :outcome="stamp.outcome" :text="stamp.matter" :explanation="stamp.sentence" />
           <StampMark v-if="!summary.stamps.length" outcome="cleared" text="plan cleared" />
         </div>
         <p class="first-sentence">{{ seen.sentence || summary.sentence }}</p>

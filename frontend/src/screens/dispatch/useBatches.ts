@@ -13,12 +13,24 @@ const SHOWN_S = 24 * 3600
 export function useBatches() {
   const events = useEvents()
   const answer = useAnswer((signal) => api.batches(signal))
-  const states = computed(() => events.list.filter((job) => job.batch_id).map((job) => `${job.id} ${job.state} ${job.paused}`).sort().join())
+  const states = computed(() =>
+    events.list
+      .filter((job) => job.batch_id)
+      .map((job) => `${job.id} ${job.state} ${job.paused}`)
+      .sort()
+      .join(),
+  )
   watch(states, () => void answer.again())
   const isOpen = computed(() => (answer.value.value ?? []).some((batch) => batch.progress.left_s != null))
   const { pause, resume } = useIntervalFn(() => void answer.again(), EVERY_MS, { immediate: false })
   watch(isOpen, (open) => (open ? resume() : pause()), { immediate: true })
-  const shown = computed(() => (answer.value.value ?? []).filter((batch) =>
-    batch.progress.left_s != null || batch.progress.failures.length || batch.created_at > Date.now() / 1000 - SHOWN_S))
+  const shown = computed(() =>
+    (answer.value.value ?? []).filter(
+      (batch) =>
+        batch.progress.left_s != null ||
+        batch.progress.failures.length ||
+        batch.created_at > Date.now() / 1000 - SHOWN_S,
+    ),
+  )
   return { shown, again: answer.again }
 }

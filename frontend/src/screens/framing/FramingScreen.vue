@@ -4,7 +4,7 @@ import { onKeyStroke, useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 
-import { api, Trouble, } from '../../data/api'
+import { api, Trouble } from '../../data/api'
 import { useMaster } from '../../data/useParcels'
 import { useStepping } from '../../data/useStepping'
 import { place, ratio, stem } from '../../data/words'
@@ -28,10 +28,17 @@ const chosen = computed(() => {
 })
 const first = computed(() => view.value?.first_picture ?? 0)
 const last = computed(() => view.value?.last_picture ?? 0)
-const stepping = useStepping(() => props.masterId, () => last.value)
+const stepping = useStepping(
+  () => props.masterId,
+  () => last.value,
+)
 const rate = computed(() => (master.value?.facts ? ratio(master.value.facts.video.frame_rate) : 25))
 const source = computed(() => stepping.shown.value?.picture)
-watch(() => !!view.value && !!master.value?.facts, (ready) => ready && !stepping.shown.value && stepping.goTo(Math.round((first.value + last.value) / 2)), { immediate: true })
+watch(
+  () => !!view.value && !!master.value?.facts,
+  (ready) => ready && !stepping.shown.value && stepping.goTo(Math.round((first.value + last.value) / 2)),
+  { immediate: true },
+)
 const goTo = (number: number) => stepping.goTo(Math.max(first.value, number))
 
 const rows = ref<HTMLElement>()
@@ -51,7 +58,10 @@ const bounded = (share: number) => Math.min(1, Math.max(0, share))
 function keyed(kind: 'focus' | 'move', right: number, down: number): void {
   framing.nudge((wished) => {
     const common = wished.focus && wished.focus !== 'as it is' ? wished.focus : view.value!.focus
-    const from = kind === 'focus' ? common : (wished.parcels?.[chosen.value!.parcel_id]?.focus ?? centreOf(view.value!, chosen.value!))
+    const from =
+      kind === 'focus'
+        ? common
+        : (wished.parcels?.[chosen.value!.parcel_id]?.focus ?? centreOf(view.value!, chosen.value!))
     const at = { x: bounded(from.x + right), y: bounded(from.y + down) }
     return kind === 'focus' ? { focus: at } : framing.changeShape(chosen.value!, { focus: at })
   })
@@ -83,7 +93,11 @@ onKeyStroke(['z', 'Z'], (event) => {
 
 <template>
   <div class="page">
-    <TroubleNote v-if="trouble ?? masterTrouble" :trouble="(trouble ?? masterTrouble)!" @again="again(), masterAgain()" />
+    <TroubleNote
+      v-if="trouble ?? masterTrouble"
+      :trouble="(trouble ?? masterTrouble)!"
+      @again="(again(), masterAgain())"
+    />
     <template v-if="view && master?.facts">
       <div class="row head">
         <h1 class="cut" :title="master.name">{{ stem(master.name) }}</h1>
@@ -91,10 +105,19 @@ onKeyStroke(['z', 'Z'], (event) => {
         <span class="grow" />
         <ElButton v-if="past.length" size="small" title="Ctrl Z" @click="framing.undo()">Undo</ElButton>
         <ElButton v-if="future.length" size="small" title="Ctrl Shift Z" @click="framing.redo()">Redo</ElButton>
-        <ElButton v-if="view.own_focus" size="small" @click="framing.keep({ focus: null })">Use the suggested focus</ElButton>
+        <ElButton v-if="view.own_focus" size="small" @click="framing.keep({ focus: null })"
+          >Use the suggested focus</ElButton
+        >
       </div>
       <p class="first-sentence">{{ view.sentence }}</p>
-      <ShapeModes v-if="view.shapes.some((shape) => !shape.own)" class="modes" :mode="view.mode ?? 'fill'" label="Frames of another shape" @choose="framing.keep({ mode: $event })">Frames of another shape</ShapeModes>
+      <ShapeModes
+        v-if="view.shapes.some((shape) => !shape.own)"
+        class="modes"
+        :mode="view.mode ?? 'fill'"
+        label="Frames of another shape"
+        @choose="framing.keep({ mode: $event })"
+        >Frames of another shape</ShapeModes
+      >
       <p v-if="bars" class="row bars">
         <span>Baked-in bars: {{ bars.seen }}. They are framed as if they were picture.</span>
         <ElButton size="small" @click="removeBars">Remove the bars first</ElButton>
@@ -103,38 +126,71 @@ onKeyStroke(['z', 'Z'], (event) => {
       <div v-if="chosen" class="columns">
         <div class="left">
           <FramingStage
-            :view="view" :chosen="chosen.parcel_id" :source="source" :label="`Picture ${stepping.wanted.value}`"
-            @choose="picked = $event" @focus="focused" @move="moved" @key="keyed" @zoom="zoomed"
+            :view="view"
+            :chosen="chosen.parcel_id"
+            :source="source"
+            :label="`Picture ${stepping.wanted.value}`"
+            @choose="picked = $event"
+            @focus="focused"
+            @move="moved"
+            @key="keyed"
+            @zoom="zoomed"
           />
           <div class="row steps">
             <ElButton size="small" @click="goTo(stepping.wanted.value - Math.round(rate))">−1 s</ElButton>
             <ElButton size="small" @click="goTo(stepping.wanted.value - 1)">−1 frame</ElButton>
             <ElSlider
-              class="grow" :min="first" :max="last" :model-value="stepping.wanted.value" :show-tooltip="false" aria-label="Place in the excerpt"
+              class="grow"
+              :min="first"
+              :max="last"
+              :model-value="stepping.wanted.value"
+              :show-tooltip="false"
+              aria-label="Place in the excerpt"
               @input="goTo(Number($event))"
             />
             <ElButton size="small" @click="goTo(stepping.wanted.value + 1)">+1 frame</ElButton>
             <ElButton size="small" @click="goTo(stepping.wanted.value + Math.round(rate))">+1 s</ElButton>
-            <span class="mono where">{{ place(stepping.wanted.value / rate) }}<span v-if="!stepping.exact.value" class="quiet"> near</span></span>
+            <span class="mono where"
+              >{{ place(stepping.wanted.value / rate)
+              }}<span v-if="!stepping.exact.value" class="quiet"> near</span></span
+            >
           </div>
           <p v-if="stepping.problem.value" role="alert" class="refused">{{ stepping.problem.value }}</p>
           <ShapeControls
-            :master="master" :shape="chosen" :picture="stepping.wanted.value"
-            @wish="framing.keep(framing.changeShape(chosen, $event))" @nudge="(change) => framing.nudge(() => framing.changeShape(chosen!, change))"
+            :master="master"
+            :shape="chosen"
+            :picture="stepping.wanted.value"
+            @wish="framing.keep(framing.changeShape(chosen, $event))"
+            @nudge="(change) => framing.nudge(() => framing.changeShape(chosen!, change))"
           />
         </div>
         <div ref="rows" class="rows">
-          <p class="row heads quiet tiny"><span class="grow">Shape</span><span>on a phone, a laptop, a TV; picture height in what the eye tells apart</span></p>
+          <p class="row heads quiet tiny">
+            <span class="grow">Shape</span
+            ><span>on a phone, a laptop, a TV; picture height in what the eye tells apart</span>
+          </p>
           <ShapeRow
-            v-for="shape in view.shapes" :key="shape.parcel_id" :master="master" :shape="shape" :source="source" :scale="scale"
-            :chosen="shape.parcel_id === chosen.parcel_id" @choose="picked = shape.parcel_id"
+            v-for="shape in view.shapes"
+            :key="shape.parcel_id"
+            :master="master"
+            :shape="shape"
+            :source="source"
+            :scale="scale"
+            :chosen="shape.parcel_id === chosen.parcel_id"
+            @choose="picked = shape.parcel_id"
           />
-          <p class="more"><RouterLink :to="{ name: 'lanes', params: { masterId } }">Choose other destinations</RouterLink> in the lanes; each brings its shape here.</p>
+          <p class="more">
+            <RouterLink :to="{ name: 'lanes', params: { masterId } }">Choose other destinations</RouterLink> in the
+            lanes; each brings its shape here.
+          </p>
         </div>
       </div>
       <section v-else class="sheet empty">
         <h2>Nothing to frame</h2>
-        <p><RouterLink :to="{ name: 'lanes', params: { masterId } }">Choose a destination</RouterLink> that takes a picture and let it be encoded.</p>
+        <p>
+          <RouterLink :to="{ name: 'lanes', params: { masterId } }">Choose a destination</RouterLink> that takes a
+          picture and let it be encoded.
+        </p>
       </section>
     </template>
     <p v-else-if="!trouble && !masterTrouble" class="quiet">Fetching the shapes…</p>

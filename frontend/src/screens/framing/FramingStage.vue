@@ -20,8 +20,13 @@ const { width: room } = useElementSize(holder)
 /** On larger screens the picture grows; the words do not. */
 const { height: screen } = useWindowSize()
 const most = computed(() => Math.min(560, Math.max(300, screen.value - 462)))
-const scale = computed(() => Math.min(room.value / props.view.display_width, most.value / props.view.display_height) || 0.1)
-const stage = computed(() => ({ width: props.view.display_width * scale.value, height: props.view.display_height * scale.value }))
+const scale = computed(
+  () => Math.min(room.value / props.view.display_width, most.value / props.view.display_height) || 0.1,
+)
+const stage = computed(() => ({
+  width: props.view.display_width * scale.value,
+  height: props.view.display_height * scale.value,
+}))
 const px = (value: number) => `${value * scale.value}px`
 
 const selected = computed(() => props.view.shapes.find((shape) => shape.parcel_id === props.chosen))
@@ -45,7 +50,9 @@ const outlines = computed(() => {
   return [...found.values()].map((one, index) => {
     const { x, y, width, height } = one.shape.framing.crop
     return {
-      ...one, dash: DASHES[index % DASHES.length], chosen: one.ids.includes(props.chosen),
+      ...one,
+      dash: DASHES[index % DASHES.length],
+      chosen: one.ids.includes(props.chosen),
       box: { x: x * scale.value, y: y * scale.value, width: width * scale.value, height: height * scale.value },
       label: { left: px(x), top: `${Math.min(y * scale.value + 3 + index * 19, stage.value.height - 20)}px` },
     }
@@ -58,20 +65,27 @@ const covered = computed(() => {
   const { x, y, width, height } = shape.window
   const { left = 0, top = 0, right = 0, bottom = 0 } = shape.covered
   return [
-    { x, y, width: width * left, height }, { x: x + width * (1 - right), y, width: width * right, height },
-    { x, y, width, height: height * top }, { x, y: y + height * (1 - bottom), width, height: height * bottom },
+    { x, y, width: width * left, height },
+    { x: x + width * (1 - right), y, width: width * right, height },
+    { x, y, width, height: height * top },
+    { x, y: y + height * (1 - bottom), width, height: height * bottom },
   ].filter((band) => band.width > 0 && band.height > 0)
 })
 const bars = computed(() => {
   const { display_width: width, display_height: height, active } = props.view
   return [
-    { x: 0, y: 0, width: active.x, height }, { x: active.x + active.width, y: 0, width: width - active.x - active.width, height },
-    { x: 0, y: 0, width, height: active.y }, { x: 0, y: active.y + active.height, width, height: height - active.y - active.height },
+    { x: 0, y: 0, width: active.x, height },
+    { x: active.x + active.width, y: 0, width: width - active.x - active.width, height },
+    { x: 0, y: 0, width, height: active.y },
+    { x: 0, y: active.y + active.height, width, height: height - active.y - active.height },
   ].filter((band) => band.width > 1 && band.height > 1)
 })
 const centre = computed(() => centreOf(props.view, selected.value!))
 
-const bounded = (at: { x: number; y: number }) => ({ x: Math.min(1, Math.max(0, at.x)), y: Math.min(1, Math.max(0, at.y)) })
+const bounded = (at: { x: number; y: number }) => ({
+  x: Math.min(1, Math.max(0, at.x)),
+  y: Math.min(1, Math.max(0, at.y)),
+})
 function drag(kind: 'focus' | 'move', event: PointerEvent): void {
   const target = event.currentTarget as HTMLElement
   target.focus()
@@ -79,10 +93,13 @@ function drag(kind: 'focus' | 'move', event: PointerEvent): void {
   const from = kind === 'focus' ? focus.value : centre.value
   const { clientX, clientY } = event
   const { active } = props.view
-  const at = (moved: PointerEvent) => bounded({
-    x: from.x + (moved.clientX - clientX) / scale.value / active.width, y: from.y + (moved.clientY - clientY) / scale.value / active.height,
-  })
-  const tell = (moved: PointerEvent, done: boolean) => (kind === 'focus' ? emit('focus', at(moved), done) : emit('move', at(moved), done))
+  const at = (moved: PointerEvent) =>
+    bounded({
+      x: from.x + (moved.clientX - clientX) / scale.value / active.width,
+      y: from.y + (moved.clientY - clientY) / scale.value / active.height,
+    })
+  const tell = (moved: PointerEvent, done: boolean) =>
+    kind === 'focus' ? emit('focus', at(moved), done) : emit('move', at(moved), done)
   let went = false
   target.onpointermove = (moved) => {
     went = true
@@ -100,7 +117,12 @@ function nudge(kind: 'focus' | 'move', event: KeyboardEvent): void {
     emit('zoom', event.key === '+' ? 1.05 : 1 / 1.05)
     return
   }
-  const steps: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
+  const steps: Record<string, [number, number]> = {
+    ArrowLeft: [-1, 0],
+    ArrowRight: [1, 0],
+    ArrowUp: [0, -1],
+    ArrowDown: [0, 1],
+  }
   const step = steps[event.key]
   if (!step) return
   event.preventDefault()
@@ -118,30 +140,68 @@ const percent = (share: number) => `${Math.round(share * 1000) / 10} %`
       <svg :width="stage.width" :height="stage.height" aria-hidden="true">
         <defs>
           <pattern id="cut-away" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-            <rect width="6" height="6" class="veil" /><rect width="1.4" height="6" class="line" />
+            <rect width="6" height="6" class="veil" />
+            <rect width="1.4" height="6" class="line" />
           </pattern>
         </defs>
-        <rect v-for="(band, index) in bars" :key="`bar${index}`" :x="band.x * scale" :y="band.y * scale" :width="band.width * scale" :height="band.height * scale" fill="url(#cut-away)" />
-        <rect v-for="(band, index) in covered" :key="`cover${index}`" :x="band.x * scale" :y="band.y * scale" :width="band.width * scale" :height="band.height * scale" class="cover" />
+        <rect
+          v-for="(band, index) in bars"
+          :key="`bar${index}`"
+          :x="band.x * scale"
+          :y="band.y * scale"
+          :width="band.width * scale"
+          :height="band.height * scale"
+          fill="url(#cut-away)"
+        />
+        <rect
+          v-for="(band, index) in covered"
+          :key="`cover${index}`"
+          :x="band.x * scale"
+          :y="band.y * scale"
+          :width="band.width * scale"
+          :height="band.height * scale"
+          class="cover"
+        />
         <template v-for="one in outlines" :key="one.ids.join()">
           <rect v-bind="one.box" class="under" :class="{ chosen: one.chosen }" />
           <rect v-bind="one.box" class="outline" :class="{ chosen: one.chosen }" :stroke-dasharray="one.dash" />
         </template>
       </svg>
       <button
-        v-for="one in outlines" :key="one.ids.join()" type="button" class="name" :class="{ chosen: one.chosen }" :style="one.label"
-        :aria-label="`Choose the shape ${one.names}`" @click="emit('choose', one.ids[0])"
-      >{{ one.names }}</button>
+        v-for="one in outlines"
+        :key="one.ids.join()"
+        type="button"
+        class="name"
+        :class="{ chosen: one.chosen }"
+        :style="one.label"
+        :aria-label="`Choose the shape ${one.names}`"
+        @click="emit('choose', one.ids[0])"
+      >
+        {{ one.names }}
+      </button>
       <div
-        v-if="selected" class="moves" role="group" tabindex="0"
+        v-if="selected"
+        class="moves"
+        role="group"
+        tabindex="0"
         :aria-label="`Frame ${selected.shape} of ${selected.name}: arrow keys move it, plus and minus zoom`"
-        :style="{ left: px(selected.framing.crop.x), top: px(selected.framing.crop.y), width: px(selected.framing.crop.width), height: px(selected.framing.crop.height) }"
-        @pointerdown.prevent="drag('move', $event)" @keydown="nudge('move', $event)"
+        :style="{
+          left: px(selected.framing.crop.x),
+          top: px(selected.framing.crop.y),
+          width: px(selected.framing.crop.width),
+          height: px(selected.framing.crop.height),
+        }"
+        @pointerdown.prevent="drag('move', $event)"
+        @keydown="nudge('move', $event)"
       />
       <button
-        type="button" class="focus" :style="focusAt" title="What every crop keeps: drag it, or use the arrow keys"
+        type="button"
+        class="focus"
+        :style="focusAt"
+        title="What every crop keeps: drag it, or use the arrow keys"
         :aria-label="`Focus of all shapes, at ${percent(focus.x)} and ${percent(focus.y)}; arrow keys move it`"
-        @pointerdown.prevent="drag('focus', $event)" @keydown="nudge('focus', $event)"
+        @pointerdown.prevent="drag('focus', $event)"
+        @keydown="nudge('focus', $event)"
       />
     </div>
   </div>

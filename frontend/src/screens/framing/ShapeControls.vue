@@ -11,11 +11,15 @@ import ShapeModes from '../../parts/ShapeModes.vue'
 const props = defineProps<{ master: Master; shape: ShapeHere; picture: number }>()
 const emit = defineEmits<{ wish: [change: Partial<ShapeWish>]; nudge: [change: Partial<ShapeWish>] }>()
 const lost = computed(() => {
-  const found = Object.entries(props.shape.lost).filter(([, share]) => share > 0.0005).map(([side, share]) => `${side} ${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`)
+  const found = Object.entries(props.shape.lost)
+    .filter(([, share]) => share > 0.0005)
+    .map(([side, share]) => `${side} ${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`)
   return found.length ? found.join(', ') : 'nothing'
 })
 const covered = computed(() => {
-  const found = Object.entries(props.shape.covered ?? {}).filter(([, share]) => share).map(([side, share]) => `${Math.round(Number(share) * 100)} % at the ${side}`)
+  const found = Object.entries(props.shape.covered ?? {})
+    .filter(([, share]) => share)
+    .map(([side, share]) => `${Math.round(Number(share) * 100)} % at the ${side}`)
   return found.join(', ')
 })
 function typed(text: string): void {
@@ -30,7 +34,10 @@ function zoom(value: number): void {
   emit('nudge', { zoom: value })
   void answered()
 }
-watch(() => props.shape.parcel_id, () => (zoomed.value = undefined))
+watch(
+  () => props.shape.parcel_id,
+  () => (zoomed.value = undefined),
+)
 const exact = ref(false)
 const exactly = computed(() => api.framedPicture(props.shape.parcel_id, props.picture))
 const tall = computed(() => props.shape.framing.height > props.shape.framing.width)
@@ -44,16 +51,29 @@ const tall = computed(() => props.shape.framing.height > props.shape.framing.wid
       <ElButton size="small" @click="exact = true">See it as packed</ElButton>
     </div>
     <div class="lines">
-      <ShapeModes :mode="shape.own_mode" inherits label="Framing" @choose="emit('wish', { framing: $event })">Framing</ShapeModes>
+      <ShapeModes :mode="shape.own_mode" inherits label="Framing" @choose="emit('wish', { framing: $event })"
+        >Framing</ShapeModes
+      >
       <label class="row">
         <span>Shape</span>
-        <DraftInput class="mono ratio" :text="shape.wished_shape ? shape.shape : ''" :placeholder="shape.shape" aria-label="Shape, such as 4:5 or 2.39:1" @typed="typed" />
+        <DraftInput
+          class="mono ratio"
+          :text="shape.wished_shape ? shape.shape : ''"
+          :placeholder="shape.shape"
+          aria-label="Shape, such as 4:5 or 2.39:1"
+          @typed="typed"
+        />
         <span class="quiet tiny">takes {{ shape.taken }}</span>
       </label>
       <div class="row zoom">
         <span>Zoom</span>
         <ElSlider
-          :min="1" :max="4" :step="0.01" :model-value="zoomed ?? Math.min(4, shape.zoom)" :show-tooltip="false" aria-label="Zoom"
+          :min="1"
+          :max="4"
+          :step="0.01"
+          :model-value="zoomed ?? Math.min(4, shape.zoom)"
+          :show-tooltip="false"
+          aria-label="Zoom"
           @input="zoom(Number($event))"
         />
         <span class="mono">{{ (zoomed ?? shape.zoom).toFixed(2) }} ×</span>
@@ -65,11 +85,23 @@ const tall = computed(() => props.shape.framing.height > props.shape.framing.wid
       <p v-else class="quiet">Uses the shared focus point; drag the frame to place it alone</p>
     </div>
     <p class="facts">
-      <span>Lost: <b>{{ lost }}</b></span>
-      <span>Frame <b class="mono">{{ shape.framing.width }}×{{ shape.framing.height }}</b>, kept <b class="mono">{{ shape.framing.crop.width }}×{{ shape.framing.crop.height }}</b></span>
-      <span v-if="covered">Its own page covers <b>{{ covered }}</b> (shaded)</span>
+      <span
+        >Lost: <b>{{ lost }}</b></span
+      >
+      <span
+        >Frame <b class="mono">{{ shape.framing.width }}×{{ shape.framing.height }}</b
+        >, kept <b class="mono">{{ shape.framing.crop.width }}×{{ shape.framing.crop.height }}</b></span
+      >
+      <span v-if="covered"
+        >Its own page covers <b>{{ covered }}</b> (shaded)</span
+      >
     </p>
-    <ElDialog v-model="exact" :title="`${shape.name}, ${shape.placement}: picture ${picture} as it goes into the encoder`" :width="tall ? 460 : 900" align-center>
+    <ElDialog
+      v-model="exact"
+      :title="`${shape.name}, ${shape.placement}: picture ${picture} as it goes into the encoder`"
+      :width="tall ? 460 : 900"
+      align-center
+    >
       <div class="ground"><img :src="exactly" :alt="`Picture ${picture} in the frame ${shape.shape}`" /></div>
     </ElDialog>
   </section>

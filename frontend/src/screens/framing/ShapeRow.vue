@@ -10,7 +10,12 @@ defineEmits<{ choose: [] }>()
 const MODES = { fit: 'with bars', fill: 'filled', blur: 'over its blur' }
 const figures = computed(() => {
   const { enlargement, kept, own } = props.shape
-  const size = enlargement > 1.001 ? `enlarged ${enlargement.toFixed(2)} ×` : enlargement < 0.999 ? `scaled to ${Math.round(enlargement * 100)} %` : 'pixel for pixel'
+  const size =
+    enlargement > 1.001
+      ? `enlarged ${enlargement.toFixed(2)} ×`
+      : enlargement < 0.999
+        ? `scaled to ${Math.round(enlargement * 100)} %`
+        : 'pixel for pixel'
   return own ? size : `${Math.round(kept * 100)} % kept, ${size}`
 })
 </script>
@@ -20,17 +25,31 @@ const figures = computed(() => {
     <button type="button" class="what" :aria-pressed="chosen" @click="$emit('choose')">
       <span class="slab name">{{ shape.name }}</span>
       <span class="quiet tiny cut" :title="shape.placement">{{ shape.placement }}</span>
-      <span class="slab">{{ shape.shape }}</span> <span class="tiny">{{ shape.own ? 'as the picture is' : MODES[shape.mode] }}</span>
+      <span class="slab">{{ shape.shape }}</span>
+      <span class="tiny">{{ shape.own ? 'as the picture is' : MODES[shape.mode] }}</span>
       <span class="tiny figures">{{ figures }}</span>
     </button>
-    <figure v-for="stand in shape.stands" :key="stand.screen" :style="{ width: `${Math.max(stand.screen_width * scale, 70)}px` }">
+    <figure
+      v-for="stand in shape.stands"
+      :key="stand.screen"
+      :style="{ width: `${Math.max(stand.screen_width * scale, 70)}px` }"
+    >
       <div
-        class="device" :class="stand.screen"
+        class="device"
+        :class="stand.screen"
         :style="{ width: `${stand.screen_width * scale}px`, height: `${stand.screen_height * scale}px` }"
       >
-        <FramedPicture :master="master" :framing="shape.framing" :height="stand.frame_height * scale" :source="source" />
+        <FramedPicture
+          :master="master"
+          :framing="shape.framing"
+          :height="stand.frame_height * scale"
+          :source="source"
+        />
       </div>
-      <figcaption class="tiny" :title="`The picture is ${stand.picture_height} of the ${stand.screen_height} pixels high that an eye tells apart on this screen`">
+      <figcaption
+        class="tiny"
+        :title="`The picture is ${stand.picture_height} of the ${stand.screen_height} pixels high that an eye tells apart on this screen`"
+      >
         {{ stand.picture_height }} of {{ stand.screen_height }}
       </figcaption>
     </figure>

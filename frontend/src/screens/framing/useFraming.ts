@@ -7,14 +7,20 @@ import { useAnswer } from '../../data/useAnswer'
 const SETTLE_MS = 350
 
 export const wishOf = (shape: ShapeHere): ShapeWish => ({
-  framing: shape.own_mode, shape: shape.wished_shape, focus: shape.own_focus, zoom: shape.zoom,
+  framing: shape.own_mode,
+  shape: shape.wished_shape,
+  focus: shape.own_focus,
+  zoom: shape.zoom,
 })
 
 /** Where the kept part of a shape has its middle, in shares of the active picture. */
 export function centreOf(view: FramingView, shape: ShapeHere): { x: number; y: number } {
   const { crop } = shape.framing
   const { active } = view
-  return { x: (crop.x + crop.width / 2 - active.x) / active.width, y: (crop.y + crop.height / 2 - active.y) / active.height }
+  return {
+    x: (crop.x + crop.width / 2 - active.x) / active.width,
+    y: (crop.y + crop.height / 2 - active.y) / active.height,
+  }
 }
 
 const says = (part: unknown) => part !== undefined && part !== 'as it is'
@@ -30,7 +36,8 @@ export function joined(first: FramingWish, second: FramingWish): FramingWish {
 /** What puts back, of a view, everything that a wish would change. */
 export function inverse(view: FramingView, wish: FramingWish): FramingWish {
   const parcels: Record<string, ShapeWish> = {}
-  for (const shape of view.shapes) if (wish.parcels && shape.parcel_id in wish.parcels) parcels[shape.parcel_id] = wishOf(shape)
+  for (const shape of view.shapes)
+    if (wish.parcels && shape.parcel_id in wish.parcels) parcels[shape.parcel_id] = wishOf(shape)
   const back: FramingWish = { parcels }
   if (says(wish.focus)) back.focus = view.own_focus ? view.focus : null
   if (says(wish.mode)) back.mode = view.mode
@@ -43,7 +50,15 @@ export function inverse(view: FramingView, wish: FramingWish): FramingWish {
  */
 export function useFraming(masterId: () => string) {
   const events = useEvents()
-  const kept = useAnswer((signal) => api.framing(masterId(), signal), [masterId], [events.news(({ kind, id }) => ((kind === 'lanes' || kind === 'master') && id === masterId()) || kind === 'sheets')])
+  const kept = useAnswer(
+    (signal) => api.framing(masterId(), signal),
+    [masterId],
+    [
+      events.news(
+        ({ kind, id }) => ((kind === 'lanes' || kind === 'master') && id === masterId()) || kind === 'sheets',
+      ),
+    ],
+  )
   const tried = shallowRef<FramingView>()
   const refused = ref('')
   const past = ref<FramingWish[]>([])
@@ -141,19 +156,34 @@ export function useFraming(masterId: () => string) {
     if (wish) await leave(masterId(), wish, to, false)
   }
 
-  watch(masterId, (_, former) => {
-    if (wanted) void settle(former)
-    leaving = []
-    tried.value = undefined
-    refused.value = ''
-    past.value = []
-    future.value = []
-  }, { flush: 'sync' })
+  watch(
+    masterId,
+    (_, former) => {
+      if (wanted) void settle(former)
+      leaving = []
+      tried.value = undefined
+      refused.value = ''
+      past.value = []
+      future.value = []
+    },
+    { flush: 'sync' },
+  )
   onScopeDispose(() => {
     if (wanted) void settle()
   })
   return {
-    view, refused, trouble: kept.trouble, again: kept.again, attempt, settle, keep, nudge, changeShape, past, future,
-    undo: () => back(past, future), redo: () => back(future, past),
+    view,
+    refused,
+    trouble: kept.trouble,
+    again: kept.again,
+    attempt,
+    settle,
+    keep,
+    nudge,
+    changeShape,
+    past,
+    future,
+    undo: () => back(past, future),
+    redo: () => back(future, past),
   }
 }

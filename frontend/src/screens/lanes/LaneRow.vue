@@ -106,7 +106,7 @@ const title = computed(() => (sibling.value && props.grouped ? lane.value.parcel
           <template v-else-if="brings">{{ brings.words }}</template>
           <template v-else>{{ lane.beside ? `the master, ${lane.method}` : copied ? `the master, ${lane.method}` : lane.shape }}</template>
         </span>
-        <StampMark v-if="stamps.length" :outcome="stamps[0].outcome" :text="stamps[0].matter" :title="stamps.map((stamp) => stamp.sentence).join(' ')" />
+        <StampMark v-if="stamps.length" :outcome="stamps[0].outcome" :text="stamps[0].matter" :explanation="stamps.map((stamp) => stamp.sentence).join(' ')" />
         <span v-if="stamps.length > 1" :title="stamps.slice(1).map((stamp) => stamp.sentence).join(' ')">+{{ stamps.length - 1 }}</span>
         <RouterLink v-if="packed" class="packed cut" :to="{ name: 'receipts', hash: `#${view.packed!.job_id}` }">{{ packed }}</RouterLink>
       </p>

@@ -7,21 +7,29 @@ import type { BatchCell, BatchRow, BatchTable, FramingMode, Remedy, SharedConcer
 import { bytes, seconds, stem } from '../../data/words'
 import StampMark from '../../parts/StampMark.vue'
 
-/** Each video on each destination, the ones that need a decision first; what several share is fixed for all of them at once. */
+/** Each video on each destination, those that need a decision first. What several share is fixed for all of them at once. */
 const props = defineProps<{ table: BatchTable; busy: boolean }>()
-const emit = defineEmits<{ fix: [masters: string[], remedies: Remedy[]]; fill: [masters: string[], framing: FramingMode] }>()
+const emit = defineEmits<{
+  fix: [masters: string[], remedies: Remedy[]]
+  fill: [masters: string[], framing: FramingMode]
+}>()
 
 const columns = computed(() => {
   const names = new Map<string, string>()
-  for (const row of props.table.rows) for (const cell of row.cells) if (!names.has(cell.destination_id)) names.set(cell.destination_id, cell.name)
+  for (const cell of props.table.rows.flatMap((row) => row.cells))
+    if (!names.has(cell.destination_id)) names.set(cell.destination_id, cell.name)
   return [...names].map(([id, name]) => ({ id, name }))
 })
 const cellsOf = (row: BatchRow, destination: string) => row.cells.filter((cell) => cell.destination_id === destination)
 const outcome = (level: string) => (level === 'held' ? 'held' : 'handle with care')
-const count = (shared: SharedConcern) => (shared.master_ids.length === 1 ? '1 video' : `${shared.master_ids.length} videos`)
-const arrives = (cell: BatchCell) => (cell.condition == null ? '' : `${Math.round(cell.condition)} ±${Math.round(cell.band ?? 0)}`)
+const count = (shared: SharedConcern) =>
+  shared.master_ids.length === 1 ? '1 video' : `${shared.master_ids.length} videos`
+const arrives = (cell: BatchCell) =>
+  cell.condition == null ? '' : `${Math.round(cell.condition)} ±${Math.round(cell.band ?? 0)}`
 const FILLS: { framing: FramingMode; words: string }[] = [
-  { framing: 'fill', words: 'Crop' }, { framing: 'blur', words: 'Blurred background' }, { framing: 'fit', words: 'Bars' },
+  { framing: 'fill', words: 'Crop' },
+  { framing: 'blur', words: 'Blurred background' },
+  { framing: 'fit', words: 'Bars' },
 ]
 </script>
 
@@ -31,20 +39,37 @@ const FILLS: { framing: FramingMode; words: string }[] = [
       <StampMark :outcome="outcome(item.level)" :text="item.matter" />
       <span>{{ count(item) }}</span>
       <span class="grow" />
-      <ElButton v-if="item.fixable && item.remedy" size="small" :disabled="busy" @click="emit('fix', item.master_ids, [item.remedy])">
+      <ElButton
+        v-if="item.fixable && item.remedy"
+        size="small"
+        :disabled="busy"
+        @click="emit('fix', item.master_ids, [item.remedy])"
+      >
         {{ item.remedy_words[0].toUpperCase() + item.remedy_words.slice(1) }}
       </ElButton>
       <template v-else-if="item.asks_framing">
-        <ElButton v-for="fill in FILLS" :key="fill.framing" size="small" :disabled="busy" @click="emit('fill', item.master_ids, fill.framing)">{{ fill.words }}</ElButton>
+        <ElButton
+          v-for="fill in FILLS"
+          :key="fill.framing"
+          size="small"
+          :disabled="busy"
+          @click="emit('fill', item.master_ids, fill.framing)"
+        >
+          {{ fill.words }}
+        </ElButton>
       </template>
     </li>
   </ul>
   <ElTable :data="table.rows" row-key="master_id" max-height="46vh" class="videos">
     <ElTableColumn label="Video" min-width="190" fixed>
       <template #default="{ row }">
-        <RouterLink :to="{ name: 'lanes', params: { masterId: row.master_id } }" target="_blank">{{ stem(row.name) }}</RouterLink>
+        <RouterLink :to="{ name: 'lanes', params: { masterId: row.master_id } }" target="_blank">
+          {{ stem(row.name) }}
+        </RouterLink>
         <p v-if="row.problem" class="problem">{{ row.problem }}</p>
-        <p v-for="concern in row.concerns" :key="concern.code"><StampMark :outcome="outcome(concern.level)" :text="concern.matter" /></p>
+        <p v-for="concern in row.concerns" :key="concern.code">
+          <StampMark :outcome="outcome(concern.level)" :text="concern.matter" :explanation="concern.sentence" />
+        </p>
       </template>
     </ElTableColumn>
     <ElTableColumn v-for="column in columns" :key="column.id" :label="column.name" min-width="210">
@@ -58,7 +83,9 @@ const FILLS: { framing: FramingMode; words: string }[] = [
               <template v-if="arrives(cell)"> · arrives at {{ arrives(cell) }}</template>
             </p>
           </template>
-          <p v-for="concern in cell.concerns" :key="concern.code"><StampMark :outcome="outcome(concern.level)" :text="concern.matter" :title="concern.sentence" /></p>
+          <p v-for="concern in cell.concerns" :key="concern.code">
+            <StampMark :outcome="outcome(concern.level)" :text="concern.matter" :explanation="concern.sentence" />
+          </p>
         </div>
       </template>
     </ElTableColumn>

@@ -4,7 +4,15 @@ import { ElButton, ElCheckbox, ElPopconfirm } from 'element-plus'
 /** What can be done with the selected videos; with none selected, only how to select. */
 defineProps<{ count: number; listed: number; isAll: boolean; busy: boolean; said: string; undoable: boolean }>()
 const emit = defineEmits<{
-  all: []; clear: []; recipe: []; destinations: []; fix: []; test: []; pack: []; remove: []; undo: []
+  all: []
+  clear: []
+  recipe: []
+  destinations: []
+  fix: []
+  test: []
+  pack: []
+  remove: []
+  undo: []
 }>()
 </script>
 
@@ -19,7 +27,13 @@ const emit = defineEmits<{
       <ElButton size="small" :disabled="busy" @click="emit('fix')">Fix what can be fixed</ElButton>
       <ElButton size="small" :disabled="busy" @click="emit('test')">Test</ElButton>
       <ElButton size="small" class="sends" @click="emit('pack')">Pack</ElButton>
-      <ElPopconfirm :title="`Remove ${count === 1 ? 'this video' : `${count} videos`} from the shelf? Files stay; only copies uploaded here are deleted.`" confirm-button-text="Remove" cancel-button-text="Keep" width="300" @confirm="emit('remove')">
+      <ElPopconfirm
+        :title="`Remove ${count === 1 ? 'this video' : `${count} videos`} from the shelf? Files stay; only copies uploaded here are deleted.`"
+        confirm-button-text="Remove"
+        cancel-button-text="Keep"
+        width="300"
+        @confirm="emit('remove')"
+      >
         <template #reference><ElButton size="small">Remove</ElButton></template>
       </ElPopconfirm>
       <ElButton link @click="emit('clear')">Clear selection</ElButton>

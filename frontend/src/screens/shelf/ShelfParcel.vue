@@ -32,42 +32,85 @@ const share = computed(() => {
 <template>
   <article class="sheet parcel" :class="[master.state, { chosen }]">
     <span class="raised select" @click.capture="shifted = $event.shiftKey" @keydown.capture="shifted = $event.shiftKey">
-      <ElCheckbox :model-value="chosen" :aria-label="`Select ${stem(master.name)}`" @change="emit('choose', Boolean($event), shifted)" />
+      <ElCheckbox
+        :model-value="chosen"
+        :aria-label="`Select ${stem(master.name)}`"
+        @change="emit('choose', Boolean($event), shifted)"
+      />
     </span>
     <div class="strip">
-      <template v-if="shown.length"><img v-for="number in shown" :key="number" :src="api.stripPicture(master, number)" alt="" /></template>
-      <span v-else class="quiet">{{ master.state === 'unreadable' ? 'no picture' : master.arriving ? 'still arriving…' : 'reading the video…' }}</span>
+      <template v-if="shown.length"
+        ><img v-for="number in shown" :key="number" :src="api.stripPicture(master, number)" alt=""
+      /></template>
+      <span v-else class="quiet">{{
+        master.state === 'unreadable' ? 'no picture' : master.arriving ? 'still arriving…' : 'reading the video…'
+      }}</span>
     </div>
     <div class="label">
       <h2 class="cut" :title="master.name">
-        <RouterLink v-if="facts && master.state === 'ready'" class="whole" :to="{ name: 'lanes', params: { masterId: master.id } }">{{ stem(master.name) }}</RouterLink>
+        <RouterLink
+          v-if="facts && master.state === 'ready'"
+          class="whole"
+          :to="{ name: 'lanes', params: { masterId: master.id } }"
+          >{{ stem(master.name) }}</RouterLink
+        >
         <template v-else>{{ stem(master.name) }}</template>
       </h2>
       <template v-if="facts && video && master.state === 'ready'">
-        <p class="mono cut">{{ video.display_width }}×{{ video.display_height }} · {{ rate(video.frame_rate) }} frames/s · {{ place(ratio(facts.duration_s)) }}</p>
+        <p class="mono cut">
+          {{ video.display_width }}×{{ video.display_height }} · {{ rate(video.frame_rate) }} frames/s ·
+          {{ place(ratio(facts.duration_s)) }}
+        </p>
         <p class="mono quiet cut">
-          {{ bytes(master.size_bytes) }}<template v-if="facts.audio?.integrated_lufs != null"> · {{ signed(facts.audio.integrated_lufs) }} LUFS</template>
-          <template v-if="master.excerpts.length"> · {{ master.excerpts.length }} {{ master.excerpts.length === 1 ? 'excerpt' : 'excerpts' }}</template>
+          {{ bytes(master.size_bytes)
+          }}<template v-if="facts.audio?.integrated_lufs != null">
+            · {{ signed(facts.audio.integrated_lufs) }} LUFS</template
+          >
+          <template v-if="master.excerpts.length">
+            · {{ master.excerpts.length }} {{ master.excerpts.length === 1 ? 'excerpt' : 'excerpts' }}</template
+          >
         </p>
         <p class="stamps">
-          <RouterLink v-for="stamp in wanting.slice(0, SHOWN)" :key="stamp.code" class="raised" :to="{ name: 'master', params: { masterId: master.id } }">
-            <StampMark :outcome="stamp.outcome" :text="stamp.matter" :title="stamp.seen" />
+          <RouterLink
+            v-for="stamp in wanting.slice(0, SHOWN)"
+            :key="stamp.code"
+            class="raised"
+            :to="{ name: 'master', params: { masterId: master.id } }"
+          >
+            <StampMark :outcome="stamp.outcome" in-link :text="stamp.matter" :explanation="stamp.seen" />
           </RouterLink>
-          <RouterLink v-if="wanting.length > SHOWN" class="raised tiny" :to="{ name: 'master', params: { masterId: master.id } }">and {{ wanting.length - SHOWN }} more</RouterLink>
-          <StampMark v-if="checked && !wanting.length" outcome="cleared" :text="mended ? 'fixed when packed' : 'no problems'" />
-          <span v-if="!checked" class="quiet tiny">{{ jobs.length ? `checking, ${Math.floor(share * 100)} %` : 'not fully checked' }}</span>
+          <RouterLink
+            v-if="wanting.length > SHOWN"
+            class="raised tiny"
+            :to="{ name: 'master', params: { masterId: master.id } }"
+            >and {{ wanting.length - SHOWN }} more</RouterLink
+          >
+          <StampMark
+            v-if="checked && !wanting.length"
+            outcome="cleared"
+            :text="mended ? 'fixed when packed' : 'no problems'"
+          />
+          <span v-if="!checked" class="quiet tiny">{{
+            jobs.length ? `checking, ${Math.floor(share * 100)} %` : 'not fully checked'
+          }}</span>
         </p>
       </template>
       <template v-else-if="master.problem && master.state === 'unreadable'">
         <p><StampMark outcome="held" text="can't be read" /></p>
         <p>{{ master.problem.what }} {{ master.problem.todo }}</p>
       </template>
-      <p v-else-if="master.arriving" class="quiet">{{ bytes(master.size_bytes) }} so far. It is read once it stops growing.</p>
+      <p v-else-if="master.arriving" class="quiet">
+        {{ bytes(master.size_bytes) }} so far. It is read once it stops growing.
+      </p>
       <p v-else class="quiet">{{ bytes(master.size_bytes) }}</p>
     </div>
     <p class="acts raised tiny">
-      <RouterLink v-if="facts && master.state === 'ready'" :to="{ name: 'master', params: { masterId: master.id } }">Details and checks</RouterLink>
-      <ElButton link size="small" :aria-label="`Remove from shelf: ${stem(master.name)}`" @click="emit('remove')">Remove from shelf</ElButton>
+      <RouterLink v-if="facts && master.state === 'ready'" :to="{ name: 'master', params: { masterId: master.id } }"
+        >Details and checks</RouterLink
+      >
+      <ElButton link size="small" :aria-label="`Remove from shelf: ${stem(master.name)}`" @click="emit('remove')"
+        >Remove from shelf</ElButton
+      >
     </p>
   </article>
 </template>

@@ -42,26 +42,32 @@ export function useBatch(ids: Ref<string[]>, again: () => Promise<void>) {
     }
   }
   const videos = (count: number) => (count === 1 ? '1 video' : `${count} videos`)
-  const fix = () => act(async () => {
-    const applied = await api.batchFix(ids.value)
-    changed(applied, '')
-    return applied.before.length ? `Findings are fixed on ${videos(applied.before.length)}.` : 'Nothing here can be fixed without an answer from you.'
-  })
-  const test = () => act(async () => {
-    const { tests, refused } = await api.batchTest(ids.value)
-    const left = refused.map((item) => `${item.name}: ${item.why}`).join(' ')
-    return `${tests ? `${tests === 1 ? '1 test waits' : `${tests} tests wait`} or run.` : 'Nothing is left to test.'} ${left}`.trim()
-  })
-  const remove = () => act(async () => {
-    const { removed } = await api.batchRemove(ids.value)
-    before.value = []
-    return `${videos(removed)} removed from the shelf.`
-  })
-  const undo = () => act(async () => {
-    const { refused } = await api.batchUndo(before.value)
-    before.value = []
-    return refused.length ? refused.map((item) => `${item.name}: ${item.why}`).join(' ') : 'Everything is as before.'
-  })
+  const fix = () =>
+    act(async () => {
+      const applied = await api.batchFix(ids.value)
+      changed(applied, '')
+      return applied.before.length
+        ? `Findings are fixed on ${videos(applied.before.length)}.`
+        : 'Nothing here can be fixed without an answer from you.'
+    })
+  const test = () =>
+    act(async () => {
+      const { tests, refused } = await api.batchTest(ids.value)
+      const left = refused.map((item) => `${item.name}: ${item.why}`).join(' ')
+      return `${tests ? `${tests === 1 ? '1 test waits' : `${tests} tests wait`} or run.` : 'Nothing is left to test.'} ${left}`.trim()
+    })
+  const remove = () =>
+    act(async () => {
+      const { removed } = await api.batchRemove(ids.value)
+      before.value = []
+      return `${videos(removed)} removed from the shelf.`
+    })
+  const undo = () =>
+    act(async () => {
+      const { refused } = await api.batchUndo(before.value)
+      before.value = []
+      return refused.length ? refused.map((item) => `${item.name}: ${item.why}`).join(' ') : 'Everything is as before.'
+    })
   return { doing, asking, asked, busy, said, before, ask, changed, fix, test, remove, undo }
 }
 
@@ -69,7 +75,9 @@ export function useBatch(ids: Ref<string[]>, again: () => Promise<void>) {
 export function merged<State extends BatchApplied['before'][number]>(earlier: State, later: State): State {
   return {
     ...earlier,
-    parcels: earlier.parcels ? { ...earlier.parcels, seen: later.parcels?.seen ?? earlier.parcels.seen } : later.parcels,
+    parcels: earlier.parcels
+      ? { ...earlier.parcels, seen: later.parcels?.seen ?? earlier.parcels.seen }
+      : later.parcels,
     mending: earlier.mending ?? later.mending,
     excerpt: earlier.excerpt_changed ? earlier.excerpt : later.excerpt,
     excerpt_changed: earlier.excerpt_changed || later.excerpt_changed,

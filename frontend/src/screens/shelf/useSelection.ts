@@ -13,8 +13,9 @@ export function useSelection(listed: Ref<string[]>, present: Ref<string[]>) {
     const to = listed.value.indexOf(id)
     const ids = from < 0 ? [id] : listed.value.slice(Math.min(from, to), Math.max(from, to) + 1)
     const next = new Set(chosen.value)
-    for (const one of ids) if (on) next.add(one)
-    else next.delete(one)
+    for (const one of ids)
+      if (on) next.add(one)
+      else next.delete(one)
     anchor = id
     set(next)
   }

@@ -5,7 +5,8 @@ import type { Master } from '../../data/api'
 import { ratio, stem } from '../../data/words'
 
 export const openFindings = (master: Master) =>
-  master.stamps.filter((stamp) => stamp.outcome !== 'cleared' && !stamp.done).length + (master.state === 'unreadable' ? 100 : 0)
+  master.stamps.filter((stamp) => stamp.outcome !== 'cleared' && !stamp.done).length +
+  (master.state === 'unreadable' ? 100 : 0)
 const length = (master: Master) => (master.facts ? ratio(master.facts.duration_s) : 0)
 const shape = (master: Master) => {
   const video = master.facts?.video
@@ -23,10 +24,10 @@ export const STATES: Record<string, (master: Master) => boolean> = {
   'with findings': (master) => master.state === 'ready' && openFindings(master) > 0,
   'without findings': (master) => master.state === 'ready' && openFindings(master) === 0,
   'not packed yet': (master) => master.state === 'ready' && !master.packed,
-  'packed': (master) => master.packed > 0,
-  'wide': (master) => shape(master) === 1,
-  'square': (master) => shape(master) === 0,
-  'upright': (master) => shape(master) === -1,
+  packed: (master) => master.packed > 0,
+  wide: (master) => shape(master) === 1,
+  square: (master) => shape(master) === 0,
+  upright: (master) => shape(master) === -1,
   "can't be read": (master) => master.state === 'unreadable',
 }
 
@@ -43,7 +44,11 @@ export function useShelfFilter(masters: Ref<Master[]>) {
     const fits = (master: Master) => {
       const matters = master.stamps.filter((stamp) => stamp.outcome !== 'cleared').map((stamp) => stamp.matter)
       const text = [master.name, ...matters].join(' ').toLowerCase()
-      return (STATES[state.value] ?? STATES['all videos'])(master) && (!folder.value || folderOf(master) === folder.value) && words.every((word) => text.includes(word))
+      return (
+        (STATES[state.value] ?? STATES['all videos'])(master) &&
+        (!folder.value || folderOf(master) === folder.value) &&
+        words.every((word) => text.includes(word))
+      )
     }
     return masters.value.filter(fits).sort(ORDERS[order.value] ?? ORDERS['newest first'])
   })

@@ -125,9 +125,9 @@ def master_concerns(stamps: Sequence[CheckStamp]) -> tuple[Concern, ...]:
     return tuple(sorted(concerns, key=lambda concern: RANK[concern.level]))
 
 
-def lane_concerns(lane: Lane, known: Sequence[Concern]) -> tuple[Concern, ...]:
+def lane_concerns(lane: Lane, master_findings: Sequence[Concern]) -> tuple[Concern, ...]:
     """What a plan's own checks say, without what is `known` of the video already."""
-    codes = {concern.code for concern in known}
+    codes = {concern.code for concern in master_findings}
     return tuple(
         Concern(
             code=stamp.code,
