@@ -2414,10 +2414,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * One
+         * Fetch Batch
          * @description One batch as it stands.
          */
-        get: operations["one_api_batches__batch_id__get"];
+        get: operations["fetch_batch_api_batches__batch_id__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -19507,7 +19507,7 @@ export interface operations {
             };
         };
     };
-    one_api_batches__batch_id__get: {
+    fetch_batch_api_batches__batch_id__get: {
         parameters: {
             query?: never;
             header?: never;
