@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from fractions import Fraction
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -128,6 +129,39 @@ def test_what_asks_no_answer_is_fixed_for_all_and_undone_for_all(served: Served,
     assert served.http.get(f"/masters/{videos[3]['id']}").json()["excerpt"] is None
 
 
+def test_lanes_and_a_cut_are_undone_together_from_the_earliest_state(served: Served, videos: list[dict]) -> None:
+    tide = videos[3]["id"]
+    applied = (
+        served.http.post("/batches/apply", json={"masters": [tide], "destinations": LANES}).raise_for_status().json()
+    )
+    fixed = served.http.post("/batches/fix", json={"masters": [tide], "remedies": ["trim"]}).raise_for_status().json()
+    assert served.lanes(videos[3])[0]["summary"]["parcel"]["excerpt"] is not None, "lanes follow the cut"
+    stale = served.http.post("/batches/undo", json={"before": applied["before"]}).raise_for_status().json()
+    assert [refusal["master_id"] for refusal in stale["refused"]] == [tide], "the cut has changed the lanes since"
+    together = applied["before"][0] | {key: fixed["before"][0][key] for key in ("excerpt", "excerpt_changed")}
+    together["parcels"]["seen"] = fixed["before"][0]["parcels"]["seen"]
+    undone = served.http.post("/batches/undo", json={"before": [together]}).raise_for_status().json()
+    assert undone["refused"] == []
+    assert shown(served, videos[3]) == ["fernpost-reel"]
+    assert served.http.get(f"/masters/{tide}").json()["excerpt"] is None
+
+
+def test_a_shape_that_was_decided_is_no_concern_and_its_loss_is_named(served: Served, videos: list[dict]) -> None:
+    request = {"masters": [videos[0]["id"]], "destinations": ["sprigg-upright"]}
+    before = served.http.post("/batches/preview", json=request).raise_for_status().json()
+    assert "wrong_shape" in {item["code"] for item in before["shared"]}
+    assert "cut away" in " ".join(before["rows"][0]["cells"][0]["surprises"])
+    fixed = (
+        served.http.post("/batches/fix", json={"masters": request["masters"], "framing": "fit"})
+        .raise_for_status()
+        .json()
+    )
+    after = served.http.post("/batches/preview", json=request).raise_for_status().json()
+    assert "wrong_shape" not in {item["code"] for item in after["shared"]}
+    assert "bars" in " ".join(after["rows"][0]["cells"][0]["surprises"])
+    served.http.post("/batches/undo", json={"before": fixed["before"]}).raise_for_status()
+
+
 def test_how_frames_are_filled_is_said_for_all_at_once(served: Served, videos: list[dict]) -> None:
     request = {"masters": ids(videos[:3]), "framing": "blur"}
     fixed = served.http.post("/batches/fix", json=request).raise_for_status().json()
@@ -164,6 +198,13 @@ def test_a_batch_is_packed_paused_resumed_and_told_as_one(served: Served, videos
     _is_reported(served, batch, view["receipts"])
     again = served.http.post("/batches", json={"masters": ids(videos[:2])}).raise_for_status().json()
     assert (again["batch"], again["already"]) == (None, 2), "packed by exactly these plans"
+    receipt = next(
+        kept["receipt"] for kept in served.http.get("/receipts").json() if kept["job_id"] == view["receipts"][0]
+    )
+    (Path(receipt["folder"]) / receipt["file_name"]).unlink()
+    anew = served.http.post("/batches", json={"masters": ids(videos[:2])}).raise_for_status().json()
+    assert anew["batch"]["progress"]["parcels"] == 1, "a file that is gone is packed again"
+    served.http.post(f"/batches/{anew['batch']['id']}/stop").raise_for_status()
 
 
 def _is_reported(served: Served, batch: str, jobs_with_receipts: list[str]) -> None:

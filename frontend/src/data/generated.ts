@@ -2924,7 +2924,8 @@ export interface components {
          * @description One video on one destination.
          *
          *     `result` is what is sent in words, sizes are in bytes and times in s. `condition` and `band` are on a laptop with a good line, in
-         *     points; None where nothing was tested or where the band is too wide. `refused` says why the destination can't be planned.
+         *     points; None where nothing was tested or where the band is too wide. `surprises` are what may not be expected of the file,
+         *     and `refused` says why the destination can't be planned.
          */
         BatchCell: {
             /** Destination Id */
@@ -2956,6 +2957,11 @@ export interface components {
              * @default []
              */
             concerns: components["schemas"]["Concern"][];
+            /**
+             * Surprises
+             * @default []
+             */
+            surprises: string[];
             /**
              * Refused
              * @default

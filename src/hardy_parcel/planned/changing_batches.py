@@ -25,11 +25,21 @@ from ..core.master.facts import FramingMode, Mending
 from ..core.parcel.lane import Lane
 from ..core.parcel.parcel import Parcel
 from ..core.parcel.recipes import Recipe
+from ..core.parcel.surprises import surprises
 from ..core.plan.carrying import Line
 from ..store import masters, settings
 from ..store.database import Database
 from ..store.masters import KeptExcerpt
-from .changing_lanes import ParcelsState, adapt_recipe, apply_recipe, lanes_to, restore_parcels, show_destinations
+from .changing_lanes import (
+    ParcelsState,
+    adapt_recipe,
+    apply_recipe,
+    lanes_to,
+    parcels_state,
+    restore_parcels,
+    show_destinations,
+    with_revisions,
+)
 from .lanes_now import lane_now
 from .now import lanes_of, planned_on, readable
 from .unwanted import withdraw_unwanted
@@ -93,11 +103,14 @@ def _row(
     concerns = master_concerns(master.stamps)
     for parcel in lanes:
         try:
-            lane = lane_now(database, planned_on(database, parcel, master, facts), line).lane
+            current = planned_on(database, parcel, master, facts)
         except BadChoice as error:
             cells.append(BatchCell(destination_id=parcel.destination_id, name=parcel.name, refused=error.what))
             continue
-        cells.append(_cell(lane, concerns))
+        lane = lane_now(database, current, line).lane
+        unexpected = surprises(current.facts, current.plan, master.stamps)
+        is_framed = facts.mending.framing is not None or parcel.choices.framing is not None
+        cells.append(_cell(lane, concerns, unexpected, is_framed=is_framed))
     return batch_row(master_id, master.name, cells, concerns)
 
 
@@ -116,7 +129,7 @@ def _wanted_lanes(
     return lanes_to(database, master_id, destinations) if destinations else lanes_of(database, master_id), []
 
 
-def _cell(lane: Lane, master_findings: Sequence[Concern]) -> BatchCell:
+def _cell(lane: Lane, master_findings: Sequence[Concern], unexpected: tuple[str, ...], *, is_framed: bool) -> BatchCell:
     seen = lane.on(Screen.LAPTOP, ViewerLine.GOOD)
     arrived = seen.at if seen else None
     return BatchCell(
@@ -129,7 +142,8 @@ def _cell(lane: Lane, master_findings: Sequence[Concern]) -> BatchCell:
         upload_s=lane.figures.carriage.upload_s,
         condition=arrived.condition if arrived else None,
         band=arrived.band if arrived else None,
-        concerns=lane_concerns(lane, master_findings),
+        concerns=lane_concerns(lane, master_findings, is_framed=is_framed),
+        surprises=unexpected,
     )
 
 
@@ -174,6 +188,7 @@ def fix(
             if master.facts is None:
                 continue
             before, mending = VideoBefore(master_id=master_id), master.facts.mending
+            lanes = parcels_state(database, master_id)
             for concern in master_concerns(master.stamps):
                 stamp = next(stamp for stamp in master.stamps if stamp.code == concern.code)
                 if not concern.fixable or (stamp.remedy not in remedies if remedies else framing is not None):
@@ -189,6 +204,8 @@ def fix(
             if mending != master.facts.mending:
                 before.mending = master.facts.mending
                 masters.mend(database, master_id, mending)
+            if before.excerpt_changed:  # parcels follow the excerpt, which gives them other revisions
+                before.parcels = with_revisions(database, master_id, lanes)
             if before.mending is not None or before.excerpt_changed:
                 withdraw_unwanted(database, master_id)
                 applied.before.append(before)

@@ -9,13 +9,13 @@ from pydantic import BaseModel
 
 from ..core.batch.batch_progress import OPEN, BatchProgress, PackItem, PackState, batch_progress
 from ..core.errors import HardyParcelError
-from ..store import batches, jobs, masters
+from ..store import batches, jobs, masters, results
 from ..store.batches import BatchJob, StoredBatch
 from ..store.database import Database
 from ..store.jobs import Job, JobKind, JobState
 from ..store.places import Places
 from .changing_batches import Refusal, distinct
-from .now import planned_lanes
+from .now import PlannedParcel, planned_lanes
 from .pack_jobs import PackRequest, pack_parcel, packed_before
 
 
@@ -74,7 +74,7 @@ def _pack_lanes(database: Database, places: Places, master_id: str, batch_id: st
     for lane in lanes:
         if lane.served_by:
             continue
-        if packed_before(database, lane) or _is_waiting(database, master_id, lane.parcel.id):
+        if _is_packed(database, lane) or _is_waiting(database, master_id, lane.parcel.id):
             packed.already += 1
             continue
         try:
@@ -84,6 +84,15 @@ def _pack_lanes(database: Database, places: Places, master_id: str, batch_id: st
             parcel_name = f"{Path(name).stem} → {lane.place.full_name}"
             packed.refused.append(Refusal(master_id=master_id, name=parcel_name, why=error.what))
     return queued
+
+
+def _is_packed(database: Database, lane: PlannedParcel) -> bool:
+    """Whether it was packed by exactly its plan and that file is still in its folder."""
+    job_id = packed_before(database, lane)
+    if job_id is None:
+        return False
+    receipt = results.receipt(database, job_id).receipt
+    return (Path(receipt.folder) / receipt.file_name).is_file()
 
 
 def _is_waiting(database: Database, master_id: str, parcel_id: str) -> bool:

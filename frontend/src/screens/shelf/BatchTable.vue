@@ -83,6 +83,7 @@ const FILLS: { framing: FramingMode; words: string }[] = [
               <template v-if="arrives(cell)"> · arrives at {{ arrives(cell) }}</template>
             </p>
           </template>
+          <p v-for="text in cell.surprises" :key="text" class="quiet tiny">{{ text }}</p>
           <p v-for="concern in cell.concerns" :key="concern.code">
             <StampMark :outcome="outcome(concern.level)" :text="concern.matter" :explanation="concern.sentence" />
           </p>

@@ -40,7 +40,8 @@ class BatchCell(Model):
     """One video on one destination.
 
     `result` is what is sent in words, sizes are in bytes and times in s. `condition` and `band` are on a laptop with a good line, in
-    points; None where nothing was tested or where the band is too wide. `refused` says why the destination can't be planned.
+    points; None where nothing was tested or where the band is too wide. `surprises` are what may not be expected of the file,
+    and `refused` says why the destination can't be planned.
     """
 
     destination_id: str
@@ -53,6 +54,7 @@ class BatchCell(Model):
     condition: float | None = None
     band: float | None = None
     concerns: tuple[Concern, ...] = ()
+    surprises: tuple[str, ...] = ()
     refused: str = ""
 
     @property
@@ -125,9 +127,12 @@ def master_concerns(stamps: Sequence[CheckStamp]) -> tuple[Concern, ...]:
     return tuple(sorted(concerns, key=lambda concern: RANK[concern.level]))
 
 
-def lane_concerns(lane: Lane, master_findings: Sequence[Concern]) -> tuple[Concern, ...]:
-    """What a plan's own checks say, without what is `known` of the video already."""
-    codes = {concern.code for concern in master_findings}
+def lane_concerns(lane: Lane, master_findings: Sequence[Concern], *, is_framed: bool) -> tuple[Concern, ...]:
+    """What a plan's own checks say, without what the video's checks say already.
+
+    With `is_framed` the creator has said how frames of another shape are filled, so their shape is no concern any more.
+    """
+    codes = {concern.code for concern in master_findings} | ({WRONG_SHAPE} if is_framed else set())
     return tuple(
         Concern(
             code=stamp.code,
