@@ -82,6 +82,7 @@ bench: setup $(STAMPS)/dev
 	@$(BIN)/python -m benchmarks.dragging
 	@$(BIN)/python -m benchmarks.forecasting
 	@$(BIN)/python -m benchmarks.comparing
+	@$(BIN)/python -m benchmarks.many_videos
 	@$(BIN)/python -m benchmarks.probing
 	@$(BIN)/python -m benchmarks.packing
 	@$(BIN)/python -m benchmarks.checking

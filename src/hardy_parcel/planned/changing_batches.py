@@ -7,6 +7,8 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
+from ..core.arrival.curve import figure
+from ..core.arrival.rehearsal import Evidence
 from ..core.arrival.screens import Screen, ViewerLine
 from ..core.batch.batch_table import (
     BatchCell,
@@ -15,19 +17,19 @@ from ..core.batch.batch_table import (
     Concern,
     batch_row,
     batch_table,
-    lane_concerns,
     master_concerns,
+    plan_concerns,
     unplanned_row,
 )
 from ..core.errors import BadChoice, BadInput, HardyParcelError, NotFound
 from ..core.master.checks.stamping import Remedy, mended
 from ..core.master.facts import FramingMode, Mending
-from ..core.parcel.lane import Lane
 from ..core.parcel.parcel import Parcel
 from ..core.parcel.recipes import Recipe
+from ..core.parcel.summary import figures_of, packed_phrase, seen_of, stamps_in_the_light_of
 from ..core.parcel.surprises import surprises
 from ..core.plan.carrying import Line
-from ..store import masters, settings
+from ..store import masters, results, settings
 from ..store.database import Database
 from ..store.masters import KeptExcerpt
 from .changing_lanes import (
@@ -40,8 +42,8 @@ from .changing_lanes import (
     show_destinations,
     with_revisions,
 )
-from .lanes_now import lane_now
-from .now import lanes_of, planned_on, readable
+from .known import known_of
+from .now import PlannedParcel, lanes_of, planned_on, readable
 from .unwanted import withdraw_unwanted
 
 MOST_VIDEOS = 500
@@ -107,10 +109,7 @@ def _row(
         except BadChoice as error:
             cells.append(BatchCell(destination_id=parcel.destination_id, name=parcel.name, refused=error.what))
             continue
-        lane = lane_now(database, current, line).lane
-        unexpected = surprises(current.facts, current.plan, master.stamps)
-        is_framed = facts.mending.framing is not None or parcel.choices.framing is not None
-        cells.append(_cell(lane, concerns, unexpected, is_framed=is_framed))
+        cells.append(_cell(database, current, concerns, line))
     return batch_row(master_id, master.name, cells, concerns)
 
 
@@ -129,21 +128,32 @@ def _wanted_lanes(
     return lanes_to(database, master_id, destinations) if destinations else lanes_of(database, master_id), []
 
 
-def _cell(lane: Lane, master_findings: Sequence[Concern], unexpected: tuple[str, ...], *, is_framed: bool) -> BatchCell:
-    seen = lane.on(Screen.LAPTOP, ViewerLine.GOOD)
-    arrived = seen.at if seen else None
+def _cell(database: Database, current: PlannedParcel, master_findings: Sequence[Concern], line: Line) -> BatchCell:
+    plan, parcel = current.plan, current.parcel
+    known = known_of(database, plan, current.journey)
+    speed = results.packing_speed(database, plan)
+    figures = figures_of(plan, line=line, known=known.forecast, rehearsals=known.rehearsals, speed=speed)
+    arrived, stamps = None, plan.stamps
+    if any(evidence is not Evidence.SHEET for evidence in known.forecast.evidence):  # its curves are worth the time
+        seen = seen_of(plan, current.place, known.forecast)
+        stamps = stamps_in_the_light_of(plan, seen)
+        arrived = next(
+            (figure(item.at) for item in seen if (item.screen, item.line) == (Screen.LAPTOP, ViewerLine.GOOD)), None
+        )
+    is_framed = current.facts.mending.framing is not None or parcel.choices.framing is not None
+    full_name = current.place.full_name
     return BatchCell(
-        destination_id=lane.destination_id,
-        name=lane.name,
-        plan_key=lane.plan_key,
-        result=lane.packed_phrase,
-        size_bytes=lane.figures.size.expected_bytes,
-        encode_s=lane.figures.encode.seconds,
-        upload_s=lane.figures.carriage.upload_s,
+        destination_id=current.place.id,
+        name=f"{full_name}, {parcel.name}" if parcel.name else full_name,
+        plan_key=plan.key(),
+        result=packed_phrase(plan),
+        size_bytes=figures.size.expected_bytes,
+        encode_s=figures.encode.seconds,
+        upload_s=figures.carriage.upload_s,
         condition=arrived.condition if arrived else None,
         band=arrived.band if arrived else None,
-        concerns=lane_concerns(lane, master_findings, is_framed=is_framed),
-        surprises=unexpected,
+        concerns=plan_concerns(stamps, master_findings, is_framed=is_framed),
+        surprises=surprises(current.facts, plan, current.master.stamps),
     )
 
 

@@ -110,6 +110,10 @@ const FILLS: { framing: FramingMode; words: string }[] = [
   border-bottom: 1px dashed var(--line);
 }
 
+.videos :deep(td.el-table__cell) {
+  vertical-align: top;
+}
+
 .cell + .cell {
   margin-top: 8px;
 }

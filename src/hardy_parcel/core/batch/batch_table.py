@@ -6,8 +6,7 @@ from collections.abc import Iterable, Sequence
 from enum import StrEnum
 
 from ..master.checks.stamping import CheckStamp, Remedy
-from ..parcel.lane import Lane
-from ..stamps import Outcome
+from ..stamps import Outcome, Stamp
 from ..values import Model
 
 UNATTENDED = frozenset({Remedy.TRIM, Remedy.REMOVE_BARS, Remedy.DEINTERLACE, Remedy.TURN_DOWN})
@@ -127,7 +126,9 @@ def master_concerns(stamps: Sequence[CheckStamp]) -> tuple[Concern, ...]:
     return tuple(sorted(concerns, key=lambda concern: RANK[concern.level]))
 
 
-def lane_concerns(lane: Lane, master_findings: Sequence[Concern], *, is_framed: bool) -> tuple[Concern, ...]:
+def plan_concerns(
+    stamps: Sequence[Stamp], master_findings: Sequence[Concern], *, is_framed: bool
+) -> tuple[Concern, ...]:
     """What a plan's own checks say, without what the video's checks say already.
 
     With `is_framed` the creator has said how frames of another shape are filled, so their shape is no concern any more.
@@ -140,7 +141,7 @@ def lane_concerns(lane: Lane, master_findings: Sequence[Concern], *, is_framed: 
             matter=stamp.matter,
             sentence=stamp.sentence,
         )
-        for stamp in lane.stamps
+        for stamp in stamps
         if stamp.outcome is not Outcome.CLEARED and stamp.code not in codes
     )
 
